@@ -1,0 +1,1 @@
+"""Pure computation: no Qt, no files, no clock, no global random state."""

@@ -1,0 +1,12 @@
+"""Free-spinning orbital: the pad orbits and turns as friction allows."""
+
+from loam.core.machines.kind import MachineKind
+
+FREE_ORBITAL = MachineKind(
+    key="free-orbital",
+    label="free-spinning orbital",
+    speed_unit="orbits/min",
+    loops=9,
+    throw=0.42,
+    words=("free", "free-orbital", "orbital-free", "free-spinning", "orbital", "random orbital"),
+)

@@ -1,0 +1,44 @@
+"""Every measurand Loam knows. A new one is one file here and one line in KINDS."""
+
+from __future__ import annotations
+
+from loam.core.errors import ValueRefused
+from loam.core.readings.clarity import CLARITY
+from loam.core.readings.defects import DEFECTS
+from loam.core.readings.film import FILM, REMOVED
+from loam.core.readings.gloss import GLOSS20, GLOSS60, GLOSS85
+from loam.core.readings.haze import HAZE
+from loam.core.readings.kind import ReadingKind
+from loam.core.readings.temperature import TEMPERATURE
+
+KINDS: tuple[ReadingKind, ...] = (
+    GLOSS20,
+    GLOSS60,
+    GLOSS85,
+    HAZE,
+    CLARITY,
+    FILM,
+    REMOVED,
+    DEFECTS,
+    TEMPERATURE,
+)
+BY_KEY: dict[str, ReadingKind] = {kind.key: kind for kind in KINDS}
+
+
+def kind_of(key: str) -> ReadingKind:
+    """Return the measurand of that key.
+
+    Raises
+    ------
+    ValueRefused
+        When there is none, naming those that exist.
+    """
+    try:
+        return BY_KEY[key]
+    except KeyError:
+        raise ValueRefused(
+            f"There is no measurand {key!r}.", todo="Known: " + ", ".join(BY_KEY) + "."
+        ) from None
+
+
+__all__ = ["BY_KEY", "FILM", "KINDS", "REMOVED", "ReadingKind", "kind_of"]

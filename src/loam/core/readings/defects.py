@@ -1,0 +1,16 @@
+"""Defects removed, as the share of marks that are gone."""
+
+from loam.core.readings.kind import ReadingKind
+
+DEFECTS = ReadingKind(
+    key="defects",
+    label="defects removed",
+    short="defect removal",
+    unit="%",
+    decimals=0,
+    low=0.0,
+    high=100.0,
+    higher_is_better=True,
+    repeatability=3.0,
+    columns=("defects_removed_pct", "defects_removed", "defects", "removal_pct"),
+)

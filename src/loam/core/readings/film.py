@@ -1,0 +1,31 @@
+"""Film thickness (ISO 2808) and the clear removed, the paired fall in thickness."""
+
+from loam.core.readings.kind import ReadingKind
+
+FILM = ReadingKind(
+    key="film",
+    label="film thickness",
+    short="film",
+    unit="µm",
+    decimals=1,
+    low=0.0,
+    high=5000.0,
+    higher_is_better=True,
+    repeatability=1.0,
+    rankable=False,
+    columns=("thickness_after_um", "film_after_um", "film_um", "thickness_um", "film"),
+    before_columns=("thickness_before_um", "film_before_um"),
+)
+REMOVED = ReadingKind(
+    key="removed",
+    label="clear removed",
+    short="clear removed",
+    unit="µm",
+    decimals=1,
+    low=-100.0,
+    high=1000.0,
+    higher_is_better=False,
+    repeatability=1.4,
+    derived=True,
+    columns=("removed_um", "clear_removed_um", "removed"),
+)

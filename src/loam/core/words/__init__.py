@@ -1,0 +1,1 @@
+"""Sentences that the data support."""

@@ -1,0 +1,143 @@
+"""One plain sentence for a ranking, and plain notes on what the model could not see."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from loam.core.judgement import HardnessResult, Judgement
+from loam.core.readings import BY_KEY, ReadingKind
+from loam.core.stats.fit import Dropped
+from loam.core.stats.ranking import A_BETTER, TIE
+from loam.core.units import fixed
+
+FEW_DF = 8.0
+FEW_LEVELS = 3
+
+
+def listed(names: Sequence[str]) -> str:
+    """Join names as spoken: A; A and B; A, B and C."""
+    if len(names) <= 1:
+        return "".join(names)
+    return ", ".join(names[:-1]) + " and " + names[-1]
+
+
+def _short(names: Sequence[str], most: int = 4) -> str:
+    """Join names, but say only how many follow the first few of a long list."""
+    if len(names) <= most + 1:
+        return listed(names)
+    return ", ".join(names[:most]) + f" and {len(names) - most} more"
+
+
+def _kind(judgement: Judgement) -> ReadingKind | None:
+    return BY_KEY.get(judgement.measurand)
+
+
+def _purpose(judgement: Judgement) -> str:
+    kind = _kind(judgement)
+    return kind.short if kind else judgement.measurand
+
+
+def _amount(judgement: Judgement, value: float) -> str:
+    kind = _kind(judgement)
+    decimals = max(kind.decimals, 1) if kind else 2
+    return fixed(value, decimals) + (f" {kind.unit}" if kind and kind.unit else "")
+
+
+def hardness_sentence(judgement: Judgement, result: HardnessResult) -> str:
+    """Say in one sentence what is settled on one hardness class and what is not."""
+    purpose = _purpose(judgement)
+    place = f"On {result.hardness} clear"
+    names = [e.combination for e in result.effects]
+    if len(names) == 1:
+        return f"{place}, only {names[0]} was tested, so there is nothing to compare it with."
+    best = list(result.best)
+    rest = [n for n in names if n not in best]
+    leader = best[0]
+    if len(best) == 1:
+        contrast = result.contrast(leader, names[1])
+        ahead = _amount(judgement, abs(contrast.estimate))
+        return f"{place}, {leader} is best for {purpose}, {ahead} ahead of {names[1]}."
+    verdicts = {n: result.verdict(leader, n) for n in best[1:]}
+    ending = _over_the_rest(result, best, rest)
+    if all(v == TIE for v in verdicts.values()):
+        within = _amount(judgement, judgement.delta)
+        return f"{place}, {_short(best)} are equal for {purpose} within {within}{ending}."
+    if not rest:
+        return f"{place}, nothing is settled for {purpose} yet: {_short(best)} are all still open."
+    return f"{place}, {_short(best)} cannot be told apart yet for {purpose}{ending}."
+
+
+def _over_the_rest(result: HardnessResult, best: Sequence[str], rest: Sequence[str]) -> str:
+    if not rest:
+        return ""
+    winners = [b for b in best if all(result.verdict(b, r) == A_BETTER for r in rest)]
+    if len(winners) == len(best):
+        return "; both beat the rest" if len(best) == 2 else "; all of them beat the rest"
+    return f"; only {_short(winners)} {'beats' if len(winners) == 1 else 'beat'} all the rest"
+
+
+def sentence(judgement: Judgement) -> str:
+    """Say the whole result, hardest class first, one sentence a class."""
+    return " ".join(hardness_sentence(judgement, r) for r in reversed(judgement.results))
+
+
+TERM_WORDS = {
+    "cell": "cells",
+    "panel": "panels",
+    "operator": "operators",
+    "day": "days",
+    "panel:combination": "how a combination takes to each panel",
+    "panel:combo": "how a combination takes to each panel",
+}
+
+
+def _dropped_note(dropped: Dropped) -> str:
+    term, reason = dropped.term, dropped.reason
+    if term == "baseline":
+        why = (
+            "it is the same everywhere" if reason == "no spread" else "each combination had its own"
+        )
+        return f"The reading before work was left out: {why}."
+    if reason == "one level":
+        return f"Only one {term}: what another {term} would change is not known."
+    if reason == "same as the readings":
+        return f"One reading a {term}: {term}s cannot be told from the scatter of the meter."
+    if reason == "same as the combinations":
+        if term == "panel":
+            return (
+                "One panel a hardness: comparisons on it hold, but the panel cannot be told from"
+                " the hardness, so nothing is said across classes."
+            )
+        return f"Each combination had its own {term}, so the two cannot be told apart."
+    other = reason.removeprefix("same as ")
+    words, others = TERM_WORDS.get(term, term), TERM_WORDS.get(other, other)
+    return f"{words.capitalize()} cannot be told from {others}."
+
+
+def notes(judgement: Judgement) -> list[str]:
+    """Say plainly what the fit could not see, what is hardly known and what was not tested."""
+    fit = judgement.fit
+    said = [_dropped_note(d) for d in fit.dropped]
+    for name in fit.zero:
+        words = TERM_WORDS.get(name, name)
+        if name == "panel":
+            said.append("Panels differ no more than cells do.")
+        elif name == "cell":
+            said.append("Cells differ no more than repeat readings do.")
+        else:
+            said.append(f"Differences between {words} are too small to see.")
+    for name in fit.factors:
+        if name not in fit.zero and fit.levels[name] < FEW_LEVELS:
+            words = TERM_WORDS.get(name, name)
+            said.append(
+                f"Only {fit.levels[name]} {words}: how much {words} differ is hardly known."
+            )
+    for result in judgement.results:
+        if result.untested:
+            verb = "was" if len(result.untested) == 1 else "were"
+            said.append(f"{listed(result.untested)} {verb} not tested on {result.hardness}.")
+        if len(result.effects) > 1 and result.df < FEW_DF:
+            said.append(f"On {result.hardness} clear the ranking rests on few cells.")
+    if not fit.converged:
+        said.append("The search for the variances did not settle; take the intervals with care.")
+    return said
