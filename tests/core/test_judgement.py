@@ -2,10 +2,10 @@
 
 import numpy as np
 import pytest
-from helpers.reference import coded, trial_data
 from hypothesis import given
 from hypothesis import strategies as st
 
+from helpers.reference import coded, trial_data
 from loam.core.errors import LoamError, NotEnough, ValueRefused
 from loam.core.judgement import TrialData, judge
 from loam.core.panel import Taping, cell_code

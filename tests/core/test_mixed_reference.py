@@ -3,8 +3,8 @@ and NIST's one-way sets. Tolerances are those written beside the reference value
 
 import numpy as np
 import pytest
-from helpers.reference import coded, column, load_json, load_rows, trial_data
 
+from helpers.reference import coded, column, load_json, load_rows, trial_data
 from loam.core.judgement import judge
 from loam.core.stats.fit import fit_mixed
 from loam.core.stats.freedom import KenwardRoger, Satterthwaite

@@ -2,10 +2,10 @@
 
 import numpy as np
 import pytest
-from helpers.reference import load_json
 from hypothesis import given
 from hypothesis import strategies as st
 
+from helpers.reference import load_json
 from loam.core.stats.ranking import (
     A_BETTER,
     B_BETTER,

@@ -9,6 +9,7 @@ from loam.core.panel import Taping, cell_code
 
 HARDNESSES: tuple[str, ...] = ("soft", "medium", "hard")
 MAX_STAGES = 4
+PHASES: tuple[str, ...] = ("before", "unwiped", "after")
 
 
 @dataclass(frozen=True)
@@ -102,7 +103,11 @@ class Panel:
 
 @dataclass(frozen=True)
 class Reading:
-    """One number from one meter at one spot. Never changed, only struck."""
+    """One number from one meter at one spot. Never changed, only struck.
+
+    ``phase`` is ``before`` work, ``unwiped`` (worked, fillers may still mask) or ``after`` the
+    wipe; judgements rest on the last.
+    """
 
     id: int
     cell_id: int

@@ -59,8 +59,8 @@ class Satterthwaite:
         h[:m, :m] = 0.5 * (h[:m, :m] + h[:m, :m].T)
         h[:m, m] = h[m, :m] = point.norm[free] / s2**2
         h[m, m] = (like.n - like.p) / s2**2
-        inverse: FloatArray = np.linalg.pinv(h, hermitian=True, rcond=1e-13)
-        return 2.0 * inverse
+        inverse = np.linalg.pinv(h, hermitian=True, rcond=1e-13)
+        return np.asarray(2.0 * inverse, float)
 
     @cached_property
     def _parts(self) -> list[FloatArray]:

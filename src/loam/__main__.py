@@ -1,0 +1,21 @@
+"""Where everything is put together: paths, workshop, session, window."""
+
+from __future__ import annotations
+
+import sys
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run Loam and return its exit status."""
+    given = sys.argv[1:] if arguments is None else arguments
+    if given[:1] == ["rank"]:
+        from loam.app.rank_command import run
+
+        return run(given[1:])
+    from loam.ui.start import start
+
+    return start(given)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,34 @@
+"""What a command changed, so that the views that show it can refresh."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+TRIALS, PANELS, COMBINATIONS, CELLS, READINGS = (
+    "trials",
+    "panels",
+    "combinations",
+    "cells",
+    "readings",
+)
+ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS})
+
+
+@dataclass(frozen=True)
+class Changes:
+    """Kinds of things that changed, in which trial, and which cells when that is known."""
+
+    kinds: frozenset[str]
+    trial_id: int | None = None
+    cell_ids: frozenset[int] = frozenset()
+
+    def touches(self, *kinds: str) -> bool:
+        """Tell whether any of these kinds changed."""
+        return not self.kinds.isdisjoint(kinds)
+
+
+def changed(
+    *kinds: str, trial_id: int | None = None, cells: frozenset[int] = frozenset()
+) -> Changes:
+    """Make a `Changes` of some kinds."""
+    return Changes(frozenset(kinds), trial_id, cells)

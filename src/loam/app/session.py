@@ -1,0 +1,153 @@
+"""An open workshop: the trial at hand, the history of commands, who is told of changes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from loam.app.changes import ALL, Changes
+from loam.app.commands import Command
+from loam.core.trial import Cell, Combination, Panel, Trial
+from loam.store import readings as reading_store
+from loam.store import settings as setting_store
+from loam.store import trials as trial_store
+from loam.store.workshop import Workshop
+
+Listener = Callable[[Changes], None]
+
+
+class Session:
+    """Runs commands on a workshop and keeps what can be taken back.
+
+    Parameters
+    ----------
+    workshop : Workshop
+    """
+
+    def __init__(self, workshop: Workshop) -> None:
+        self.workshop = workshop
+        self._listeners: list[Listener] = []
+        self._done: list[Command] = []
+        self._undone: list[Command] = []
+        self._cache: dict[str, Any] = {}
+        self.safe_at = ""
+        last = setting_store.recall(workshop.connection, "trial")
+        known = [t.id for t in self.trials()]
+        self.trial_id: int | None = last if last in known else (known[-1] if known else None)
+
+    def subscribe(self, listener: Listener) -> None:
+        """Tell ``listener`` of every change from now on."""
+        self._listeners.append(listener)
+
+    def run(self, command: Command) -> None:
+        """Do a command; it can be taken back only once it has succeeded."""
+        changes = command.do(self.workshop)
+        self._done.append(command)
+        self._undone.clear()
+        self._tell(changes)
+
+    def undo(self) -> str:
+        """Take back the last command and return its name, "" when there is none."""
+        return self._step(self._done, self._undone, back=True)
+
+    def redo(self) -> str:
+        """Do again what was taken back last and return its name, "" when there is none."""
+        return self._step(self._undone, self._done, back=False)
+
+    def _step(self, source: list[Command], target: list[Command], *, back: bool) -> str:
+        if not source:
+            return ""
+        command = source[-1]
+        changes = command.undo(self.workshop) if back else command.do(self.workshop)
+        target.append(source.pop())
+        self._tell(changes)
+        return command.name
+
+    @property
+    def undo_name(self) -> str:
+        """What undo would take back."""
+        return self._done[-1].name if self._done else ""
+
+    @property
+    def redo_name(self) -> str:
+        """What redo would do again."""
+        return self._undone[-1].name if self._undone else ""
+
+    def _tell(self, changes: Changes) -> None:
+        self._cache.clear()
+        self.safe_at = self.workshop.clock().strftime("%H:%M:%S")
+        known = [t.id for t in self.trials()]
+        if self.trial_id not in known:
+            self.trial_id = known[-1] if known else None
+        for listener in list(self._listeners):
+            listener(changes)
+
+    def choose(self, trial_id: int | None) -> None:
+        """Turn to another trial."""
+        if trial_id == self.trial_id:
+            return
+        self.trial_id = trial_id
+        self._cache.clear()
+        if not self.workshop.read_only:
+            self.remember("trial", trial_id)
+        for listener in list(self._listeners):
+            listener(Changes(ALL, trial_id))
+
+    def remember(self, key: str, value: Any) -> None:
+        """Keep a small preference in the workshop."""
+        with self.workshop.transaction() as db:
+            setting_store.remember(db, key, value)
+
+    def recall(self, key: str, default: Any = None) -> Any:
+        """Return a preference kept in the workshop."""
+        return setting_store.recall(self.workshop.connection, key, default)
+
+    def _cached(self, key: str, load: Callable[[], Any]) -> Any:
+        if key not in self._cache:
+            self._cache[key] = load()
+        return self._cache[key]
+
+    def trials(self) -> list[Trial]:
+        """All trials."""
+        db = self.workshop.connection
+        found: list[Trial] = self._cached("trials", lambda: trial_store.trials(db))
+        return found
+
+    @property
+    def trial(self) -> Trial | None:
+        """The trial at hand."""
+        return next((t for t in self.trials() if t.id == self.trial_id), None)
+
+    def _of_trial(self, key: str, load: Callable[[Any, int], Any]) -> Any:
+        if self.trial_id is None:
+            return []
+        trial_id = self.trial_id
+        return self._cached(key, lambda: load(self.workshop.connection, trial_id))
+
+    def panels(self) -> list[Panel]:
+        """Panels of the trial at hand."""
+        found: list[Panel] = self._of_trial("panels", trial_store.panels)
+        return found
+
+    def combinations(self) -> list[Combination]:
+        """Combinations of the trial at hand."""
+        found: list[Combination] = self._of_trial("combinations", trial_store.combinations)
+        return found
+
+    def cells(self) -> list[Cell]:
+        """Cells of the trial at hand."""
+        found: list[Cell] = self._of_trial("cells", trial_store.cells)
+        return found
+
+    def counts(self) -> dict[tuple[int, str], tuple[int, float]]:
+        """Count and mean of readings by (cell, measurand) in the trial at hand."""
+        found = self._of_trial("counts", reading_store.counts_by_cell)
+        return dict(found) if not isinstance(found, dict) else found
+
+    def operators(self) -> list[str]:
+        """Names of all operators of the workshop."""
+        return reading_store.operators(self.workshop.connection)
+
+    def close(self) -> None:
+        """Close the workshop."""
+        self.workshop.close()

@@ -1,0 +1,1 @@
+"""The made-up workshop that Loam shows on first acquaintance, with its known truth."""

@@ -1,0 +1,204 @@
+"""The demo workshop, generated from its seed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import numpy as np
+
+from loam.core.panel import Taping
+from loam.core.trial import Cell, Combination, Panel, Reading, Trial
+from loam.demo import truth
+from loam.demo.truth import TrueCombination
+from loam.store import settings as setting_store
+from loam.store.draft import TrialDraft, write_draft
+from loam.store.workshop import Workshop
+
+DAYS = ("2026-09-05", "2026-09-12", "2026-09-19")
+MEASURANDS = ("gloss20", "haze", "film", "defects")
+
+
+class _Maker:
+    """Draws one trial from the truth."""
+
+    def __init__(
+        self,
+        trial: Trial,
+        combinations: Sequence[TrueCombination],
+        panels: Sequence[tuple[str, str, Taping]],
+        seed: int,
+    ) -> None:
+        self.rng = np.random.default_rng([truth.SEED, seed])
+        self.trial, self.true = trial, combinations
+        self.panels = [
+            Panel(i, 1, name, hardness, taping, truth.PAINTS[hardness])
+            for i, (name, hardness, taping) in enumerate(panels, 1)
+        ]
+        self.operators = {
+            o: {
+                m: float(self.rng.normal(0, sd)) + (truth.HEAVY[m] if o == truth.HEAVY_HAND else 0)
+                for m, sd in truth.OPERATOR_SD.items()
+            }
+            for o in truth.STUDENTS
+        }
+        self.readings: list[Reading] = []
+        self.cells: list[Cell] = []
+
+    def lay_out(self) -> None:
+        """Deal the combinations evenly over every panel, in random places and order."""
+        for panel in self.panels:
+            spots = panel.taping.cells()
+            usable = [
+                i for i, c in enumerate(self.true, 1) if panel.hardness in c.gloss20
+            ]  # fmt: skip
+            self.rng.shuffle(usable)
+            dealt = [usable[i % len(usable)] for i in range(len(spots))]
+            self.rng.shuffle(dealt)
+            order = self.rng.permutation(len(spots)) + 1
+            for spot, combination, run in zip(spots, dealt, order, strict=True):
+                baseline = float(self.rng.normal(truth.BASELINE_GLOSS, truth.BASELINE_SD))
+                self.cells.append(
+                    Cell(
+                        len(self.cells) + 1, panel.id, spot.row, spot.column, combination,
+                        int(run), {"gloss20": round(baseline, 1)},
+                    )
+                )  # fmt: skip
+
+    def read(self, share: float = 1.0, shift: dict[str, dict[str, float]] | None = None) -> None:
+        """Work and read the first ``share`` of the cells, in their places on the panel."""
+        shift = shift or {}
+        panel_effect = {
+            p.id: {m: float(self.rng.normal(0, sd)) for m, sd in truth.PANEL_SD.items()}
+            for p in self.panels
+        }
+        for index, cell in enumerate(self.cells[: round(share * len(self.cells))]):
+            panel = self.panels[cell.panel_id - 1]
+            true = self.true[(cell.combination_id or 1) - 1]
+            operator = truth.STUDENTS[int(self.rng.integers(len(truth.STUDENTS)))]
+            day = DAYS[min(len(DAYS) - 1, (panel.id - 1) * len(DAYS) // len(self.panels))]
+            level: dict[str, float] = {}
+            for m in truth.PANEL_SD:
+                value = getattr(true, m)[panel.hardness]
+                value += panel_effect[panel.id][m] + float(self.rng.normal(0, truth.CELL_SD[m]))
+                level[m] = value + self.operators[operator][m] + shift.get(panel.name, {}).get(m, 0)
+            level["gloss20"] += truth.BASELINE_SLOPE * (
+                cell.baseline["gloss20"] - truth.BASELINE_GLOSS
+            )
+            if true.code == truth.WORN_PAD[0] and day == DAYS[-1] and len(self.panels) > 4:
+                level["gloss20"] -= truth.WORN_PAD[1]
+            self._cell(cell, true, level, operator, day, 9 * 60 + index % 96 * 5)
+
+    def _cell(
+        self,
+        cell: Cell,
+        true: TrueCombination,
+        level: dict[str, float],
+        operator: str,
+        day: str,
+        minute: int,
+    ) -> None:
+        start = float(self.rng.normal(118, 4))
+        scatter = truth.READING_SD
+        for k in range(1, self.trial.readings_per_cell + 1):
+            at = f"{day}T{(minute // 60) % 24:02d}:{minute % 60:02d}:{4 * k:02d}"
+
+            def keep(measurand: str, value: float, phase: str, k: int = k, at: str = at) -> None:
+                scale = "log" if measurand == "haze" else ""
+                self.readings.append(
+                    Reading(
+                        len(self.readings) + 1, cell.id, measurand, value, phase, k, 1, scale,
+                        operator, day, at,
+                    )
+                )  # fmt: skip
+
+            def noisy(middle: float, sd: float, step: float = 0.1) -> float:
+                return round(round((middle + float(self.rng.normal(0, sd))) / step) * step, 1)
+
+            for m in self.trial.measurands:
+                if m == "film":
+                    keep(m, noisy(start, scatter["film"]), "before")
+                    keep(m, noisy(start - max(level["removed"], 0.1), scatter["film"]), "after")
+                elif m == "defects":
+                    middle = min(max(level["defects"], 0), 100)
+                    keep(m, min(max(noisy(middle, scatter[m], 5.0), 0), 100), "after")
+                elif m == "haze":
+                    keep(m, max(noisy(level["haze"], scatter[m]), 0), "after")
+                else:
+                    if true.masked:
+                        keep(m, noisy(level["gloss20"] + true.masked, scatter[m]), "unwiped")
+                    keep(m, noisy(level["gloss20"], scatter[m]), "after")
+
+    def draft(self) -> TrialDraft:
+        """Return the trial."""
+        return TrialDraft(
+            self.trial,
+            tuple(self.panels),
+            tuple(Combination(i, c.code, c.name, c.stages) for i, c in enumerate(self.true, 1)),
+            tuple(self.cells),
+            tuple(self.readings),
+            created_at=f"{DAYS[0]}T08:30:00",
+        )
+
+
+def one_steps() -> TrialDraft:
+    """Trial 1: one-steps on soft clear, with a filler trap and a mislabelled panel."""
+    taping = Taping(760, 560, 3, 5, 14, 40)
+    trial = Trial(
+        1, "One-steps on soft", "Which one-step for soft clear?", MEASURANDS, 5, 11,
+        f"{truth.SCHOOL}, evening course.",
+    )  # fmt: skip
+    panels = [(n, "soft", taping) for n in ("Plover", "Dunlin", truth.MISLABELLED_PANEL)]
+    maker = _Maker(trial, truth.ONE_STEPS, panels, 1)
+    maker.lay_out()
+    maker.read(shift={truth.MISLABELLED_PANEL: truth.MISLABELLED_SHIFT})
+    return maker.draft()
+
+
+def cut_and_finish() -> TrialDraft:
+    """Trial 2: cut and finish on three hardnesses, eight panels."""
+    taping = Taping(720, 560, 3, 4, 14, 44)
+    trial = Trial(
+        2, "Cut and finish", "Which cut and finish, for each hardness?", MEASURANDS, 5, 12,
+        f"{truth.SCHOOL}, evening course.",
+    )  # fmt: skip
+    names = ("Heron", "Plover", "Dunlin", "Curlew", "Avocet", "Teal", "Snipe", "Godwit")
+    classes = ("soft", "soft", "soft", "medium", "medium", "medium", "hard", "hard")
+    panels = [(n, h, taping) for n, h in zip(names, classes, strict=True)]
+    maker = _Maker(trial, truth.CUT_AND_FINISH, panels, 2)
+    maker.lay_out()
+    maker.read()
+    return maker.draft()
+
+
+def motions() -> TrialDraft:
+    """Trial 3: orbital, forced and rotary on hard, half read."""
+    taping = Taping(780, 620, 4, 5, 14, 40)
+    trial = Trial(
+        3, "Motions on hard", "Orbital, forced or rotary for cutting hard clear?", ("gloss20",),
+        5, 13, f"{truth.SCHOOL}, evening course.",
+    )  # fmt: skip
+    maker = _Maker(trial, truth.MOTIONS, [("Snipe", "hard", taping), ("Godwit", "hard", taping)], 3)
+    maker.lay_out()
+    maker.read(share=11 / 40)
+    return maker.draft()
+
+
+def make_demo(path: Path) -> None:
+    """Write the demo workshop to a new file; the ranked trial 2 is the one at hand."""
+    beside = path.with_name(path.name + ".part")
+    for old in (beside, Path(f"{beside}-wal"), Path(f"{beside}-shm")):
+        old.unlink(missing_ok=True)
+    workshop = Workshop(beside)
+    try:
+        with workshop.transaction() as db:
+            ids = [
+                write_draft(db, draft, workshop.now())
+                for draft in (one_steps(), cut_and_finish(), motions())
+            ]
+            setting_store.remember(db, "trial", ids[1])
+        workshop.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    finally:
+        workshop.close()
+    beside.with_name(beside.name + ".lock").unlink(missing_ok=True)
+    beside.replace(path)

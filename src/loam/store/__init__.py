@@ -1,0 +1,1 @@
+"""One SQLite file per workshop, and the open formats in and out of it."""

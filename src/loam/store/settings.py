@@ -1,0 +1,22 @@
+"""Small things a workshop remembers, as JSON by key."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from typing import Any
+
+
+def remember(db: sqlite3.Connection, key: str, value: Any) -> None:
+    """Keep a value under a key."""
+    db.execute(
+        "INSERT INTO setting(key, value) VALUES (?,?)"
+        " ON CONFLICT(key) DO UPDATE SET value=excluded.value",
+        (key, json.dumps(value)),
+    )
+
+
+def recall(db: sqlite3.Connection, key: str, default: Any = None) -> Any:
+    """Return what was kept under a key."""
+    row = db.execute("SELECT value FROM setting WHERE key=?", (key,)).fetchone()
+    return default if row is None else json.loads(row[0])
