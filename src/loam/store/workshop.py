@@ -33,6 +33,11 @@ def _quoted(path: Path) -> str:
     return quote(str(path.absolute()))
 
 
+def open_reader(path: Path) -> sqlite3.Connection:
+    """Open a connection that can only read, for use on the thread that calls this."""
+    return _connect(path, read_only=True)
+
+
 class Workshop:
     """An open workshop file.
 
@@ -177,7 +182,7 @@ class Workshop:
 
     def reader(self) -> sqlite3.Connection:
         """Open another connection that can only read, for use on another thread."""
-        return _connect(self.path, read_only=True)
+        return open_reader(self.path)
 
     def close(self) -> None:
         """Close the file; safe to call twice."""

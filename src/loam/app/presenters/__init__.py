@@ -1,0 +1,1 @@
+"""What each view shows, without a screen."""

@@ -1,0 +1,335 @@
+"""The judging view: columns of ranked rows on one axis, and the readings behind each figure."""
+
+from __future__ import annotations
+
+import math
+import sqlite3
+from dataclasses import dataclass
+from pathlib import Path
+
+from loam.app.dataset import load_trial_data
+from loam.core.judgement import Judgement, judge
+from loam.core.readings import FILM, REMOVED, ReadingKind, kind_of
+from loam.core.trial import Cell, Combination, Panel, Reading, Trial
+from loam.core.units import fixed, percent
+from loam.core.words.result import notes, sentence
+from loam.store import readings as reading_store
+from loam.store import trials as trial_store
+
+
+@dataclass(frozen=True)
+class Row:
+    """One combination on one hardness, as drawn."""
+
+    combination: str
+    estimate: float
+    low: float
+    high: float
+    low50: float
+    high50: float
+    text: str
+    in_best: bool
+    cells: int
+    readings: int
+    p_best: float
+    rank: str
+
+
+@dataclass(frozen=True)
+class Column:
+    """One hardness class.
+
+    Attributes
+    ----------
+    rows : tuple of Row
+        In order of merit.
+    tie : str
+        What holds the best group together: "equal", "open" (not settled) or "" for one leader.
+    band : (float, float)
+        What does not matter around the leader.
+    """
+
+    hardness: str
+    panels: int
+    rows: tuple[Row, ...]
+    untested: tuple[str, ...]
+    tie: str
+    band: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class RankingPicture:
+    """The whole ranking as drawn, and the words for it."""
+
+    measurand: str
+    unit: str
+    label: str
+    sentence: str
+    notes: tuple[str, ...]
+    columns: tuple[Column, ...]
+    axis: tuple[float, float, float]
+    caption: str
+    judgement: Judgement
+
+
+def ticks(low: float, high: float, most: int = 5) -> tuple[float, float, float]:
+    """Return a round axis (low, high, step) that covers a range with at most ``most`` steps."""
+    span = max(high - low, 1e-9)
+    raw = span / most
+    base = 10.0 ** math.floor(math.log10(raw))
+    step = next(m * base for m in (1.0, 2.0, 2.5, 5.0, 10.0) if m * base >= raw - 1e-12)
+    return math.floor(low / step) * step, math.ceil(high / step) * step, step
+
+
+def rankable(trial: Trial, has_film_pairs: bool) -> list[str]:
+    """Return the measurands that can be ranked in a trial, in the order it reads them."""
+    keys = [m for m in trial.measurands if kind_of(m).rankable]
+    if has_film_pairs and FILM.key in trial.measurands:
+        keys.append(REMOVED.key)
+    return keys
+
+
+def has_film_pairs(db: sqlite3.Connection, trial_id: int) -> bool:
+    """Tell whether film thickness was read before work anywhere in a trial."""
+    row = db.execute(
+        "SELECT EXISTS (SELECT 1 FROM panel p JOIN cell c ON c.panel_id = p.id"
+        " JOIN reading r ON r.cell_id = c.id AND r.measurand = ? AND r.phase = 'before'"
+        " WHERE p.trial_id = ? AND p.put_away = 0)",
+        (FILM.key, trial_id),
+    ).fetchone()
+    return bool(row[0])
+
+
+def judge_trial(path: Path, trial_id: int, measurand: str, seed: int) -> RankingPicture:
+    """Judge one measurand of a trial from its file; made for a worker thread."""
+    from loam.store.workshop import open_reader
+
+    db = open_reader(path)
+    try:
+        data = load_trial_data(db, trial_id, measurand)
+    finally:
+        db.close()
+    return picture(judge(data, seed=seed))
+
+
+def picture(judgement: Judgement) -> RankingPicture:
+    """Turn a judgement into what is drawn."""
+    kind = kind_of(judgement.measurand)
+    sign = 1.0 if judgement.higher_is_better else -1.0
+    columns = []
+    for result in judgement.results:
+        rows = tuple(
+            Row(
+                e.combination,
+                e.estimate,
+                e.low,
+                e.high,
+                e.low50,
+                e.high50,
+                fixed(e.estimate, max(kind.decimals, 1)),
+                e.combination in result.best,
+                e.cells,
+                e.readings,
+                float(result.ranks.p_best[i]),
+                _rank(int(result.ranks.low[i]), int(result.ranks.high[i])),
+            )
+            for i, e in enumerate(result.effects)
+        )
+        best = result.best
+        verdicts = {result.verdict(best[0], b) for b in best[1:]}
+        tie = "" if len(best) == 1 else ("equal" if verdicts == {"tie"} else "open")
+        leader = result.effects[0].estimate
+        band = sorted((leader, leader - sign * judgement.delta))
+        columns.append(
+            Column(result.hardness, result.panels, rows, result.untested, tie, (band[0], band[1]))
+        )
+    low = min(r.low for c in columns for r in c.rows)
+    high = max(r.high for c in columns for r in c.rows)
+    within = f"{fixed(judgement.delta, max(kind.decimals, 1))} {kind.unit}"
+    better = "further right" if judgement.higher_is_better else "further left"
+    caption = (
+        f"Better lies {better}. Bars: 50 and 90 % intervals of each combination's own part."
+        f" Band: {within} behind the leader does not matter ({judgement.delta_source})."
+    )
+    return RankingPicture(
+        kind.key, kind.unit, kind.label, sentence(judgement), tuple(notes(judgement)),
+        tuple(columns), ticks(low, high), caption, judgement,
+    )  # fmt: skip
+
+
+def _rank(low: int, high: int) -> str:
+    return str(low) if low == high else f"{low} to {high}"
+
+
+@dataclass(frozen=True)
+class Figure:
+    """One line of the detail sheet."""
+
+    label: str
+    value: str
+    unit: str
+
+
+def figures(ranking: RankingPicture, hardness: str, combination: str) -> list[Figure]:
+    """Return what one ranking says of one combination."""
+    result = next((r for r in ranking.judgement.results if r.hardness == hardness), None)
+    if result is None:
+        return []
+    kind = kind_of(ranking.measurand)
+    for e in result.effects:
+        if e.combination == combination:
+            decimals = max(kind.decimals, 1)
+            half = 0.5 * (e.high - e.low)
+            value = f"{fixed(e.estimate, decimals)} ± {fixed(half, decimals)}"
+            return [Figure(kind.label, value, kind.unit)]
+    return []
+
+
+def standing(ranking: RankingPicture, hardness: str, combination: str) -> list[str]:
+    """Say how a combination stands against the others of its hardness, one line each."""
+    result = next((r for r in ranking.judgement.results if r.hardness == hardness), None)
+    if result is None:
+        return []
+    kind = kind_of(ranking.measurand)
+    names = [e.combination for e in result.effects]
+    if combination not in names:
+        return [f"{combination} was not tested on {hardness}."]
+    i = names.index(combination)
+    low, high = int(result.ranks.low[i]), int(result.ranks.high[i])
+    said = [
+        f"Best with a chance of {percent(float(result.ranks.p_best[i]))}, rank {_rank(low, high)}."
+    ]
+    words = {
+        "a better": "better",
+        "b better": "worse",
+        "tie": "equal",
+        "not settled": "not settled",
+    }
+    for other in names:
+        if other != combination:
+            c = result.contrast(combination, other)
+            d = max(kind.decimals, 1)
+            sign = "+" if c.estimate > 0 else ""
+            said.append(
+                f"{other}\t{sign}{fixed(c.estimate, d)} ± {fixed(1.645 * c.se, d)}"
+                f"\t{words[result.verdict(combination, other)]}"
+            )
+    return said
+
+
+@dataclass(frozen=True)
+class OriginRow:
+    """The readings of one cell behind a figure."""
+
+    cell: Cell
+    panel: Panel
+    operator: str
+    day: str
+    readings: tuple[Reading, ...]
+    mean: float | None
+
+
+@dataclass(frozen=True)
+class Origin:
+    """Where a figure comes from.
+
+    Attributes
+    ----------
+    heading, recipe : str
+        What the figure is, and how it follows from the readings.
+    means : dict
+        Mean by cell id over the whole hardness class, for the panel drawing.
+    """
+
+    kind: ReadingKind
+    hardness: str
+    combination: str
+    heading: str
+    recipe: str
+    rows: tuple[OriginRow, ...]
+    panels: tuple[Panel, ...]
+    means: dict[int, float]
+
+
+def origin(
+    db: sqlite3.Connection, trial_id: int, ranking: RankingPicture, hardness: str, code: str
+) -> Origin:
+    """Collect the readings behind one combination's figure on one hardness."""
+    kind = kind_of(ranking.measurand)
+    source = FILM.key if kind.key == REMOVED.key else kind.key
+    panels = {p.id: p for p in trial_store.panels(db, trial_id) if p.hardness == hardness}
+    combinations = {c.id: c for c in trial_store.combinations(db, trial_id)}
+    cells = [c for c in trial_store.cells(db, trial_id) if c.panel_id in panels]
+    by_cell: dict[int, list[Reading]] = {c.id: [] for c in cells}
+    for reading in reading_store.readings_of_cells(db, list(by_cell), source):
+        by_cell[reading.cell_id].append(reading)
+    shown: dict[int, list[Reading]] = {}
+    means: dict[int, float] = {}
+    for cell in cells:
+        after = [r for r in by_cell[cell.id] if r.phase == "after"]
+        values = [r.value for r in after if r.struck is None]
+        if kind.key == REMOVED.key:
+            before = {
+                r.ordinal: r.value
+                for r in by_cell[cell.id]
+                if r.phase == "before" and r.struck is None
+            }
+            values = [
+                before[r.ordinal] - r.value
+                for r in after
+                if r.struck is None and r.ordinal in before
+            ]
+        shown[cell.id] = after
+        if values:
+            means[cell.id] = sum(values) / len(values)
+    rows = tuple(
+        OriginRow(
+            c,
+            panels[c.panel_id],
+            next((r.operator for r in shown[c.id] if r.operator), ""),
+            next((r.day for r in shown[c.id] if r.day), ""),
+            tuple(shown[c.id]),
+            means.get(c.id),
+        )
+        for c in cells
+        if _code(c, combinations) == code
+    )
+    heading, recipe = _recipe(ranking, hardness, code)
+    return Origin(kind, hardness, code, heading, recipe, rows, tuple(panels.values()), means)
+
+
+def _code(cell: Cell, combinations: dict[int, Combination]) -> str:
+    found = combinations.get(cell.combination_id or 0)
+    return found.code if found else ""
+
+
+def _recipe(ranking: RankingPicture, hardness: str, code: str) -> tuple[str, str]:
+    kind, fit = kind_of(ranking.measurand), ranking.judgement.fit
+    result = next(r for r in ranking.judgement.results if r.hardness == hardness)
+    effect = next((e for e in result.effects if e.combination == code), None)
+    if effect is None:
+        return f"{code} was not tested on {hardness} clear", ""
+    d = max(kind.decimals, 1)
+    half = 0.5 * (effect.high - effect.low)
+    heading = (
+        f"{code} on {hardness} clear: {kind.label} {fixed(effect.estimate, d)}"
+        f" ± {fixed(half, d)} {kind.unit}"
+    )
+    recipe = (
+        f"Adjusted mean of {effect.readings} readings in {effect.cells} cells, from a mixed model of"
+        f" all {fit.n} readings (REML)."
+    )
+    if fit.covariates:
+        recipe += (
+            f" Levelled to a reading before work of {fixed(fit.covariate_means[0], d)} {kind.unit}."
+        )
+    spread = [
+        f"{words} {fixed(math.sqrt(fit.variances[name]), d + 1)}"
+        for name, words in (("panel", "panels"), ("operator", "operators"), ("cell", "cells"))
+        if name in fit.variances
+    ]
+    spread.append(f"repeat readings {fixed(fit.residual_sd, d + 1)}")
+    recipe += f" Standard deviations, {kind.unit}: " + ", ".join(spread) + "."
+    if kind.key == REMOVED.key:
+        recipe += " Clear removed is film before less film after; the film after work is listed."
+    return heading, recipe

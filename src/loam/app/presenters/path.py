@@ -1,0 +1,85 @@
+"""Where a trial stands on its path, and what is next."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from loam.app.session import Session
+from loam.core.trial import Trial
+
+STEPS: tuple[tuple[str, str], ...] = (
+    ("ask", "Ask"),
+    ("kit", "Kit"),
+    ("panels", "Panels"),
+    ("layout", "Lay out"),
+    ("read", "Read"),
+    ("judge", "Judge"),
+)
+
+
+@dataclass(frozen=True)
+class PathState:
+    """How far a trial has come.
+
+    Attributes
+    ----------
+    reached : int
+        Steps that are done, from the first on.
+    next_step : str
+        Key of the step that is next.
+    advice : str
+        The next action, in words.
+    facts : str
+        Panels, cells and readings, for the corner of the window.
+    """
+
+    reached: int
+    next_step: str
+    advice: str
+    facts: str
+
+
+def _progress(session: Session, trial: Trial) -> tuple[int, int, int]:
+    """Return laid cells, cells read in full, and readings."""
+    counts = session.counts()
+    laid = [c for c in session.cells() if c.combination_id is not None]
+    full = sum(
+        all(counts.get((c.id, m), (0, 0.0))[0] >= trial.readings_per_cell for m in trial.measurands)
+        for c in laid
+    )
+    return len(laid), full, sum(n for n, _ in counts.values())
+
+
+def path_state(session: Session) -> PathState:
+    """Say where the trial at hand stands."""
+    trial = session.trial
+    if trial is None:
+        return PathState(0, "ask", "Start a trial, or bring in readings from a file.", "")
+    laid, full, readings = _progress(session, trial)
+    cells = len(session.cells())
+    codes = len(session.combinations())
+    panels = len(session.panels())
+    stands = [
+        (bool(trial.question.strip()), "ask", "Write down the question of this trial."),
+        (codes >= 2, "kit", "Name at least two combinations."),
+        (panels >= 1, "panels", "Describe a panel and how it is taped."),
+        (laid > 0 and laid == cells, "layout", f"{cells - laid} of {cells} cells are still free."),
+        (laid > 0 and full == laid, "read", f"{full} of {laid} cells are read."),
+    ]
+    facts = _facts(panels, cells, readings)
+    reached = 0
+    for done, _, _ in stands:
+        if not done:
+            break
+        reached += 1
+    for done, key, advice in stands:
+        if not done:
+            return PathState(reached, key, advice, facts)
+    return PathState(len(STEPS), "judge", "Everything is read. Judge it.", facts)
+
+
+def _facts(panels: int, cells: int, readings: int) -> str:
+    def plural(count: int, word: str) -> str:
+        return f"{count:,} {word}{'' if count == 1 else 's'}".replace(",", "\u202f")
+
+    return " · ".join((plural(panels, "panel"), plural(cells, "cell"), plural(readings, "reading")))

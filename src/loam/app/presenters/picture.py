@@ -1,0 +1,170 @@
+"""A panel as it is drawn: its geometry in mm, and what lies over each cell."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from loam.app.session import Session
+from loam.core.panel import Taping
+from loam.core.readings import ReadingKind, kind_of
+from loam.core.trial import Cell, Combination, Panel
+
+
+@dataclass(frozen=True)
+class CellFace:
+    """What is drawn in one cell.
+
+    Attributes
+    ----------
+    text : str
+        A figure, or nothing.
+    ticks, wanted : int
+        Readings taken and wanted; none are drawn when ``wanted`` is 0.
+    share : float or None
+        0 to 1 for the strength of the result's bar.
+    quiet : bool
+        Drawn in quiet ink: not part of what is looked at.
+    """
+
+    cell_id: int
+    code: str
+    x_mm: float
+    y_mm: float
+    width_mm: float
+    height_mm: float
+    combination: Combination | None = None
+    text: str = ""
+    ticks: int = 0
+    wanted: int = 0
+    share: float | None = None
+    quiet: bool = False
+    spoken: str = ""
+
+
+@dataclass(frozen=True)
+class PanelPicture:
+    """One panel to scale."""
+
+    panel_id: int
+    name: str
+    hardness: str
+    paint: str
+    taping: Taping
+    faces: tuple[CellFace, ...]
+
+    def face(self, cell_id: int | None) -> CellFace | None:
+        """Return the face of a cell."""
+        return next((f for f in self.faces if f.cell_id == cell_id), None)
+
+
+def bare(panel: Panel) -> PanelPicture:
+    """Picture a panel with its cells empty, before it is in the workshop or laid out."""
+    faces = tuple(
+        CellFace(-1 - i, r.code, r.x_mm, r.y_mm, r.width_mm, r.height_mm)
+        for i, r in enumerate(panel.taping.cells())
+    )
+    return PanelPicture(panel.id, panel.name, panel.hardness, panel.paint, panel.taping, faces)
+
+
+def _placed(panel: Panel, cells: list[Cell]) -> dict[int, CellFace]:
+    rects = {(r.row, r.column): r for r in panel.taping.cells()}
+    placed = {}
+    for cell in cells:
+        r = rects[cell.row, cell.column]
+        placed[cell.id] = CellFace(
+            cell.id, r.code, r.x_mm, r.y_mm, r.width_mm, r.height_mm, spoken=f"cell {r.code}"
+        )
+    return placed
+
+
+def _assemble(panel: Panel, faces: list[CellFace]) -> PanelPicture:
+    return PanelPicture(
+        panel.id, panel.name, panel.hardness, panel.paint, panel.taping, tuple(faces)
+    )
+
+
+def _of_panel(session: Session, panel: Panel) -> list[Cell]:
+    return [c for c in session.cells() if c.panel_id == panel.id]
+
+
+def assigned(session: Session, panel: Panel) -> PanelPicture:
+    """Overlay: which combination goes where."""
+    by_id = {c.id: c for c in session.combinations()}
+    cells = _of_panel(session, panel)
+    faces = []
+    for cell, face in zip(cells, _placed(panel, cells).values(), strict=True):
+        combination = by_id.get(cell.combination_id or 0)
+        said = combination.code if combination else "free"
+        order = f", worked {cell.run_order}." if cell.run_order else ""
+        faces.append(
+            replace(
+                face,
+                combination=combination,
+                text=f"{cell.run_order}." if cell.run_order else "",
+                spoken=f"{face.spoken}, {said}{order}",
+            )
+        )
+    return _assemble(panel, faces)
+
+
+def read(session: Session, panel: Panel, measurand: str) -> PanelPicture:
+    """Overlay: what has been read; the combination stays hidden."""
+    trial = session.trial
+    wanted = trial.readings_per_cell if trial else 0
+    kind = kind_of(measurand)
+    counts = session.counts()
+    cells = _of_panel(session, panel)
+    faces = []
+    for cell, face in zip(cells, _placed(panel, cells).values(), strict=True):
+        n, mean = counts.get((cell.id, measurand), (0, 0.0))
+        laid = cell.combination_id is not None
+        text = kind.write(mean) if n else ""
+        faces.append(
+            replace(
+                face,
+                text=text,
+                ticks=n,
+                wanted=wanted if laid else 0,
+                quiet=not n,
+                spoken=f"{face.spoken}, {n} of {wanted} read {text}",
+            )
+        )
+    return _assemble(panel, faces)
+
+
+def result(
+    session: Session, panel: Panel, kind: ReadingKind, means: dict[int, float], chosen: str
+) -> PanelPicture:
+    """Overlay: how good each cell came out; the chosen combination stands out.
+
+    Parameters
+    ----------
+    means : dict
+        Mean by cell id, in the unit of the measurand.
+    chosen : str
+        Code of the combination that is looked at.
+    """
+    by_id = {c.id: c for c in session.combinations()}
+    cells = _of_panel(session, panel)
+    low, high = min(means.values(), default=0.0), max(means.values(), default=1.0)
+    faces = []
+    for cell, face in zip(cells, _placed(panel, cells).values(), strict=True):
+        combination = by_id.get(cell.combination_id or 0)
+        mean = means.get(cell.id)
+        share = None
+        if mean is not None and high > low:
+            share = (mean - low) / (high - low)
+            share = share if kind.higher_is_better else 1.0 - share
+        text = kind.write(mean) if mean is not None else ""
+        code = combination.code if combination else ""
+        faces.append(
+            replace(
+                face,
+                combination=combination,
+                text=text,
+                share=share,
+                quiet=code != chosen,
+                spoken=f"{face.spoken}, {code} {text}",
+            )
+        )
+    return _assemble(panel, faces)

@@ -1,0 +1,1 @@
+"""The only folder that knows Qt: window, views, widgets, theme."""

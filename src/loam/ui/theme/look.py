@@ -1,0 +1,162 @@
+"""The look at hand: which theme, which fonts, and the style sheet of plain controls."""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
+
+from loam.ui.theme.tokens import BENCH, LIGHTS_OUT, Tokens
+
+FONTS = Path(__file__).resolve().parent.parent / "fonts"
+WORDS, FIGURES = "Source Sans 3", "B612"
+SMALL, BODY, LEAD, TITLE = 13, 14, 17, 24
+FAR_SMALL, FAR, FAR_BIG = 38, 64, 150
+
+
+@cache
+def _colour(text: str) -> QColor:
+    return QColor(text)
+
+
+class Look(QObject):
+    """Theme and fonts; widgets repaint on ``changed``."""
+
+    changed = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.tokens: Tokens = BENCH
+
+    def __getattr__(self, name: str) -> QColor:
+        tokens = self.__dict__.get("tokens")
+        if tokens is None or not hasattr(tokens, name):
+            raise AttributeError(name)
+        return _colour(getattr(tokens, name))
+
+    @property
+    def lights_out(self) -> bool:
+        """Whether the room lights are off."""
+        return self.tokens is LIGHTS_OUT
+
+    def apply(self, application: QApplication, tokens: Tokens) -> None:
+        """Turn to a theme."""
+        self.tokens = tokens
+        palette = QPalette()
+        for role, colour in (
+            (QPalette.ColorRole.Window, tokens.ground),
+            (QPalette.ColorRole.Base, tokens.sheet),
+            (QPalette.ColorRole.AlternateBase, tokens.ground),
+            (QPalette.ColorRole.Text, tokens.ink),
+            (QPalette.ColorRole.WindowText, tokens.ink),
+            (QPalette.ColorRole.Button, tokens.sheet),
+            (QPalette.ColorRole.ButtonText, tokens.ink),
+            (QPalette.ColorRole.Highlight, tokens.strong),
+            (QPalette.ColorRole.HighlightedText, tokens.on_strong),
+            (QPalette.ColorRole.PlaceholderText, tokens.quiet),
+            (QPalette.ColorRole.ToolTipBase, tokens.sheet),
+            (QPalette.ColorRole.ToolTipText, tokens.ink),
+        ):
+            palette.setColor(role, QColor(colour))
+        application.setPalette(palette)
+        application.setFont(self.words(BODY))
+        application.setStyleSheet(style_sheet(tokens))
+        self.changed.emit()
+
+    @staticmethod
+    def words(pixels: int, *, bold: bool = False, italic: bool = False) -> QFont:
+        """Return the face for words."""
+        font = QFont(WORDS)
+        font.setPixelSize(pixels)
+        if bold:
+            font.setWeight(QFont.Weight.DemiBold)
+        font.setItalic(italic)
+        return font
+
+    @staticmethod
+    def figures(pixels: int, *, bold: bool = False) -> QFont:
+        """Return the face for figures and codes; its digits are all equally wide."""
+        font = QFont(FIGURES)
+        font.setPixelSize(pixels)
+        if bold:
+            font.setWeight(QFont.Weight.Bold)
+        return font
+
+
+def load_fonts() -> list[str]:
+    """Load the shipped fonts and return their families."""
+    families: list[str] = []
+    for path in sorted([*FONTS.glob("*.ttf"), *FONTS.glob("*.otf")]):
+        number = QFontDatabase.addApplicationFont(str(path))
+        families += QFontDatabase.applicationFontFamilies(number)
+    return families
+
+
+def style_sheet(t: Tokens) -> str:
+    """Return the style of the plain controls: square, flat, hairlines."""
+    return f"""
+    QWidget {{ color: {t.ink}; }}
+    QMainWindow, QStackedWidget, QWidget#ground {{ background: {t.ground}; }}
+    QWidget#sheet {{ background: {t.sheet}; }}
+    QToolTip {{ background: {t.sheet}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
+    QLineEdit, QPlainTextEdit {{
+        background: {t.sheet}; border: none; border-bottom: 2px solid {t.line};
+        padding: 5px 6px; selection-background-color: {t.strong};
+        selection-color: {t.on_strong};
+    }}
+    QLineEdit:focus, QPlainTextEdit:focus {{ border-bottom: 2px solid {t.strong}; }}
+    QLineEdit[wrong="true"] {{ border-bottom: 2px solid {t.care}; }}
+    QLineEdit:read-only {{ color: {t.quiet}; }}
+    QPushButton#chip {{
+        background: transparent; border: 1px solid {t.line}; padding: 4px 10px; color: {t.ink};
+    }}
+    QPushButton#chip:checked {{
+        background: {t.ink}; color: {t.ground}; border: 1px solid {t.ink};
+    }}
+    QPushButton#chip:focus {{ border: 1px solid {t.strong}; }}
+    QPushButton#chip:disabled {{ color: {t.faint}; }}
+    QPushButton#bare {{
+        background: transparent; border: none; border-bottom: 1px solid {t.line};
+        padding: 4px 2px; text-align: left; color: {t.ink};
+    }}
+    QPushButton#bare:focus {{ border-bottom: 2px solid {t.strong}; }}
+    QListView, QTableView, QScrollArea {{
+        background: transparent; border: none; outline: none;
+        selection-background-color: {t.band}; selection-color: {t.ink};
+        gridline-color: {t.line};
+    }}
+    QScrollArea > QWidget > QWidget {{ background: transparent; }}
+    QHeaderView, QHeaderView::section {{
+        background: transparent; color: {t.quiet}; border: none;
+        border-bottom: 1px solid {t.line}; padding: 4px 6px; text-align: left;
+    }}
+    QTableView QTableCornerButton::section {{ background: transparent; border: none; }}
+    QComboBox {{
+        background: {t.sheet}; border: none; border-bottom: 2px solid {t.line}; padding: 4px 6px;
+    }}
+    QComboBox:focus {{ border-bottom: 2px solid {t.strong}; }}
+    QComboBox::drop-down {{ border: none; width: 14px; }}
+    QComboBox QAbstractItemView {{
+        background: {t.sheet}; color: {t.ink}; border: 1px solid {t.line};
+        selection-background-color: {t.tape}; selection-color: {t.on_tape};
+    }}
+    QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
+    QScrollBar::handle:vertical {{ background: {t.line}; min-height: 24px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
+    QScrollBar::handle:horizontal {{ background: {t.line}; min-width: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QLabel[role="title"] {{ font-family: "{WORDS}"; font-size: {TITLE}px; font-weight: 600; }}
+    QLabel[role="lead"] {{ font-family: "{WORDS}"; font-size: {LEAD}px; }}
+    QLabel[role="head"] {{ font-family: "{WORDS}"; font-size: {LEAD}px; font-weight: 600; }}
+    QLabel[role="quiet"] {{ font-size: {BODY}px; color: {t.quiet}; }}
+    QLabel[role="small"] {{ font-size: {SMALL}px; color: {t.quiet}; }}
+    QLabel[role="figure"] {{ font-family: "{FIGURES}"; font-size: {LEAD}px; }}
+    QLabel[role="care"] {{ font-size: {BODY}px; color: {t.care}; }}
+    """
+
+
+look = Look()

@@ -1,0 +1,74 @@
+"""The two themes: bench (day) and lights-out (almost no light onto the panel)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Tokens:
+    """Colours of one theme, as #RRGGBB.
+
+    ``ink`` and ``quiet`` are for text; ``faint`` only for what carries no meaning alone.
+    """
+
+    name: str
+    ground: str
+    sheet: str
+    ink: str
+    quiet: str
+    faint: str
+    line: str
+    tape: str
+    tape_grain: str
+    on_tape: str
+    strong: str
+    on_strong: str
+    care: str
+    band: str
+    panel: str
+    panel_cell: str
+    on_panel: str
+    quiet_on_panel: str
+
+
+BENCH = Tokens(
+    name="bench",
+    ground="#E9ECE6",
+    sheet="#F6F7F3",
+    ink="#1C2420",
+    quiet="#56615A",
+    faint="#97A098",
+    line="#C9CFC6",
+    tape="#DAD7A4",
+    tape_grain="#CBC78C",
+    on_tape="#2C2B14",
+    strong="#155E63",
+    on_strong="#F6F7F3",
+    care="#9A3F17",
+    band="#DDE2DA",
+    panel="#22303A",
+    panel_cell="#2E3E49",
+    on_panel="#F1F2EA",
+    quiet_on_panel="#A9B6BC",
+)
+LIGHTS_OUT = Tokens(
+    name="lights-out",
+    ground="#080A09",
+    sheet="#0E1110",
+    ink="#C98A3A",
+    quiet="#9C7337",
+    faint="#5A4422",
+    line="#241D14",
+    tape="#2A2112",
+    tape_grain="#33291A",
+    on_tape="#C98A3A",
+    strong="#C98A3A",
+    on_strong="#080A09",
+    care="#D8603A",
+    band="#1B170F",
+    panel="#14130E",
+    panel_cell="#0E1110",
+    on_panel="#C98A3A",
+    quiet_on_panel="#9C7337",
+)

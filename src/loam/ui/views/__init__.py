@@ -1,0 +1,1 @@
+"""The views of the path, in its order."""

@@ -1,0 +1,252 @@
+"""Bring in: a file of readings, what each of its columns means, and what is wrong with it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QScrollArea,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from loam.app.commands import TakeInTrial
+from loam.core.errors import LoamError
+from loam.store.csv_readings import build_draft
+from loam.store.draft import TrialDraft
+from loam.store.mapping import ROLES, guess_mapping, mapping_problems, signature
+from loam.store.table_file import FileRefused, TableFile, read_table
+from loam.ui.theme import look
+from loam.ui.theme.look import BODY
+from loam.ui.views.base import Key, Shell, View
+from loam.ui.widgets.fields import Field, words
+from loam.ui.widgets.tape import TapeKey
+
+PREVIEW = 12
+
+
+class _Preview(QAbstractTableModel):
+    """The first lines of the file, as they stand there."""
+
+    def __init__(self, table: TableFile) -> None:
+        super().__init__()
+        self._table = table
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return min(PREVIEW, len(self._table.rows))
+
+    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return len(self._table.header)
+
+    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> object:
+        if role == Qt.ItemDataRole.DisplayRole and way == Qt.Orientation.Horizontal:
+            return self._table.header[section]
+        return None
+
+    def data(self, index: QModelIndex, role: int = 0) -> object:
+        if role == Qt.ItemDataRole.DisplayRole:
+            return self._table.rows[index.row()][index.column()]
+        if role == Qt.ItemDataRole.FontRole:
+            return look.figures(BODY - 2)
+        return None
+
+
+class BringInView(View):
+    """Columns and their meaning on the left, the file's first lines on the right."""
+
+    step = "bring_in"
+
+    def __init__(self, shell: Shell) -> None:
+        super().__init__(shell)
+        self.table_file: TableFile | None = None
+        self.boxes: dict[str, QComboBox] = {}
+        row = QHBoxLayout(self)
+        row.setContentsMargins(24, 16, 24, 0)
+        row.setSpacing(24)
+        left = QVBoxLayout()
+        side = QWidget()
+        side.setFixedWidth(470)
+        side.setLayout(left)
+        left.setContentsMargins(0, 0, 0, 0)
+        self.title = words("Bring in readings", "title")
+        left.addWidget(self.title)
+        self.said = words("", "quiet", wrap=True)
+        left.addWidget(self.said)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        left.addWidget(self.area, 1)
+        row.addWidget(side)
+        right = QVBoxLayout()
+        right.addWidget(words("The file as it stands", "head"))
+        self.preview = QTableView()
+        self.preview.setAccessibleName("first lines of the file")
+        self.preview.setShowGrid(False)
+        self.preview.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        header, across = self.preview.verticalHeader(), self.preview.horizontalHeader()
+        if header is not None and across is not None:
+            header.setDefaultSectionSize(24)
+            header.hide()
+            across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        self.preview.setFixedHeight(24 * (PREVIEW + 1) + 18)
+        right.addWidget(self.preview)
+        self.name = Field("Name of the new trial", "new_trial_name")
+        right.addWidget(self.name)
+        self.problems = words("", "care", wrap=True)
+        self.problems.setObjectName("problems")
+        self.problems.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        holder = QScrollArea()
+        holder.setWidgetResizable(True)
+        holder.setWidget(self.problems)
+        holder.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.problems.setAlignment(Qt.AlignmentFlag.AlignTop)
+        right.addWidget(holder, 1)
+        foot = QHBoxLayout()
+        self.take = TapeKey("Enter", "take it in", main=True)
+        self.take.setObjectName("take_in")
+        self.take.clicked.connect(self.take_in)
+        foot.addWidget(self.take)
+        foot.addStretch(1)
+        right.addLayout(foot)
+        row.addLayout(right, 1)
+
+    def keys(self) -> list[Key]:
+        return [
+            ("Enter", "take it in", self.take_in),
+            ("Tab", "next column", None),
+            ("↑ ↓", "another meaning", None),
+            ("Ctrl+I", "another file", self.shell.bring_in),
+            ("Esc", "leave it", self.leave),
+        ]
+
+    def entered(self) -> None:
+        self.take.setFocus()
+
+    def open_file(self, path: Path) -> None:
+        """Read a file on the worker, then show it; refusals are said in place."""
+        self.table_file = None
+        self._reset(path.name, "Reading the file …")
+        self.shell.jobs.start(
+            "bring_in",
+            lambda: read_table(path),
+            self._show_table,
+            self._show_refusal,
+        )
+
+    def _reset(self, name: str, said: str) -> None:
+        self.title.setText(name)
+        self.said.setText(said)
+        self.problems.setText("")
+        self.preview.setModel(None)
+        self.area.setWidget(QWidget())
+        self.boxes = {}
+        self.take.setEnabled(False)
+
+    def _show_refusal(self, error: LoamError) -> None:
+        self.said.setText("Nothing was taken from this file.")
+        found = getattr(error, "problems", ())
+        lines = [str(p) for p in found] or [error.what]
+        if getattr(error, "more", 0):
+            lines.append(f"and {error.more} more")  # type: ignore[attr-defined]
+        lines.append(f"{error.todo} {error.kept}".strip())
+        self.problems.setText("\n".join(lines))
+        self.take.setEnabled(self.table_file is not None)
+
+    def _show_table(self, table: TableFile) -> None:
+        self.table_file = table
+        count = f"{len(table.rows):,}".replace(",", "\u202f")
+        self.said.setText(
+            f"{count} lines, {table.dialect_words}. Each column is read as chosen here; what is"
+            " left out stays out."
+        )
+        self.preview.setModel(_Preview(table))
+        self.name.set_text(table.path.stem)
+        mapping = guess_mapping(table.header)
+        kept = self.session.recall(signature(table.header), {})
+        known = {r.key for r in ROLES} | {""}
+        mapping.update({c: r for c, r in kept.items() if c in mapping and r in known})
+        body = QWidget()
+        grid = QGridLayout(body)
+        grid.setContentsMargins(0, 4, 10, 4)
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(2)
+        for i, column in enumerate(table.header):
+            box = QComboBox()
+            box.setObjectName(f"role_{column}")
+            box.setAccessibleName(f"column {column} is")
+            box.addItem("left out", "")
+            for role in ROLES:
+                box.addItem(role.label, role.key)
+            box.setCurrentIndex(max(0, box.findData(mapping[column])))
+            box.currentIndexChanged.connect(lambda _i: self._check())
+            self.boxes[column] = box
+            label = words(column)
+            label.setFont(look.figures(BODY - 1))
+            grid.addWidget(label, i, 0)
+            grid.addWidget(box, i, 1)
+        grid.setColumnStretch(1, 1)
+        grid.setRowStretch(len(table.header), 1)
+        self.area.setWidget(body)
+        self._check()
+        self.take.setFocus()
+
+    def mapping(self) -> dict[str, str]:
+        """Return column to role as chosen."""
+        return {column: str(box.currentData()) for column, box in self.boxes.items()}
+
+    def _check(self) -> None:
+        lacking = mapping_problems(self.mapping())
+        self.problems.setText("\n".join(lacking))
+        self.take.setEnabled(not lacking)
+
+    def take_in(self) -> None:
+        """Take the file in as a new trial, whole or not at all."""
+        table = self.table_file
+        if table is None or not self.take.isEnabled():
+            return
+        mapping, name = self.mapping(), self.name.text() or table.path.stem
+        self.take.setEnabled(False)
+        self.said.setText("Checking every line …")
+        self.shell.jobs.start(
+            "bring_in",
+            lambda: build_draft(table, mapping, name),
+            lambda draft: self._keep(draft, table, mapping),
+            self._show_refusal,
+        )
+
+    def _keep(self, draft: TrialDraft, table: TableFile, mapping: dict[str, str]) -> None:
+        number = len(self.session.trials()) + 1
+        command = TakeInTrial(replace(draft, trial=replace(draft.trial, seed=number)))
+        if not self.act(command):
+            return
+        self.session.remember(signature(table.header), mapping)
+        self.session.choose(command.id)
+        self.shell.go("judge")
+        cells = len(draft.cells)
+        self.shell.say(
+            f"{len(draft.readings)} readings of {cells} cells taken in. " + " ".join(draft.notes)
+        )
+
+    def leave(self) -> None:
+        """Leave the file alone."""
+        self.shell.jobs.cancel("bring_in")
+        self.shell.go("ask")
+
+    def keyPressEvent(self, event: object) -> None:
+        key = event.key()  # type: ignore[attr-defined]
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.take_in()
+        elif key == Qt.Key.Key_Escape:
+            self.leave()
+        else:
+            super().keyPressEvent(event)  # type: ignore[arg-type]
+
+
+__all__ = ["BringInView", "FileRefused"]

@@ -1,0 +1,312 @@
+"""Judge: the ranking per hardness, the sentence, and a way to the readings behind any figure."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+
+from loam.app.changes import CELLS, COMBINATIONS, PANELS, READINGS, TRIALS, Changes
+from loam.app.presenters.judging import (
+    RankingPicture,
+    figures,
+    has_film_pairs,
+    judge_trial,
+    origin,
+    rankable,
+    standing,
+)
+from loam.core.errors import LoamError
+from loam.core.readings import kind_of
+from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.kit_view import MarkPicture
+from loam.ui.views.origin_page import OriginPage
+from loam.ui.widgets.fields import Chips, words
+from loam.ui.widgets.ranking_chart import RankingChart
+from loam.ui.widgets.tape import TapeKey
+
+_MATTERS = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS)
+
+
+class JudgeView(View):
+    """The ranking, and beside it one combination in detail."""
+
+    step = "judge"
+
+    def __init__(self, shell: Shell) -> None:
+        super().__init__(shell)
+        self.measurand = "gloss20"
+        self.rankings: dict[str, RankingPicture] = {}
+        self.refusals: dict[str, str] = {}
+        self._stale = True
+        self._trial_shown: int | None = None
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(24, 14, 24, 0)
+        outer.setSpacing(8)
+        self.question = words("", "title", wrap=True)
+        outer.addWidget(self.question)
+        self.sentence = words("", "lead", wrap=True)
+        self.sentence.setObjectName("sentence")
+        outer.addWidget(self.sentence)
+        self.pages = QStackedWidget()
+        outer.addWidget(self.pages, 1)
+        self.pages.addWidget(self._ranking_page())
+        self.origin = OriginPage(shell, self.close_origin)
+        self.pages.addWidget(self.origin)
+
+    def _ranking_page(self) -> QWidget:
+        page = QWidget()
+        page.setObjectName("ground")
+        grid = QGridLayout(page)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(16)
+        grid.setVerticalSpacing(6)
+        self.kinds = Chips("", "judge_kinds", [])
+        self.kinds.chosen.connect(self.turn)
+        grid.addWidget(self.kinds, 0, 0)
+        self.chart = RankingChart()
+        self.chart.row_chosen.connect(lambda h, c: self._show_detail())
+        self.chart.row_opened.connect(lambda h, c: self.open_origin())
+        grid.addWidget(self.chart, 1, 0)
+        self.caption = words("", "small", wrap=True)
+        grid.addWidget(self.caption, 2, 0)
+        self.notes = words("", "quiet", wrap=True)
+        grid.addWidget(self.notes, 3, 0)
+        grid.addWidget(self._detail(), 0, 1, 4, 1)
+        grid.setColumnStretch(0, 1)
+        grid.setRowStretch(1, 1)
+        return page
+
+    def _detail(self) -> QWidget:
+        self.sheet = QWidget()
+        self.sheet.setObjectName("sheet")
+        self.sheet.setFixedWidth(310)
+        box = QVBoxLayout(self.sheet)
+        box.setContentsMargins(18, 14, 18, 14)
+        box.setSpacing(8)
+        self.title = words("", "head")
+        box.addWidget(self.title)
+        self.what = words("", "quiet", wrap=True)
+        box.addWidget(self.what)
+        self.mark = MarkPicture(22)
+        box.addWidget(self.mark)
+        self.table = QGridLayout()
+        self.table.setHorizontalSpacing(8)
+        self.table.setVerticalSpacing(3)
+        box.addLayout(self.table)
+        self.chance = words("", "quiet", wrap=True)
+        box.addWidget(self.chance)
+        self.against = QGridLayout()
+        self.against.setHorizontalSpacing(8)
+        self.against.setVerticalSpacing(1)
+        box.addLayout(self.against)
+        box.addStretch(1)
+        self.behind = TapeKey("Enter", "readings behind it", main=True)
+        self.behind.setObjectName("readings_behind")
+        self.behind.clicked.connect(self.open_origin)
+        box.addWidget(self.behind)
+        return self.sheet
+
+    def keys(self) -> list[Key]:
+        if self.pages.currentWidget() is self.origin:
+            return self.origin.keys()
+        return [
+            ("arrows", "choose a row", None),
+            ("Enter", "readings behind it", self.open_origin),
+            ("M", "next measurand", self.next_kind),
+            ("Ctrl+E", "write out", self.shell.write_out),
+        ]
+
+    def entered(self) -> None:
+        if self._stale:
+            self._judge()
+        self.chart.setFocus()
+
+    def refresh(self, changes: Changes) -> None:
+        if changes.touches(*_MATTERS) or not changes.kinds:
+            self._stale = True
+        trial = self.session.trial
+        self.question.setText(trial.question or trial.name if trial else "")
+        if trial is None or trial.id != self._trial_shown:
+            self._trial_shown = trial.id if trial else None
+            self.rankings.clear()
+            self.chart.chosen = None
+            self.chart.show_ranking(None, {})
+            self.pages.setCurrentIndex(0)
+        if self.isVisible() and self._stale:
+            self._judge()
+
+    def _judge(self) -> None:
+        self._stale = False
+        self.refusals.clear()
+        trial = self.session.trial
+        for kind in list(self.rankings):
+            self.shell.jobs.cancel(f"judge:{kind}")
+        if trial is None:
+            self._wait("Here the combinations are ranked. Start a trial first (F2).")
+            return
+        db = self.session.workshop.connection
+        kinds = rankable(trial, has_film_pairs(db, trial.id))
+        self.kinds.set_choices([(k, kind_of(k).label) for k in kinds])
+        if self.measurand not in kinds:
+            self.measurand = kinds[0] if kinds else ""
+        self.kinds.set_value(self.measurand)
+        if not kinds:
+            self._wait(
+                "This trial reads nothing that can be ranked. Choose gloss, say, in Ask (F2)."
+            )
+            return
+        if self.measurand not in self.rankings:
+            self._wait("Judging the readings …")
+        path, trial_id, seed = self.session.workshop.path, trial.id, trial.seed
+        for kind in sorted(kinds, key=lambda k: k != self.measurand):
+            self.shell.jobs.start(
+                f"judge:{kind}",
+                lambda k=kind: judge_trial(path, trial_id, k, seed),
+                lambda found, t=trial_id: self._answer(t, found),
+                lambda error, k=kind, t=trial_id: self._refused(t, k, error),
+            )
+
+    def _wait(self, said: str) -> None:
+        self.chart.show_ranking(None, {}, said)
+        for label in (self.sentence, self.caption, self.notes):
+            label.setText("")
+        self.sentence.hide()
+        self.notes.hide()
+        self.sheet.hide()
+
+    def _answer(self, trial_id: int, found: RankingPicture) -> None:
+        if trial_id != self.session.trial_id:
+            return
+        self.rankings[found.measurand] = found
+        if found.measurand == self.measurand:
+            self._show()
+        elif self.sheet.isVisibleTo(self):
+            self._show_detail()
+
+    def _refused(self, trial_id: int, kind: str, error: LoamError) -> None:
+        if trial_id != self.session.trial_id:
+            return
+        self.refusals[kind] = str(error)
+        self.rankings.pop(kind, None)
+        if kind == self.measurand:
+            self._wait(str(error))
+
+    @property
+    def ranking(self) -> RankingPicture | None:
+        """The ranking that is shown."""
+        return self.rankings.get(self.measurand)
+
+    def _show(self) -> None:
+        ranking = self.ranking
+        if ranking is None:
+            self._wait(self.refusals.get(self.measurand, "Judging the readings …"))
+            return
+        combinations = {c.code: c for c in self.session.combinations()}
+        self.chart.show_ranking(ranking, combinations)
+        self.sentence.setText(ranking.sentence)
+        self.sentence.show()
+        self.caption.setText(self._caption(ranking))
+        self.notes.setText(" ".join(ranking.notes))
+        self.notes.setVisible(bool(ranking.notes))
+        self.sheet.show()
+        self._show_detail()
+        if self.pages.currentWidget() is self.origin:
+            self.open_origin()
+
+    @staticmethod
+    def _caption(ranking: RankingPicture) -> str:
+        ties = {c.tie for c in ranking.columns}
+        said = []
+        if "equal" in ties:
+            said.append("Whole tape: equal.")
+        if "open" in ties:
+            said.append("Tape in pieces: not settled yet.")
+        return " ".join([*said, ranking.caption])
+
+    def _show_detail(self) -> None:
+        ranking, chosen = self.ranking, self.chart.chosen
+        if ranking is None or chosen is None:
+            return
+        hardness, code = chosen
+        c = next((x for x in self.session.combinations() if x.code == code), None)
+        self.title.setText(f"{code} on {hardness} clear")
+        self.what.setText(c.words() if c else "")
+        self.mark.show_combination(c)
+        self.mark.setVisible(c is not None)
+        _clear(self.table)
+        keys = list(self.kinds.buttons)
+        row = 0
+        for key in keys:
+            found = figures(self.rankings[key], hardness, code) if key in self.rankings else []
+            for f in found:
+                self.table.addWidget(words(f.label, "quiet"), row, 0)
+                value = words(f.value, "figure")
+                value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.table.addWidget(value, row, 1)
+                self.table.addWidget(words(f.unit, "quiet"), row, 2)
+                row += 1
+        self.table.setColumnStretch(1, 1)
+        said = standing(ranking, hardness, code)
+        self.chance.setText(
+            f"For {ranking.label}: {said[0][0].lower()}{said[0][1:]}" if said else ""
+        )
+        _clear(self.against)
+        limit = 10
+        for i, line in enumerate(said[1 : limit + 1]):
+            other, difference, verdict = line.split("\t")
+            self.against.addWidget(words(f"against {other}", "small"), i, 0)
+            value = words(difference, "small")
+            value.setAlignment(Qt.AlignmentFlag.AlignRight)
+            value.setStyleSheet('font-family: "B612"; font-size: 12px;')
+            self.against.addWidget(value, i, 1)
+            self.against.addWidget(words(verdict, "small"), i, 2)
+        self.against.setColumnStretch(1, 1)
+
+    def turn(self, key: str) -> None:
+        """Judge by another measurand."""
+        self.measurand = key
+        self.kinds.set_value(key)
+        self._show()
+        self.chart.setFocus()
+
+    def next_kind(self) -> None:
+        """Judge by the next measurand."""
+        keys = list(self.kinds.buttons)
+        if keys and self.pages.currentWidget() is not self.origin:
+            at = keys.index(self.measurand) if self.measurand in keys else -1
+            self.turn(keys[(at + 1) % len(keys)])
+
+    def open_origin(self) -> None:
+        """Show the readings behind the chosen figure."""
+        ranking, chosen, trial = self.ranking, self.chart.chosen, self.session.trial
+        if ranking is None or chosen is None or trial is None:
+            return
+        found = origin(self.session.workshop.connection, trial.id, ranking, *chosen)
+        self.origin.show_origin(found)
+        self.pages.setCurrentWidget(self.origin)
+        self.origin.table.setFocus()
+        self.shell.keys_changed()
+
+    def close_origin(self) -> None:
+        """Go back to the ranking."""
+        self.pages.setCurrentIndex(0)
+        self.chart.setFocus()
+        self.shell.keys_changed()
+
+    def keyPressEvent(self, event: object) -> None:
+        key = event.key()  # type: ignore[attr-defined]
+        if key == Qt.Key.Key_M:
+            self.next_kind()
+        elif key == Qt.Key.Key_Escape and self.pages.currentWidget() is self.origin:
+            self.close_origin()
+        else:
+            super().keyPressEvent(event)  # type: ignore[arg-type]
+
+
+def _clear(grid: QGridLayout | QHBoxLayout) -> None:
+    while grid.count():
+        item = grid.takeAt(0)
+        widget = item.widget() if item else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()

@@ -1,0 +1,346 @@
+"""Kit: the combinations that are compared, stage by stage, each with its mark."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import QPointF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+
+from loam.app.changes import COMBINATIONS, Changes
+from loam.app.commands import AddCombination, EditCombination, RemoveCombination
+from loam.core.errors import ValueRefused
+from loam.core.kit import COMPOUNDS, PADS, guess
+from loam.core.machines import KINDS as MACHINES
+from loam.core.trial import MAX_STAGES, Combination, Stage
+from loam.core.units import parse_number
+from loam.ui.theme import look
+from loam.ui.views.base import Key, Shell, View
+from loam.ui.widgets.fields import Chips, Field, words
+from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
+from loam.ui.widgets.rows import ListRow, RowList
+from loam.ui.widgets.tape import TapeKey
+
+LETTERS = "ABCDEFGH"
+
+
+class MarkPicture(QWidget):
+    """A combination's mark, large."""
+
+    def __init__(self, row: int = 34) -> None:
+        super().__init__()
+        self._row = row
+        self.combination: Combination | None = None
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        look.changed.connect(self.update)
+
+    def show_combination(self, combination: Combination | None) -> None:
+        """Show the mark of a combination."""
+        self.combination = combination
+        self.setAccessibleName(f"mark of {combination.words()}" if combination else "no mark")
+        self.updateGeometry()
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        _, height = mark_size(self.combination, self._row)
+        return QSize(int(self._row * ROW_ASPECT) + 4, int(height) + 4)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.combination is not None:
+            paint_mark(QPainter(self), QPointF(2, 2), self.combination, self._row, look.ink)
+
+
+class KitView(View):
+    """Combinations on the left, the stages of the chosen one on the right."""
+
+    step = "kit"
+
+    def __init__(self, shell: Shell) -> None:
+        super().__init__(shell)
+        self.chosen: int | None = None
+        self.stage = 0
+        row = QHBoxLayout(self)
+        row.setContentsMargins(24, 18, 24, 0)
+        row.setSpacing(28)
+        side = QWidget()
+        side.setFixedWidth(400)
+        left = QVBoxLayout(side)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.addWidget(words("Combinations", "title"))
+        self.list = RowList("combinations", "combinations of this trial")
+        self.list.row_chosen.connect(self._choose)
+        left.addWidget(self.list, 1)
+        row.addWidget(side)
+        sheet = QWidget()
+        sheet.setObjectName("sheet")
+        box = QVBoxLayout(sheet)
+        box.setContentsMargins(28, 22, 28, 22)
+        self.empty = words(
+            "A combination is what one cell gets: pad, compound, machine and passes, in one to four"
+            " stages. Name at least two, and a control if you keep one.",
+            "lead", wrap=True,
+        )  # fmt: skip
+        self.first = TapeKey("Ctrl+N", "name a combination", main=True)
+        self.first.clicked.connect(self.add)
+        box.addWidget(self.empty)
+        box.addWidget(self.first)
+        self.body = self._form()
+        box.addWidget(self.body, 1)
+        box.addStretch(0)
+        row.addWidget(sheet, 1)
+
+    def _form(self) -> QWidget:
+        body = QWidget()
+        form = QVBoxLayout(body)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setSpacing(16)
+        head = QHBoxLayout()
+        head.setSpacing(16)
+        self.code = Field("Code", "combination_code", width=80)
+        self.code.kept.connect(lambda t: self._change(self.code, code=t))
+        self.name = Field("Name, if it has one", "combination_name")
+        self.name.kept.connect(lambda t: self._change(self.name, name=t))
+        head.addWidget(self.code)
+        head.addWidget(self.name, 1)
+        form.addLayout(head)
+        shown = QHBoxLayout()
+        shown.setSpacing(24)
+        self.mark = MarkPicture()
+        shown.addWidget(self.mark)
+        self.said = words("", "lead", wrap=True)
+        shown.addWidget(self.said, 1)
+        form.addLayout(shown)
+        line = QHBoxLayout()
+        self.stages = Chips("Stage", "stages", [])
+        self.stages.chosen.connect(self._turn_stage)
+        line.addWidget(self.stages)
+        line.addStretch(1)
+        form.addLayout(line)
+        form.addWidget(self._stage_form())
+        form.addStretch(1)
+        return body
+
+    def _stage_form(self) -> QWidget:
+        self.stage_body = QWidget()
+        grid = QGridLayout(self.stage_body)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(24)
+        grid.setVerticalSpacing(12)
+        self.pad = Field("Pad", "pad", placeholder="its name")
+        self.compound = Field("Compound", "compound", placeholder="its name")
+        self.machine = Field("Machine", "machine", placeholder="its name")
+        self.material = Chips(
+            "made of", "pad_material", [(p.key, p.label) for p in PADS], columns=2
+        )
+        self.grade = Chips(
+            "made for", "compound_class", [(c.key, c.label) for c in COMPOUNDS], columns=1
+        )
+        self.motion = Chips(
+            "moves as", "machine_kind", [(m.key, m.label) for m in MACHINES], columns=1
+        )
+        for i, (field, chips) in enumerate(
+            ((self.pad, self.material), (self.compound, self.grade), (self.machine, self.motion))
+        ):
+            grid.addWidget(field, 0, i)
+            grid.addWidget(chips, 1, i, Qt.AlignmentFlag.AlignTop)
+            grid.setColumnStretch(i, 1)
+        self.passes = Field("Section passes", "passes", width=80)
+        self.dial = Field("Speed dial", "dial", width=80)
+        self.force = Field("Force", "force_n", unit="N", width=80)
+        for i, field in enumerate((self.passes, self.dial, self.force)):
+            grid.addWidget(field, 2, i)
+        self.pad.kept.connect(lambda t: self._named("pad", "pad_material", t))
+        self.compound.kept.connect(lambda t: self._named("compound", "compound_class", t))
+        self.machine.kept.connect(lambda t: self._stage_change(self.machine, machine=t))
+        self.material.chosen.connect(lambda k: self._stage_change(None, pad_material=k))
+        self.grade.chosen.connect(lambda k: self._stage_change(None, compound_class=k))
+        self.motion.chosen.connect(lambda k: self._stage_change(None, machine_kind=k))
+        self.passes.kept.connect(self._keep_passes)
+        self.dial.kept.connect(lambda t: self._stage_change(self.dial, dial=t))
+        self.force.kept.connect(self._keep_force)
+        return self.stage_body
+
+    def keys(self) -> list[Key]:
+        found: list[Key] = [("Ctrl+N", "new combination", self.add)]
+        if self.combination is not None:
+            found += [
+                ("Ctrl+G", "another stage", self.add_stage),
+                ("Ctrl+B", "take a stage off", self.drop_stage),
+                ("Ctrl+D", "a copy", self.copy),
+                ("Ctrl+Del", "remove it", self.remove),
+            ]
+        return found
+
+    @property
+    def combination(self) -> Combination | None:
+        """The combination that is shown."""
+        return next((c for c in self.session.combinations() if c.id == self.chosen), None)
+
+    def entered(self) -> None:
+        if self.combination is None:
+            self.first.setFocus()
+        else:
+            self.list.setFocus()
+
+    def refresh(self, changes: Changes) -> None:
+        if changes.touches(COMBINATIONS) or not changes.kinds:
+            known = [c.id for c in self.session.combinations()]
+            if self.chosen not in known:
+                self.chosen = known[0] if known else None
+        self._show()
+
+    def _show(self) -> None:
+        rows = [
+            ListRow(c.id, c.name or c.words(), c.words() if c.name else "", c.code, c)
+            for c in self.session.combinations()
+        ]
+        self.list.show_rows(rows, self.chosen)
+        c = self.combination
+        trial = self.session.trial is not None
+        self.empty.setVisible(c is None)
+        self.first.setVisible(c is None and trial)
+        self.body.setVisible(c is not None)
+        self.shell.keys_changed()
+        if c is None:
+            return
+        self.code.set_text(c.code)
+        self.name.set_text(c.name)
+        self.mark.show_combination(c)
+        self.said.setText(c.words()[0].upper() + c.words()[1:] + ".")
+        choices = [(str(i), f"{i + 1}") for i in range(len(c.stages))]
+        self.stages.set_choices([*choices, ("add", "add one")][: MAX_STAGES + 1])
+        if len(c.stages) >= MAX_STAGES:
+            self.stages.set_choices(choices)
+        self.stage = min(self.stage, max(len(c.stages) - 1, 0))
+        self.stages.set_value(str(self.stage))
+        self.stage_body.setVisible(bool(c.stages))
+        if c.stages:
+            self._show_stage(c.stages[self.stage])
+
+    def _show_stage(self, s: Stage) -> None:
+        self.pad.set_text(s.pad)
+        self.compound.set_text(s.compound)
+        self.machine.set_text(s.machine)
+        self.material.set_value(s.pad_material)
+        self.grade.set_value(s.compound_class)
+        self.motion.set_value(s.machine_kind)
+        self.passes.set_text(str(s.passes) if s.passes else "")
+        self.dial.set_text(s.dial)
+        self.force.set_text(f"{s.force_n:g}" if s.force_n is not None else "")
+
+    def _choose(self, row_id: int) -> None:
+        self.chosen, self.stage = row_id, 0
+        self._show()
+
+    def _turn_stage(self, key: str) -> None:
+        if key == "add":
+            self.add_stage()
+        else:
+            self.stage = int(key)
+            self._show()
+
+    def add(self) -> None:
+        """Name another combination."""
+        trial = self.session.trial
+        if trial is None:
+            self.shell.say("Start a trial first.", care=True)
+            return
+        used = {c.code for c in self.session.combinations()}
+        code = next((x for x in LETTERS if x not in used), f"C{len(used) + 1}")
+        self._add(Combination(0, code, "", (Stage("", "", ""),)))
+
+    def _add(self, combination: Combination) -> None:
+        trial = self.session.trial
+        assert trial is not None
+        command = AddCombination(trial.id, combination)
+        if self.act(command):
+            self.chosen, self.stage = command.id, 0
+            self._show()
+            self.pad.line.setFocus()
+
+    def copy(self) -> None:
+        """Start from the stages of the one that is shown."""
+        c = self.combination
+        if c is not None:
+            used = {x.code for x in self.session.combinations()}
+            code = next((x for x in LETTERS if x not in used), f"C{len(used) + 1}")
+            self._add(Combination(0, code, "", c.stages))
+
+    def remove(self) -> None:
+        """Remove the combination that is shown; refused while a cell has it."""
+        c, trial = self.combination, self.session.trial
+        if c is not None and trial is not None:
+            self.act(RemoveCombination(trial.id, c))
+
+    def add_stage(self) -> None:
+        """Add a stage after the last one."""
+        c = self.combination
+        if c is None:
+            return
+        if len(c.stages) >= MAX_STAGES:
+            self.shell.say(f"A combination has at most {MAX_STAGES} stages.", care=True)
+            return
+        self.stage = len(c.stages)
+        self._change(None, stages=(*c.stages, Stage("", "", "")))
+        self.pad.line.setFocus()
+
+    def drop_stage(self) -> None:
+        """Take the stage that is shown off."""
+        c = self.combination
+        if c is not None and c.stages:
+            stages = tuple(s for i, s in enumerate(c.stages) if i != self.stage)
+            self._change(None, stages=stages)
+
+    def _change(self, field: Field | None, **values: object) -> None:
+        c, trial = self.combination, self.session.trial
+        if c is None or trial is None:
+            return
+        try:
+            after = replace(c, **values)  # type: ignore[arg-type]
+        except ValueRefused as error:
+            if field is not None:
+                field.complain(f"{error.what} {error.todo}".strip())
+            return
+        if after != c:
+            self.act(EditCombination(trial.id, c, after), field)
+
+    def _stage_change(self, field: Field | None, **values: object) -> None:
+        c = self.combination
+        if c is None or not c.stages:
+            return
+        try:
+            stage = replace(c.stages[self.stage], **values)  # type: ignore[arg-type]
+        except ValueRefused as error:
+            if field is not None:
+                field.complain(f"{error.what} {error.todo}".strip())
+            return
+        stages = tuple(stage if i == self.stage else s for i, s in enumerate(c.stages))
+        self._change(field, stages=stages)
+
+    def _named(self, what: str, kind: str, text: str) -> None:
+        c = self.combination
+        if c is None or not c.stages:
+            return
+        values: dict[str, object] = {what: text}
+        if not getattr(c.stages[self.stage], kind):
+            values[kind] = guess(text, PADS if what == "pad" else COMPOUNDS)
+        self._stage_change(self.pad if what == "pad" else self.compound, **values)
+
+    def _keep_passes(self, text: str) -> None:
+        try:
+            value = parse_number(text) if text else 0.0
+            if value != int(value):
+                raise ValueRefused("Passes are counted whole.")
+        except ValueRefused as error:
+            self.passes.complain(f"{error.what} {error.todo}".strip())
+            return
+        self._stage_change(self.passes, passes=int(value))
+
+    def _keep_force(self, text: str) -> None:
+        try:
+            value = parse_number(text) if text else None
+        except ValueRefused as error:
+            self.force.complain(f"{error.what} {error.todo}".strip())
+            return
+        self._stage_change(self.force, force_n=value)

@@ -1,0 +1,225 @@
+"""Where a figure comes from: its cells on the panels, its readings, the model, the strikes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtGui import QFont
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QHeaderView, QTableView, QVBoxLayout, QWidget
+
+from loam.app.commands import StrikeReadings
+from loam.app.presenters.judging import Origin, OriginRow
+from loam.app.presenters.picture import result
+from loam.core.trial import Reading
+from loam.ui.theme import look
+from loam.ui.theme.look import BODY
+from loam.ui.views.base import Key, Shell
+from loam.ui.widgets.fields import Field, words
+from loam.ui.widgets.panel_drawing import PanelDrawing
+from loam.ui.widgets.tape import TapeKey
+
+_LEAD = ("Panel", "Cell", "By", "Day", "Mean")
+
+
+class _Readings(QAbstractTableModel):
+    """A row a cell, a column a reading; struck ones stay, struck through."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.origin: Origin | None = None
+        self.wide = 0
+
+    def show_origin(self, origin: Origin) -> None:
+        """Show other readings."""
+        self.beginResetModel()
+        self.origin = origin
+        self.wide = max((len(r.readings) for r in origin.rows), default=0)
+        self.endResetModel()
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return len(self.origin.rows) if self.origin else 0
+
+    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return len(_LEAD) + self.wide
+
+    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
+        if role != Qt.ItemDataRole.DisplayRole or way == Qt.Orientation.Vertical:
+            return None
+        return _LEAD[section] if section < len(_LEAD) else str(section - len(_LEAD) + 1)
+
+    def reading(self, index: QModelIndex) -> tuple[OriginRow, Reading] | None:
+        """Return the reading at a place."""
+        if self.origin is None or not index.isValid() or index.column() < len(_LEAD):
+            return None
+        row = self.origin.rows[index.row()]
+        at = index.column() - len(_LEAD)
+        return (row, row.readings[at]) if at < len(row.readings) else None
+
+    def data(self, index: QModelIndex, role: int = 0) -> Any:
+        if self.origin is None:
+            return None
+        found = self.reading(index)
+        if role == Qt.ItemDataRole.DisplayRole:
+            if index.column() < len(_LEAD):
+                return self._lead(self.origin.rows[index.row()], index.column())
+            if found is None:
+                return ""
+            source = self.origin.kind
+            return source.write(found[1].value)
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            right = index.column() >= len(_LEAD) - 1
+            side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+            return side | Qt.AlignmentFlag.AlignVCenter
+        if role == Qt.ItemDataRole.FontRole:
+            figure = index.column() >= len(_LEAD) - 1 or index.column() == 1
+            font: QFont = look.figures(BODY - 1) if figure else look.words(BODY)
+            font.setStrikeOut(found is not None and found[1].struck is not None)
+            font.setBold(index.column() == len(_LEAD) - 1)
+            return font
+        if role == Qt.ItemDataRole.ForegroundRole:
+            return look.quiet if found and found[1].struck is not None else look.ink
+        if role == Qt.ItemDataRole.ToolTipRole and found and found[1].struck is not None:
+            return f"struck: {found[1].struck}"
+        return None
+
+    def _lead(self, row: OriginRow, column: int) -> str:
+        assert self.origin is not None
+        mean = self.origin.kind.write(row.mean, 1) if row.mean is not None else "–"
+        return (row.panel.name, row.cell.code, row.operator, row.day, mean)[column]
+
+
+class OriginPage(QWidget):
+    """The readings behind one figure."""
+
+    def __init__(self, shell: Shell, close: Callable[[], None]) -> None:
+        super().__init__()
+        self.setObjectName("ground")
+        self.shell, self._close = shell, close
+        self.origin: Origin | None = None
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 4, 0, 0)
+        row.setSpacing(20)
+        left = QWidget()
+        left.setFixedWidth(400)
+        self._panels = QGridLayout(left)
+        self._panels.setContentsMargins(0, 0, 0, 0)
+        self._panels.setSpacing(12)
+        row.addWidget(left)
+        sheet = QWidget()
+        sheet.setObjectName("sheet")
+        box = QVBoxLayout(sheet)
+        box.setContentsMargins(18, 14, 18, 14)
+        box.setSpacing(8)
+        self.heading = words("", "head", wrap=True)
+        self.recipe = words("", "quiet", wrap=True)
+        box.addWidget(self.heading)
+        box.addWidget(self.recipe)
+        self.model = _Readings()
+        self.table = QTableView()
+        self.table.setObjectName("origin_table")
+        self.table.setAccessibleName("readings behind the figure")
+        self.table.setModel(self.model)
+        self.table.setShowGrid(False)
+        self.table.setTabKeyNavigation(False)
+        header, side = self.table.horizontalHeader(), self.table.verticalHeader()
+        if header is not None and side is not None:
+            header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+            header.setMinimumSectionSize(46)
+            header.setHighlightSections(False)
+            side.hide()
+            side.setDefaultSectionSize(28)
+        box.addWidget(self.table, 1)
+        foot = QHBoxLayout()
+        foot.setSpacing(12)
+        self.reason = Field("Why the chosen reading does not count", "strike_reason",
+                            placeholder="for example: hair on the meter")  # fmt: skip
+        self.reason.line.returnPressed.connect(self.strike)
+        foot.addWidget(self.reason, 1)
+        self.do_strike = TapeKey("X", "strike it", main=True)
+        self.do_strike.setObjectName("strike")
+        self.do_strike.clicked.connect(self.strike)
+        foot.addWidget(self.do_strike, 0, Qt.AlignmentFlag.AlignBottom)
+        box.addLayout(foot)
+        row.addWidget(sheet, 1)
+        self.table.keyPressEvent = self._table_key  # type: ignore[method-assign]
+
+    def keys(self) -> list[Key]:
+        """Return the keys that work here."""
+        return [
+            ("Esc", "back to the ranking", self._close),
+            ("arrows", "choose a reading", None),
+            ("X", "strike it, or let it count", self.strike),
+            ("Ctrl+Z", "take back", None),
+        ]
+
+    def _table_key(self, event: Any) -> None:
+        if event.key() == Qt.Key.Key_X:
+            self.strike()
+        elif event.key() == Qt.Key.Key_Escape:
+            self._close()
+        else:
+            QTableView.keyPressEvent(self.table, event)
+
+    def show_origin(self, origin: Origin) -> None:
+        """Show the readings behind another figure."""
+        at = self.table.currentIndex()
+        place = (at.row(), at.column())
+        self.origin = origin
+        self.heading.setText(origin.heading)
+        self.recipe.setText(origin.recipe)
+        self.model.show_origin(origin)
+        first = max(len(_LEAD), place[1]) if self.model.columnCount() > len(_LEAD) else 0
+        self.table.setCurrentIndex(self.model.index(max(place[0], 0), first))
+        while self._panels.count():
+            item = self._panels.takeAt(0)
+            widget = item.widget() if item else None
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        columns = 1 if len(origin.panels) <= 3 else 2
+        for i, panel in enumerate(origin.panels[:8]):
+            drawing = PanelDrawing()
+            drawing.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            drawing.show_picture(
+                result(self.shell.session, panel, origin.kind, origin.means, origin.combination)
+            )
+            drawing.cell_chosen.connect(self._choose_cell)
+            self._panels.addWidget(drawing, i // columns, i % columns)
+
+    def _choose_cell(self, cell_id: int) -> None:
+        if self.origin is None:
+            return
+        for i, row in enumerate(self.origin.rows):
+            if row.cell.id == cell_id:
+                self.table.setCurrentIndex(self.model.index(i, len(_LEAD)))
+                self.table.setFocus()
+
+    def strike(self) -> None:
+        """Strike the chosen reading with the reason typed, or let a struck one count again."""
+        found, trial = self.model.reading(self.table.currentIndex()), self.shell.session.trial
+        if found is None or trial is None:
+            self.shell.say("Choose a reading first: the numbered columns.", care=True)
+            return
+        row, reading = found
+        struck = reading.struck is None
+        reason = self.reason.text() if struck else "counts again"
+        if struck and not reason:
+            self.reason.complain("Say why in a few words; the reading stays visible.")
+            self.reason.line.setFocus()
+            return
+        command = StrikeReadings(
+            trial.id, [reading.id], reason, struck, cells=frozenset({row.cell.id})
+        )
+        try:
+            self.shell.session.run(command)
+        except Exception as error:
+            from loam.core.errors import LoamError
+
+            if not isinstance(error, LoamError):
+                raise
+            self.reason.complain(str(error))
+            return
+        self.reason.set_text("")
+        self.table.setFocus()

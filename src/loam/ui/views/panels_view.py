@@ -1,0 +1,224 @@
+"""Panels: what each is, and how it is taped."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+
+from loam.app.changes import PANELS, Changes
+from loam.app.commands import AddPanel, EditPanel
+from loam.app.presenters.picture import assigned
+from loam.core.errors import ValueRefused
+from loam.core.panel import Taping
+from loam.core.trial import HARDNESSES, Panel
+from loam.core.units import parse_number
+from loam.ui.views.base import Key, Shell, View
+from loam.ui.widgets.fields import Chips, Field, words
+from loam.ui.widgets.panel_drawing import PanelDrawing
+from loam.ui.widgets.rows import ListRow, RowList
+from loam.ui.widgets.tape import TapeKey
+
+FIRST = Taping(720.0, 560.0, 3, 4, 14.0, 44.0)
+
+
+class PanelsView(View):
+    """Panels on the left, the drawing in the middle, its figures on the right."""
+
+    step = "panels"
+
+    def __init__(self, shell: Shell) -> None:
+        super().__init__(shell)
+        self.chosen: int | None = None
+        row = QHBoxLayout(self)
+        row.setContentsMargins(24, 18, 24, 0)
+        row.setSpacing(24)
+        side = QWidget()
+        side.setFixedWidth(250)
+        left = QVBoxLayout(side)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.addWidget(words("Panels", "title"))
+        self.list = RowList("panels", "panels of this trial")
+        self.list.row_chosen.connect(self._choose)
+        left.addWidget(self.list, 1)
+        row.addWidget(side)
+        middle = QVBoxLayout()
+        self.empty = words(
+            "A panel is drawn to scale as you type its size and tape: cells in rows and columns,"
+            " the gap between them, and the margin left free along the edges, where clear is thin.",
+            "lead", wrap=True,
+        )  # fmt: skip
+        self.first = TapeKey("Ctrl+N", "add a panel", main=True)
+        self.first.clicked.connect(self.add)
+        self.drawing = PanelDrawing()
+        self.drawing.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        middle.addWidget(self.empty)
+        middle.addWidget(self.first)
+        middle.addWidget(self.drawing, 1)
+        self.filler = QWidget()
+        middle.addWidget(self.filler, 1)
+        row.addLayout(middle, 1)
+        self.sheet = self._form()
+        row.addWidget(self.sheet)
+
+    def _form(self) -> QWidget:
+        sheet = QWidget()
+        sheet.setObjectName("sheet")
+        sheet.setFixedWidth(310)
+        box = QVBoxLayout(sheet)
+        box.setContentsMargins(22, 20, 22, 20)
+        box.setSpacing(14)
+        self.name = Field("Name", "panel_name")
+        self.name.kept.connect(lambda t: self._change(self.name, name=t))
+        box.addWidget(self.name)
+        self.hardness = Chips("Hardness class of the clear", "hardness",
+                              [(h, h) for h in HARDNESSES])  # fmt: skip
+        self.hardness.chosen.connect(lambda k: self._change(None, hardness=k))
+        box.addWidget(self.hardness)
+        self.paint = Field("Paint", "paint", placeholder="its name, if known")
+        self.paint.kept.connect(lambda t: self._change(self.paint, paint=t))
+        box.addWidget(self.paint)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(16)
+        grid.setVerticalSpacing(10)
+        self.fields: dict[str, Field] = {}
+        for i, (key, label, unit) in enumerate(
+            (
+                ("width_mm", "Width", "mm"),
+                ("height_mm", "Height", "mm"),
+                ("rows", "Rows of cells", ""),
+                ("columns", "Columns of cells", ""),
+                ("gap_mm", "Tape gap", "mm"),
+                ("margin_mm", "Margin", "mm"),
+            )
+        ):
+            field = Field(label, key, unit=unit, width=84)
+            field.kept.connect(lambda t, k=key: self._measure(k, t))
+            self.fields[key] = field
+            grid.addWidget(field, i // 2, i % 2, Qt.AlignmentFlag.AlignTop)
+        box.addLayout(grid)
+        self.said = words("", "quiet", wrap=True)
+        box.addWidget(self.said)
+        box.addStretch(1)
+        return sheet
+
+    def keys(self) -> list[Key]:
+        return [
+            ("Ctrl+N", "new panel", self.add),
+            ("PgUp", "panel before", lambda: self.turn(-1)),
+            ("PgDn", "next panel", lambda: self.turn(1)),
+        ]
+
+    @property
+    def panel(self) -> Panel | None:
+        """The panel that is shown."""
+        return next((p for p in self.session.panels() if p.id == self.chosen), None)
+
+    def entered(self) -> None:
+        if self.panel is None:
+            self.first.setFocus()
+        else:
+            self.list.setFocus()
+
+    def refresh(self, changes: Changes) -> None:
+        if changes.touches(PANELS) or not changes.kinds:
+            known = [p.id for p in self.session.panels()]
+            if self.chosen not in known:
+                self.chosen = known[0] if known else None
+        self._show()
+
+    def _show(self) -> None:
+        rows = [
+            ListRow(
+                p.id, p.name, f"{p.hardness} clear · {p.taping.rows} × {p.taping.columns} cells"
+            )
+            for p in self.session.panels()
+        ]
+        self.list.show_rows(rows, self.chosen)
+        panel = self.panel
+        for widget, shown in (
+            (self.empty, panel is None),
+            (self.first, panel is None and self.session.trial is not None),
+            (self.filler, panel is None),
+            (self.drawing, panel is not None),
+            (self.sheet, panel is not None),
+        ):
+            widget.setVisible(shown)
+        if panel is None:
+            return
+        self.drawing.show_picture(assigned(self.session, panel))
+        self.name.set_text(panel.name)
+        self.hardness.set_value(panel.hardness)
+        self.paint.set_text(panel.paint)
+        for key, field in self.fields.items():
+            field.set_text(f"{getattr(panel.taping, key):g}")
+        t = panel.taping
+        self.said.setText(
+            f"{t.rows * t.columns} cells of {t.cell_width_mm:.0f} × {t.cell_height_mm:.0f} mm."
+            " The hardness class is your judgement; rest it on a pencil test, the maker's word or"
+            " how the panel answers."
+        )
+
+    def _choose(self, row_id: int) -> None:
+        self.chosen = row_id
+        self._show()
+
+    def turn(self, step: int) -> None:
+        """Turn to the panel before or after."""
+        ids = [p.id for p in self.session.panels()]
+        if self.chosen in ids:
+            self._choose(ids[(ids.index(self.chosen) + step) % len(ids)])
+
+    def add(self) -> None:
+        """Add a panel, taped like the one that is shown."""
+        trial = self.session.trial
+        if trial is None:
+            self.shell.say("Start a trial first.", care=True)
+            return
+        panels = self.session.panels()
+        names = {p.name for p in panels}
+        number = next(i for i in range(1, len(names) + 2) if f"Panel {i}" not in names)
+        like = self.panel
+        panel = Panel(
+            0,
+            trial.id,
+            f"Panel {number}",
+            like.hardness if like else "medium",
+            like.taping if like else FIRST,
+            like.paint if like else "",
+        )
+        command = AddPanel(panel)
+        if self.act(command):
+            self._choose(command.id)
+            self.name.line.setFocus()
+            self.name.line.selectAll()
+
+    def _change(self, field: Field | None, **values: object) -> None:
+        panel = self.panel
+        if panel is None:
+            return
+        try:
+            after = replace(panel, **values)  # type: ignore[arg-type]
+        except ValueRefused as error:
+            if field is not None:
+                field.complain(f"{error.what} {error.todo}".strip())
+            return
+        if after != panel and not self.act(EditPanel(panel, after), field) and field is None:
+            self._show()
+
+    def _measure(self, key: str, text: str) -> None:
+        panel, field = self.panel, self.fields[key]
+        if panel is None:
+            return
+        try:
+            value: float = parse_number(text)
+            if key in ("rows", "columns"):
+                if value != int(value):
+                    raise ValueRefused("Rows and columns are counted whole.")
+                value = int(value)
+            taping = replace(panel.taping, **{key: value})
+        except ValueRefused as error:
+            field.complain(f"{error.what} {error.todo}".strip())
+            return
+        self._change(field, taping=taping)

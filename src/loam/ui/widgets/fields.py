@@ -1,0 +1,176 @@
+"""Small parts of forms: words, a line to type on, a choice of chips."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from loam.core.errors import LoamError
+
+
+def words(
+    text: str, role: str = "", parent: QWidget | None = None, *, wrap: bool = False
+) -> QLabel:
+    """Make a label; ``role`` is title, lead, head, quiet, small, figure or care."""
+    label = QLabel(text, parent)
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    if role:
+        label.setProperty("role", role)
+    label.setWordWrap(wrap)
+    return label
+
+
+class Field(QWidget):
+    """A labelled line: what it is, what stands there, its unit, and what is wrong with it.
+
+    ``kept`` is emitted with the text when Enter is pressed or the field is left changed.
+    """
+
+    kept = pyqtSignal(str)
+
+    def __init__(
+        self, label: str, name: str, *, unit: str = "", placeholder: str = "", width: int = 0
+    ) -> None:
+        super().__init__()
+        self.setObjectName(f"field_{name}")
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(1)
+        box.addWidget(words(label, "small"))
+        row = QHBoxLayout()
+        row.setSpacing(5)
+        self.line = QLineEdit()
+        self.line.setObjectName(name)
+        self.line.setAccessibleName(f"{label}, {unit}" if unit else label)
+        self.line.setPlaceholderText(placeholder)
+        if width:
+            self.line.setFixedWidth(width)
+        row.addWidget(self.line)
+        if unit:
+            row.addWidget(words(unit, "quiet"))
+        if width:
+            row.addStretch(1)
+        box.addLayout(row)
+        self.error = words("", "care", wrap=True)
+        self.error.hide()
+        box.addWidget(self.error)
+        self._before = ""
+        self.line.editingFinished.connect(self._finish)
+
+    def set_text(self, text: str) -> None:
+        """Show a value without keeping it."""
+        self._before = text
+        if self.line.text() != text:
+            self.line.setText(text)
+        self.complain("")
+
+    def text(self) -> str:
+        """Return what stands there, trimmed."""
+        return self.line.text().strip()
+
+    def complain(self, said: str) -> None:
+        """Say what is wrong, in place; "" takes it back."""
+        self.error.setText(said)
+        self.error.setVisible(bool(said))
+        self.line.setProperty("wrong", "true" if said else "false")
+        style = self.line.style()
+        if style is not None:
+            style.unpolish(self.line)
+            style.polish(self.line)
+
+    def _finish(self) -> None:
+        if self.line.text() != self._before:
+            self._before = self.line.text()
+            self.kept.emit(self.text())
+
+
+class Chips(QWidget):
+    """A choice: square chips in a row, one (or several) pressed."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(
+        self,
+        label: str,
+        name: str,
+        choices: Sequence[tuple[str, str]],
+        *,
+        several: bool = False,
+        columns: int = 0,
+    ) -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self.several = several
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(3)
+        if label:
+            box.addWidget(words(label, "small"))
+        self._grid = QGridLayout()
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setSpacing(4)
+        box.addLayout(self._grid)
+        self._group = QButtonGroup(self)
+        self._group.setExclusive(not several)
+        self.label = label
+        self.buttons: dict[str, QPushButton] = {}
+        self._columns = columns
+        self.set_choices(choices)
+
+    def set_choices(self, choices: Sequence[tuple[str, str]]) -> None:
+        """Replace the chips: (key, words) each."""
+        if [(k, b.text()) for k, b in self.buttons.items()] == list(choices):
+            return
+        for button in self.buttons.values():
+            self._group.removeButton(button)
+            button.deleteLater()
+        self.buttons = {}
+        columns = self._columns or max(len(choices), 1)
+        for i, (key, text) in enumerate(choices):
+            button = QPushButton(text)
+            button.setObjectName("chip")
+            button.setCheckable(True)
+            button.setAccessibleName(f"{self.label}: {text}" if self.label else text)
+            button.setCursor(Qt.CursorShape.PointingHandCursor)
+            button.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+            button.clicked.connect(lambda _c=False, k=key: self.chosen.emit(k))
+            self._group.addButton(button)
+            self._grid.addWidget(button, i // columns, i % columns)
+            self.buttons[key] = button
+        self._grid.setColumnStretch(columns, 1)
+
+    def set_value(self, *keys: str) -> None:
+        """Press these chips and no others."""
+        self._group.setExclusive(False)
+        for key, button in self.buttons.items():
+            button.setChecked(key in keys)
+        self._group.setExclusive(not self.several)
+
+    def value(self) -> list[str]:
+        """Return the keys of the pressed chips."""
+        return [key for key, button in self.buttons.items() if button.isChecked()]
+
+
+def attempt(field: Field | None, act: Callable[[], object]) -> bool:
+    """Do something; a refusal is said at the field and returns False."""
+    try:
+        act()
+    except LoamError as error:
+        if field is not None:
+            field.complain(f"{error.what} {error.todo}".strip())
+        return False
+    if field is not None:
+        field.complain("")
+    return True

@@ -1,0 +1,80 @@
+"""One sheet that lists every key, over the window."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QWidget
+
+from loam.ui.theme import look
+from loam.ui.theme.look import BODY, LEAD, SMALL
+from loam.ui.widgets.tape import paint_tape
+
+Group = tuple[str, list[tuple[str, str]]]
+
+
+class KeysOverlay(QWidget):
+    """Lists keys in groups; any key or click closes it."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("keys_overlay")
+        self.setAccessibleName("all keys")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.groups: list[Group] = []
+        self._back: QWidget | None = None
+        self.hide()
+
+    def show_groups(self, groups: list[Group], back: QWidget | None) -> None:
+        """Show the keys; ``back`` gets the keyboard again."""
+        self.groups, self._back = groups, back
+        parent = self.parentWidget()
+        if parent is not None:
+            self.setGeometry(parent.rect())
+        said = "; ".join(f"{k}: {w}" for _, keys in groups for k, w in keys)
+        self.setAccessibleDescription(said)
+        self.show()
+        self.raise_()
+        self.setFocus()
+
+    def leave(self) -> None:
+        """Close the sheet."""
+        self.hide()
+        if self._back is not None:
+            self._back.setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        self.leave()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.leave()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        veil = QColor(look.ground)
+        veil.setAlpha(225)
+        painter.fillRect(self.rect(), veil)
+        rows = max(len(keys) for _, keys in self.groups) if self.groups else 1
+        count = max(len(self.groups), 1)
+        width = min(280.0 * count + 60, self.width() - 40.0)
+        height = min(rows * 32.0 + 110, self.height() - 40.0)
+        sheet = QRectF((self.width() - width) / 2, (self.height() - height) / 2, width, height)
+        painter.fillRect(sheet, look.sheet)
+        step = (width - 60) / count
+        left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        for g, (title, keys) in enumerate(self.groups):
+            x, y = sheet.left() + 30 + g * step, sheet.top() + 24
+            painter.setPen(look.ink)
+            painter.setFont(look.words(LEAD, bold=True))
+            painter.drawText(QPointF(x, y + 16), title)
+            y += 36
+            for i, (key, words) in enumerate(keys):
+                painter.setFont(look.words(SMALL, bold=True))
+                wide = painter.fontMetrics().horizontalAdvance(key) + 18
+                paint_tape(painter, QRectF(x, y, wide, 24), seed=i + g)
+                painter.setPen(look.on_tape)
+                painter.drawText(QRectF(x + 7, y, wide, 24), left, key)
+                painter.setPen(look.ink)
+                painter.setFont(look.words(BODY))
+                painter.drawText(QRectF(x + wide + 6, y, step - wide - 10, 24), left, words)
+                y += 32

@@ -1,0 +1,133 @@
+"""The panel on screen: one widget wherever a panel is looked at, chosen from, worked on."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from loam.app.presenters.picture import PanelPicture
+from loam.ui.theme import look
+from loam.ui.theme.look import BODY, SMALL
+from loam.ui.widgets.panel_painter import draw_panel, face_rect, panel_rect
+
+_ARROWS = {
+    Qt.Key.Key_Left: (0, -1),
+    Qt.Key.Key_Right: (0, 1),
+    Qt.Key.Key_Up: (-1, 0),
+    Qt.Key.Key_Down: (1, 0),
+}
+
+
+class PanelDrawing(QWidget):
+    """A panel to scale; ``cell_chosen`` carries the id of a cell that was clicked or moved to."""
+
+    cell_chosen = pyqtSignal(int)
+
+    def __init__(self, parent: QWidget | None = None, *, caption: bool = True) -> None:
+        super().__init__(parent)
+        self.picture: PanelPicture | None = None
+        self.chosen: int | None = None
+        self.aperture = False
+        self.caption = caption
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(150, 110)
+        self.setAccessibleName("panel")
+        look.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(560, 420)
+
+    def show_picture(self, picture: PanelPicture | None, chosen: int | None = None) -> None:
+        """Show a panel and the cell that is looked at."""
+        self.picture, self.chosen = picture, chosen
+        if picture is not None:
+            face = picture.face(chosen)
+            said = f"panel {picture.name}, {picture.hardness} clear"
+            self.setAccessibleName(said)
+            self.setAccessibleDescription(face.spoken if face else "")
+        self.update()
+
+    def _area(self) -> QRectF:
+        return QRectF(0, 0, self.width(), self.height() - (24 if self.caption else 0))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.picture is None:
+            return
+        painter = QPainter(self)
+        panel = draw_panel(
+            painter,
+            self._area().adjusted(1, 1, -1, -1),
+            self.picture,
+            self.chosen,
+            focus=self.hasFocus(),
+            aperture=self.aperture,
+        )
+        if not self.caption:
+            return
+        below = QRectF(panel.left(), panel.bottom() + 4, panel.width(), 20)
+        painter.setPen(look.ink)
+        painter.setFont(look.words(BODY, bold=True))
+        flags = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(below, flags, self.picture.name)
+        used = painter.fontMetrics().horizontalAdvance(self.picture.name) + 8
+        painter.setPen(look.quiet)
+        painter.setFont(look.words(SMALL))
+        t = self.picture.taping
+        words = f"{self.picture.hardness} clear · {t.width_mm:g} × {t.height_mm:g} mm"
+        if self.picture.paint:
+            words = f"{self.picture.paint}, {words}"
+        rest = below.adjusted(used, 0, 0, 0)
+        words = painter.fontMetrics().elidedText(
+            words, Qt.TextElideMode.ElideRight, int(rest.width())
+        )
+        painter.drawText(rest, flags, words)
+
+    def cell_at(self, x: float, y: float) -> int | None:
+        """Return the id of the cell under a point of the widget."""
+        if self.picture is None:
+            return None
+        panel = panel_rect(self._area().adjusted(1, 1, -1, -1), self.picture)
+        for face in self.picture.faces:
+            if face_rect(panel, self.picture, face).contains(x, y):
+                return face.cell_id
+        return None
+
+    def centre_of(self, cell_id: int) -> tuple[int, int]:
+        """Return the middle of a cell in the widget, for pointing at it."""
+        assert self.picture is not None
+        face = self.picture.face(cell_id)
+        assert face is not None
+        panel = panel_rect(self._area().adjusted(1, 1, -1, -1), self.picture)
+        middle = face_rect(panel, self.picture, face).center()
+        return round(middle.x()), round(middle.y())
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        cell = self.cell_at(event.position().x(), event.position().y())
+        if cell is not None and cell > 0:
+            self.cell_chosen.emit(cell)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        move = _ARROWS.get(Qt.Key(event.key()))
+        plain = event.modifiers() in (
+            Qt.KeyboardModifier.NoModifier,
+            Qt.KeyboardModifier.KeypadModifier,
+        )
+        if move is None or self.picture is None or not plain:
+            super().keyPressEvent(event)
+            return
+        columns = self.picture.taping.columns
+        faces = self.picture.faces
+        at = next((i for i, f in enumerate(faces) if f.cell_id == self.chosen), None)
+        if at is None:
+            self.cell_chosen.emit(faces[0].cell_id)
+            return
+        row, column = divmod(at, columns)
+        row, column = row + move[0], column + move[1]
+        if 0 <= row < self.picture.taping.rows and 0 <= column < columns:
+            self.cell_chosen.emit(faces[row * columns + column].cell_id)

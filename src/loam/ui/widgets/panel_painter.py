@@ -1,0 +1,162 @@
+"""The one drawing of a panel: taped cells to scale with whatever lies over them.
+
+``draw_panel(painter, rect, picture)`` serves the screen, PNG, SVG and PDF alike.
+"""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
+
+from loam.app.presenters.picture import CellFace, PanelPicture
+from loam.ui.theme import look
+from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
+from loam.ui.widgets.tape import paint_tape
+
+
+def panel_rect(area: QRectF, picture: PanelPicture) -> QRectF:
+    """Return where the panel lies, to scale and centred in ``area``."""
+    scale = min(area.width() / picture.taping.width_mm, area.height() / picture.taping.height_mm)
+    w, h = picture.taping.width_mm * scale, picture.taping.height_mm * scale
+    return QRectF(area.center().x() - w / 2, area.top() + (area.height() - h) / 2, w, h)
+
+
+def face_rect(panel: QRectF, picture: PanelPicture, face: CellFace) -> QRectF:
+    """Return where a cell lies."""
+    scale = panel.width() / picture.taping.width_mm
+    return QRectF(
+        panel.left() + face.x_mm * scale,
+        panel.top() + face.y_mm * scale,
+        face.width_mm * scale,
+        face.height_mm * scale,
+    )
+
+
+def draw_panel(
+    painter: QPainter,
+    area: QRectF,
+    picture: PanelPicture,
+    chosen: int | None = None,
+    *,
+    focus: bool = False,
+    aperture: bool = False,
+) -> QRectF:
+    """Draw a panel and return where it lies.
+
+    Parameters
+    ----------
+    chosen : int, optional
+        Cell that is looked at.
+    focus : bool
+        Whether the keyboard is here.
+    aperture : bool
+        Draw the meter's place in the chosen cell.
+    """
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    panel = panel_rect(area, picture)
+    painter.fillRect(panel, look.panel)
+    scale = panel.width() / picture.taping.width_mm
+    _draw_tape(painter, panel, picture, scale)
+    for face in picture.faces:
+        _draw_face(painter, face_rect(panel, picture, face), face)
+    face = picture.face(chosen)
+    if face is not None:
+        rect = face_rect(panel, picture, face)
+        if aperture:
+            painter.setPen(QPen(look.on_panel, 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            radius = min(rect.width(), rect.height()) * 0.2
+            painter.drawEllipse(rect.center(), radius, radius)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(look.on_panel, 4 if focus else 2.5))
+        painter.drawRect(rect.adjusted(-2, -2, 2, 2))
+    painter.restore()
+    return panel
+
+
+def _draw_tape(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: float) -> None:
+    """Lay tape in the gaps between cells; it ends in the margin, as on a bench."""
+    t = picture.taping
+    gap = t.gap_mm * scale
+    if gap < 2:
+        return
+    reach = min(t.margin_mm * scale * 0.6, 14.0)
+    left, right = panel.left() + t.margin_mm * scale, panel.right() - t.margin_mm * scale
+    top, bottom = panel.top() + t.margin_mm * scale, panel.bottom() - t.margin_mm * scale
+    painter.save()
+    painter.setOpacity(0.55 if not look.lights_out else 1.0)
+    for column in range(1, t.columns):
+        x = left + column * (t.cell_width_mm * scale + gap) - gap
+        area = QRectF(x, top - reach, gap, bottom - top + 2 * reach)
+        paint_tape(painter, area, seed=column, torn="bottom", depth=3)
+    for row in range(1, t.rows):
+        y = top + row * (t.cell_height_mm * scale + gap) - gap
+        area = QRectF(left - reach, y, right - left + 2 * reach, gap)
+        paint_tape(painter, area, seed=40 + row, torn="right", depth=3)
+    painter.restore()
+
+
+def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
+    painter.fillRect(rect, look.panel_cell)
+    size = max(9, min(20, int(rect.height() * 0.19), int(rect.width() * 0.2)))
+    pad = max(4.0, rect.width() * 0.055)
+    ink = look.quiet_on_panel if face.quiet else look.on_panel
+    painter.setPen(look.quiet_on_panel if face.combination or face.quiet else look.on_panel)
+    painter.setFont(look.figures(max(9, int(size * 0.8)), bold=True))
+    inner = rect.adjusted(pad, pad * 0.8, -pad, -pad * 0.8)
+    top = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft
+    painter.drawText(inner, top, face.code)
+    if face.combination is not None:
+        _draw_combination(painter, inner, face, size)
+    if face.wanted:
+        _draw_ticks(painter, inner, face, size)
+    if face.text:
+        painter.setPen(ink)
+        painter.setFont(look.figures(size if face.combination is None else max(9, int(size * 0.8))))
+        low = Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignRight
+        painter.drawText(inner, low, face.text)
+    if face.share is not None:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(ink)
+        height = max(3.0, rect.height() * 0.035)
+        painter.drawRect(
+            QRectF(rect.left(), rect.bottom() - height, rect.width() * face.share, height)
+        )
+
+
+def _draw_combination(painter: QPainter, inner: QRectF, face: CellFace, size: int) -> None:
+    combination = face.combination
+    assert combination is not None
+    painter.setPen(look.quiet_on_panel if face.quiet else look.on_panel)
+    font = look.figures(int(size * 1.45), bold=True)
+    painter.setFont(font)
+    right = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight
+    painter.drawText(inner, right, combination.code)
+    head = QFontMetricsF(font).height()
+    room = QRectF(inner.left(), inner.top() + head, inner.width(), inner.height() - head)
+    if face.text:
+        room.setHeight(room.height() - size)
+    stages = max(len(combination.stages), 1)
+    row = min(room.width() / ROW_ASPECT, room.height() / (stages * 1.18), 26.0)
+    if row < 6:
+        return
+    _, height = mark_size(combination, row)
+    at = QPointF(room.left(), room.top() + max(0.0, (room.height() - height) / 2))
+    paint_mark(painter, at, combination, row, look.quiet_on_panel if face.quiet else look.on_panel)
+
+
+def _draw_ticks(painter: QPainter, inner: QRectF, face: CellFace, size: int) -> None:
+    """Draw one tick a reading taken, hollow ones for those still wanted."""
+    count = max(face.wanted, face.ticks)
+    step = min(8.0, inner.width() / max(count, 1))
+    width, height = step * 0.55, size * 0.5
+    y = inner.top() + size * 1.25
+    for i in range(count):
+        box = QRectF(inner.left() + i * step, y, width, height)
+        if i < face.ticks:
+            painter.fillRect(box, look.quiet_on_panel)
+        else:
+            painter.fillRect(
+                QRectF(box.left(), box.bottom() - 1.5, width, 1.5), look.quiet_on_panel
+            )

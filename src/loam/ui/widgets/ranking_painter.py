@@ -1,0 +1,244 @@
+"""The ranking as drawn: a column a hardness, a row a combination, one axis for all.
+
+``draw_ranking(painter, rect, picture)`` serves the screen, PNG, SVG and PDF alike.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
+
+from loam.app.presenters.judging import Column, RankingPicture, Row
+from loam.core.trial import Combination
+from loam.core.units import fixed
+from loam.ui.theme import look
+from loam.ui.theme.look import BODY, LEAD, SMALL
+from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
+from loam.ui.widgets.tape import paint_tape
+
+GAP = 12.0
+HEAD, FOOT = 40.0, 40.0
+TAPE = 9.0
+
+
+@dataclass
+class RankingLayout:
+    """Where everything came to lie: for clicking and for the links between columns."""
+
+    rows: dict[tuple[str, str], QRectF] = field(default_factory=dict)
+    points: dict[tuple[str, str], QPointF] = field(default_factory=dict)
+
+
+def draw_ranking(
+    painter: QPainter,
+    area: QRectF,
+    picture: RankingPicture,
+    combinations: dict[str, Combination],
+    chosen: tuple[str, str] | None = None,
+    *,
+    focus: bool = False,
+) -> RankingLayout:
+    """Draw the ranking and return where its rows lie."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    layout = RankingLayout()
+    count = len(picture.columns)
+    width = (area.width() - GAP * (count - 1)) / max(count, 1)
+    lines = max(len(c.rows) + len(c.untested) for c in picture.columns)
+    pitch = min(62.0, (area.height() - HEAD - FOOT) / max(lines, 1))
+    for i, column in enumerate(picture.columns):
+        sheet = QRectF(area.left() + i * (width + GAP), area.top(), width, area.height())
+        drawn = _Column(painter, sheet, picture, column, combinations, pitch)
+        drawn.draw(layout, chosen, focus=focus)
+    _draw_links(painter, picture, layout, chosen)
+    painter.restore()
+    return layout
+
+
+def _draw_links(
+    painter: QPainter,
+    picture: RankingPicture,
+    layout: RankingLayout,
+    chosen: tuple[str, str] | None,
+) -> None:
+    """Tie the chosen combination's rows together across the classes."""
+    if chosen is None:
+        return
+    painter.setPen(QPen(look.strong, 1.2, Qt.PenStyle.DashLine))
+    keys = [(c.hardness, chosen[1]) for c in picture.columns]
+    drawn = [layout.rows[k] for k in keys if k in layout.rows]
+    for a, b in zip(drawn, drawn[1:], strict=False):
+        painter.drawLine(QPointF(a.right(), a.center().y()), QPointF(b.left(), b.center().y()))
+
+
+class _Column:
+    """One hardness class on its sheet."""
+
+    def __init__(
+        self,
+        painter: QPainter,
+        sheet: QRectF,
+        picture: RankingPicture,
+        column: Column,
+        combinations: dict[str, Combination],
+        pitch: float,
+    ) -> None:
+        self.p, self.sheet, self.picture, self.column = painter, sheet, picture, column
+        self.combinations, self.pitch = combinations, pitch
+        names = [r.combination for c in picture.columns for r in c.rows]
+        wide = QFontMetricsF(look.figures(LEAD, bold=True))
+        self.code_width = max(wide.horizontalAdvance(n) for n in names) + 8
+        most = max((len(c.stages) for c in combinations.values()), default=1)
+        self.mark_row = max(0.0, min(13.0, (pitch - 14) / max(most * 1.18, 1)))
+        room = sheet.width() * 0.4 - self.code_width - 20
+        self.mark_row = min(self.mark_row, room / ROW_ASPECT)
+        if self.mark_row < 6:
+            self.mark_row = 0.0
+        marks = self.mark_row * ROW_ASPECT + 8 if self.mark_row else 0.0
+        self.left = sheet.left() + 20 + self.code_width + marks
+        low, high, _ = picture.axis
+        self.plot = QRectF(
+            self.left + 16,
+            sheet.top() + HEAD,
+            max(sheet.right() - 16 - self.left - 16, 10.0),
+            sheet.height() - HEAD - FOOT,
+        )
+        self.scale = self.plot.width() / max(high - low, 1e-9)
+
+    def x(self, value: float) -> float:
+        """Return where a value lies."""
+        return self.plot.left() + (value - self.picture.axis[0]) * self.scale
+
+    def draw(self, layout: RankingLayout, chosen: tuple[str, str] | None, *, focus: bool) -> None:
+        """Draw the column."""
+        p, sheet, column = self.p, self.sheet, self.column
+        p.fillRect(sheet, look.sheet)
+        left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        p.setPen(look.ink)
+        p.setFont(look.words(LEAD, bold=True))
+        head = QRectF(sheet.left() + 14, sheet.top() + 4, sheet.width() - 28, HEAD - 8)
+        p.drawText(head, left, column.hardness.capitalize())
+        used = p.fontMetrics().horizontalAdvance(column.hardness.capitalize()) + 8
+        p.setPen(look.quiet)
+        p.setFont(look.words(SMALL))
+        panels = f"{column.panels} panel{'' if column.panels == 1 else 's'}"
+        p.drawText(head.adjusted(used, 1, 0, 0), left, panels)
+        self._grid()
+        self._tie()
+        for i, row in enumerate(column.rows):
+            top = self.plot.top() + i * self.pitch
+            area = QRectF(sheet.left() + 14, top, sheet.width() - 20, self.pitch)
+            key = (column.hardness, row.combination)
+            layout.rows[key] = area
+            layout.points[key] = QPointF(self.x(row.estimate), area.center().y())
+            self._row(row, area, key == chosen, chosen is not None and row.combination == chosen[1])
+            if key == chosen and focus:
+                p.setPen(QPen(look.strong, 2))
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                p.drawRect(area.adjusted(1, 1, -1, -1))
+        self._untested()
+
+    def _grid(self) -> None:
+        p = self.p
+        low, high, step = self.picture.axis
+        bottom = self.plot.bottom()
+        near, far = self.column.band
+        band = QRectF(self.x(near), self.plot.top(), self.x(far) - self.x(near), self.plot.height())
+        p.fillRect(band, look.band)
+        p.setFont(look.figures(SMALL - 1))
+        decimals = 0 if step >= 1 and step == int(step) else 1
+        count = round((high - low) / step)
+        skip = 2 if self.plot.width() / max(count, 1) < 30 else 1
+        for i in range(count + 1):
+            value = low + i * step
+            x = self.x(value)
+            p.setPen(QPen(look.line, 1))
+            p.drawLine(QPointF(x, self.plot.top()), QPointF(x, bottom))
+            if i % skip == 0:
+                p.setPen(look.quiet)
+                label = QRectF(x - 30, bottom + 2, 60, 16)
+                p.drawText(label, Qt.AlignmentFlag.AlignCenter, fixed(value, decimals))
+        p.setFont(look.words(SMALL))
+        p.setPen(look.quiet)
+        unit = QRectF(self.sheet.left(), bottom + 18, self.sheet.width() - 14, 18)
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        p.drawText(unit, right, f"{self.picture.label}, {self.picture.unit}")
+
+    def _tie(self) -> None:
+        """Bind what cannot be told apart: whole tape when equal, a dashed strip when open."""
+        best = sum(r.in_best for r in self.column.rows)
+        if best < 2:
+            return
+        strip = QRectF(self.sheet.left() + 3, self.plot.top() + 6, TAPE, best * self.pitch - 12)
+        if self.column.tie == "equal":
+            paint_tape(self.p, strip, seed=7, torn="bottom", depth=4)
+            return
+        y, piece = strip.top(), 9.0
+        while y < strip.bottom():
+            height = min(piece, strip.bottom() - y)
+            self.p.fillRect(QRectF(strip.left(), y, TAPE, height), look.tape)
+            y += piece + 5
+        self.p.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _row(self, row: Row, area: QRectF, chosen: bool, same: bool) -> None:
+        p = self.p
+        ink = look.ink if row.in_best else look.quiet
+        if chosen:
+            p.fillRect(area.adjusted(0, 2, 0, -2), look.band)
+            self._band_again(area)
+        left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        p.setPen(look.strong if same else ink)
+        p.setFont(look.figures(LEAD, bold=True))
+        p.drawText(
+            QRectF(area.left() + 8, area.top(), self.code_width, area.height()),
+            left,
+            row.combination,
+        )
+        combination = self.combinations.get(row.combination)
+        if combination is not None and self.mark_row:
+            _, height = mark_size(combination, self.mark_row)
+            at = QPointF(area.left() + 8 + self.code_width, area.center().y() - height / 2 + 1)
+            paint_mark(p, at, combination, self.mark_row, ink)
+        self._bar(row, area)
+
+    def _band_again(self, area: QRectF) -> None:
+        near, far = self.column.band
+        p = self.p
+        p.setPen(QPen(look.line, 1, Qt.PenStyle.DotLine))
+        for value in (near, far):
+            p.drawLine(
+                QPointF(self.x(value), area.top() + 2), QPointF(self.x(value), area.bottom() - 2)
+            )
+
+    def _bar(self, row: Row, area: QRectF) -> None:
+        p = self.p
+        ink = look.strong if row.in_best else look.quiet
+        roomy = self.pitch >= 34
+        y = area.center().y() + (8 if roomy else 0)
+        p.setPen(QPen(ink, 2))
+        p.drawLine(QPointF(self.x(row.low), y), QPointF(self.x(row.high), y))
+        p.fillRect(
+            QRectF(self.x(row.low50), y - 3.5, self.x(row.high50) - self.x(row.low50), 7), ink
+        )
+        p.setPen(QPen(look.ink, 2.2))
+        p.drawLine(QPointF(self.x(row.estimate), y - 7), QPointF(self.x(row.estimate), y + 7))
+        if not roomy:
+            return
+        p.setPen(look.ink)
+        p.setFont(look.figures(BODY))
+        width = p.fontMetrics().horizontalAdvance(row.text)
+        x = min(max(self.x(row.estimate) - width / 2, self.plot.left() - 14),
+                self.plot.right() + 14 - width)  # fmt: skip
+        p.drawText(QPointF(x, y - 12), row.text)
+
+    def _untested(self) -> None:
+        p = self.p
+        p.setPen(look.quiet)
+        p.setFont(look.words(BODY, italic=True))
+        for i, name in enumerate(self.column.untested):
+            top = self.plot.top() + (len(self.column.rows) + i) * self.pitch
+            area = QRectF(self.sheet.left() + 22, top, self.sheet.width() - 30, self.pitch)
+            flags = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+            p.drawText(area, flags, f"{name} not tested on {self.column.hardness}")

@@ -1,0 +1,145 @@
+"""A list of named things: a title, a quiet line below it, perhaps a combination's mark."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QModelIndex, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetrics, QPainter
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QListWidget,
+    QListWidgetItem,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QWidget,
+)
+
+from loam.core.trial import Combination
+from loam.ui.theme import look
+from loam.ui.theme.look import LEAD, SMALL
+from loam.ui.widgets.mark import mark_size, paint_mark
+from loam.ui.widgets.tape import paint_tape
+
+_ROW = Qt.ItemDataRole.UserRole + 1
+
+
+@dataclass(frozen=True)
+class ListRow:
+    """One row: ``code`` stands in the figures' face before the title."""
+
+    id: int
+    title: str
+    below: str = ""
+    code: str = ""
+    combination: Combination | None = None
+    right: str = ""
+
+
+class _Delegate(QStyledItemDelegate):
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        row: ListRow = index.data(_ROW)
+        stages = len(row.combination.stages) if row.combination else 1
+        return QSize(120, max(52, 26 + 15 * stages) if row.below or row.combination else 36)
+
+    def paint(
+        self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
+    ) -> None:
+        if painter is None:
+            return
+        row: ListRow = index.data(_ROW)
+        painter.save()
+        area = QRectF(option.rect)
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        focus = bool(option.state & QStyle.StateFlag.State_HasFocus)
+        if chosen:
+            painter.fillRect(area.adjusted(0, 1, 0, -1), look.sheet)
+            strip = QRectF(area.left(), area.top() + 5, 7, area.height() - 10)
+            paint_tape(painter, strip, seed=index.row() + 2, torn="bottom", depth=3)
+        if chosen and focus:
+            painter.setPen(look.strong)
+            painter.drawRect(area.adjusted(0, 1, -1, -2))
+        self._words(painter, area.adjusted(16, 0, -10, 0), row)
+        painter.restore()
+
+    def _words(self, painter: QPainter, area: QRectF, row: ListRow) -> None:
+        left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        x = area.left()
+        if row.code:
+            painter.setFont(look.figures(LEAD + 2, bold=True))
+            painter.setPen(look.ink)
+            width = max(26, painter.fontMetrics().horizontalAdvance(row.code) + 10)
+            painter.drawText(QRectF(x, area.top(), width, area.height()), left, row.code)
+            x += width
+        if row.combination is not None:
+            size = 13.0
+            width, height = mark_size(row.combination, size)
+            at = QPointF(x, area.center().y() - height / 2)
+            paint_mark(painter, at, row.combination, size, look.ink)
+            x += width + 12
+        rest = QRectF(x, area.top(), area.right() - x, area.height())
+        painter.setFont(look.figures(SMALL))
+        painter.setPen(look.quiet)
+        if row.right:
+            painter.drawText(rest, right, row.right)
+            rest.setRight(rest.right() - painter.fontMetrics().horizontalAdvance(row.right) - 8)
+        top = rest
+        if row.below:
+            top = QRectF(rest.left(), rest.top() + 4, rest.width(), rest.height() / 2 - 2)
+            low = QRectF(rest.left(), rest.center().y() - 1, rest.width(), rest.height() / 2 - 3)
+            painter.setFont(look.words(SMALL))
+            self._line(painter, low, row.below)
+        painter.setPen(look.ink)
+        painter.setFont(look.words(LEAD - 1, bold=True))
+        self._line(painter, top, row.title)
+
+    def _line(self, painter: QPainter, area: QRectF, text: str) -> None:
+        metrics: QFontMetrics = painter.fontMetrics()
+        cut = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(area.width()))
+        painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, cut)
+
+
+class RowList(QListWidget):
+    """A list whose choice is told by ``row_chosen`` with the row's id."""
+
+    row_chosen = pyqtSignal(int)
+
+    def __init__(self, name: str, said: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName(name)
+        self.setAccessibleName(said)
+        self.setItemDelegate(_Delegate(self))
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setMouseTracking(True)
+        self.currentRowChanged.connect(self._tell)
+        look.changed.connect(self._repaint)
+
+    def _repaint(self) -> None:
+        port = self.viewport()
+        if port is not None:
+            port.update()
+
+    def show_rows(self, rows: Sequence[ListRow], chosen: int | None) -> None:
+        """Show rows and which one is chosen, without telling."""
+        self.blockSignals(True)
+        self.clear()
+        for i, row in enumerate(rows):
+            item = QListWidgetItem()
+            item.setData(_ROW, row)
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{row.code} {row.title}, {row.below}")
+            item.setToolTip(row.below or row.title)
+            self.addItem(item)
+            if row.id == chosen:
+                self.setCurrentRow(i)
+        self.blockSignals(False)
+        self._repaint()
+
+    def _tell(self, at: int) -> None:
+        item = self.item(at)
+        if item is not None:
+            row: ListRow = item.data(_ROW)
+            self.row_chosen.emit(row.id)

@@ -1,0 +1,308 @@
+"""The window: the path above, one view, the keys below."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from loam.app.changes import ALL, Changes
+from loam.app.commands import TakeInTrial
+from loam.app.presenters.path import STEPS, path_state
+from loam.app.session import Session
+from loam.core.errors import LoamError
+from loam.store.datapackage import read_package, write_package
+from loam.store.draft import TrialDraft, read_draft
+from loam.ui.theme import BENCH, LIGHTS_OUT, look
+from loam.ui.views.ask_view import AskView
+from loam.ui.views.base import View
+from loam.ui.views.bring_in_view import BringInView
+from loam.ui.views.judge_view import JudgeView
+from loam.ui.views.kit_view import KitView
+from loam.ui.views.layout_view import LayoutView
+from loam.ui.views.panels_view import PanelsView
+from loam.ui.views.read_view import ReadView
+from loam.ui.widgets.fields import words
+from loam.ui.widgets.keys_overlay import KeysOverlay
+from loam.ui.widgets.path_strip import PathStrip
+from loam.ui.widgets.tape import KeyStrip
+from loam.ui.worker import Jobs
+
+VIEWS: tuple[type[View], ...] = (
+    AskView,
+    KitView,
+    PanelsView,
+    LayoutView,
+    ReadView,
+    JudgeView,
+    BringInView,
+)
+FILES = "Readings (*.csv *.tsv *.txt);;Data Package (*.zip datapackage.json);;All files (*)"
+
+
+class MainWindow(QMainWindow):
+    """Assembles the views and passes changes on to them.
+
+    Parameters
+    ----------
+    session : Session
+    """
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.jobs = Jobs(self)
+        self.setWindowTitle("Loam")
+        self.setMinimumSize(1024, 640)
+        self.resize(1280, 800)
+        body = QWidget()
+        body.setObjectName("ground")
+        box = QVBoxLayout(body)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        self.path = PathStrip()
+        self.path.step_chosen.connect(self.go)
+        box.addWidget(self.path)
+        self.stack = QStackedWidget()
+        box.addWidget(self.stack, 1)
+        low = QHBoxLayout()
+        low.setSpacing(0)
+        self.strip = KeyStrip()
+        low.addWidget(self.strip, 1)
+        self.note = words("", "quiet")
+        self.note.setObjectName("note")
+        self.note.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        low.addWidget(self.note)
+        low.setContentsMargins(0, 0, 24, 0)
+        box.addLayout(low)
+        self.setCentralWidget(body)
+        self.views: dict[str, View] = {}
+        for make in VIEWS:
+            view = make(self)
+            self.views[view.step] = view
+            self.stack.addWidget(view)
+        self.overlay = KeysOverlay(body)
+        self._quiet = QTimer(self)
+        self._quiet.setSingleShot(True)
+        self._quiet.timeout.connect(lambda: self.note.setText(""))
+        self._shortcuts()
+        session.subscribe(self._changed)
+        self._changed(Changes(ALL, session.trial_id))
+        self.go(path_state(session).next_step)
+        if session.workshop.read_only:
+            self.say("Open in another window too: here it can only be looked at.", care=True)
+
+    @property
+    def view(self) -> View:
+        """The view at hand."""
+        current = self.stack.currentWidget()
+        assert isinstance(current, View)
+        return current
+
+    def _shortcuts(self) -> None:
+        def bind(keys: str, act: object) -> None:
+            shortcut = QShortcut(QKeySequence(keys), self)
+            shortcut.activated.connect(act)
+
+        for i, (key, _) in enumerate(STEPS):
+            bind(f"F{i + 2}", lambda k=key: self.go(k))
+        bind("F1", self.show_keys)
+        bind("F9", self.turn_lights)
+        bind("Ctrl+Z", self.undo)
+        bind("Ctrl+Shift+Z", self.redo)
+        bind("Ctrl+I", self.bring_in)
+        bind("Ctrl+E", self.write_out)
+        bind("Ctrl+Q", self.close)
+        for keys in ("Ctrl+N", "Ctrl+D", "Ctrl+G", "Ctrl+B", "Ctrl+Del", "Ctrl+R", "Ctrl+X",
+                     "Ctrl+M", "PgUp", "PgDown"):  # fmt: skip
+            bind(keys, lambda k=keys: self._view_key(k))
+
+    def _view_key(self, keys: str) -> None:
+        """Do what the view at hand shows for a key."""
+        view = self.view
+        if keys == "Ctrl+R":
+            if isinstance(view, LayoutView):
+                view.deal()
+            return
+        name = "PgDn" if keys == "PgDown" else keys
+        for key, _, act in view.keys():
+            if key == name and act is not None:
+                act()
+                return
+
+    def go(self, step: str) -> None:
+        """Turn to a step of the path."""
+        focus = QApplication.focusWidget()
+        if focus is not None and self.view.isAncestorOf(focus):
+            focus.clearFocus()
+        self.stack.setCurrentWidget(self.views[step])
+        self.view.refresh(Changes(frozenset(), self.session.trial_id))
+        self.view.entered()
+        self.keys_changed()
+        self._show_path()
+
+    def keys_changed(self) -> None:
+        """Show the keys of the view at hand."""
+        if self.views:
+            keys = [*self.view.keys(), ("F1", "all keys", self.show_keys)]
+            self.strip.show_keys(keys)
+
+    def say(self, text: str, *, care: bool = False) -> None:
+        """Say something along the lower edge for a while."""
+        self.note.setProperty("role", "care" if care else "quiet")
+        style = self.note.style()
+        if style is not None:
+            style.unpolish(self.note)
+            style.polish(self.note)
+        self.note.setText(text)
+        self.note.setToolTip(text)
+        self._quiet.start(12000 if care else 7000)
+
+    def _changed(self, changes: Changes) -> None:
+        for view in self.views.values():
+            view.refresh(changes)
+        self._show_path()
+
+    def _show_path(self) -> None:
+        state = path_state(self.session)
+        safe = f"all safe on disk {self.session.safe_at}" if self.session.safe_at else ""
+        trial = self.session.trial
+        parts = [trial.name if trial else "", state.facts, safe]
+        here = self.view.step
+        self.path.show_state(state, here, "  ·  ".join(p for p in parts if p))
+
+    def undo(self) -> None:
+        """Take back the last act."""
+        self._history(back=True)
+
+    def redo(self) -> None:
+        """Do again what was taken back."""
+        self._history(back=False)
+
+    def _history(self, *, back: bool) -> None:
+        try:
+            name = self.session.undo() if back else self.session.redo()
+        except LoamError as error:
+            self.say(str(error), care=True)
+            return
+        if name:
+            self.say(f"{'Taken back' if back else 'Done again'}: {name}.")
+        else:
+            self.say("Nothing to take back." if back else "Nothing to do again.")
+
+    def turn_lights(self) -> None:
+        """Turn to the other theme."""
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        tokens = BENCH if look.lights_out else LIGHTS_OUT
+        look.apply(application, tokens)
+        if not self.session.workshop.read_only:
+            self.session.remember("theme", tokens.name)
+
+    def show_keys(self) -> None:
+        """List every key."""
+        if self.overlay.isVisible():
+            self.overlay.leave()
+            return
+        steps = [(f"F{i + 2}", label) for i, (_, label) in enumerate(STEPS)]
+        always = [
+            ("F1", "this list"),
+            ("F9", "room lights on or off"),
+            ("Ctrl+Z", "take back"),
+            ("Ctrl+Shift+Z", "do again"),
+            ("Ctrl+I", "bring in a file"),
+            ("Ctrl+E", "write out"),
+            ("Tab", "next field"),
+            ("Ctrl+Q", "close Loam"),
+        ]
+        here = [(key, said) for key, said, _ in self.view.keys()]
+        self.overlay.show_groups(
+            [("Here", here), ("The path", steps), ("Always", always)], QApplication.focusWidget()
+        )
+
+    def bring_in(self) -> None:
+        """Ask for a file and bring it in."""
+        name, _ = QFileDialog.getOpenFileName(self, "Bring in readings", "", FILES)
+        if name:
+            self.bring_in_file(Path(name))
+
+    def bring_in_file(self, path: Path) -> None:
+        """Bring in a file of readings, or a Data Package."""
+        if path.suffix == ".zip" or path.name == "datapackage.json":
+            self.jobs.start(
+                "bring_in", lambda: read_package(path), self._keep_package, self._refuse
+            )
+            return
+        view = self.views["bring_in"]
+        assert isinstance(view, BringInView)
+        self.go("bring_in")
+        view.open_file(path)
+
+    def _keep_package(self, draft: TrialDraft) -> None:
+        command = TakeInTrial(draft)
+        try:
+            self.session.run(command)
+        except LoamError as error:
+            self._refuse(error)
+            return
+        self.session.choose(command.id)
+        self.go("judge")
+
+    def _refuse(self, error: LoamError) -> None:
+        self.say(str(error), care=True)
+
+    def write_out(self) -> None:
+        """Ask where to and write the trial out as a Data Package."""
+        trial = self.session.trial
+        if trial is None:
+            self.say("There is no trial to write out.", care=True)
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Write the trial out", f"{trial.name}.zip", "Data Package (*.zip)"
+        )
+        if name:
+            self.write_out_to(Path(name))
+
+    def write_out_to(self, path: Path) -> None:
+        """Write the trial at hand out as a Data Package."""
+        from loam.store.workshop import open_reader
+
+        trial_id = self.session.trial_id
+        source = self.session.workshop.path
+        if trial_id is None:
+            return
+
+        def write() -> str:
+            db = open_reader(source)
+            try:
+                write_package(read_draft(db, trial_id), path)
+            finally:
+                db.close()
+            return str(path)
+
+        self.jobs.start(
+            "write_out", write, lambda where: self.say(f"Written: {where}"), self._refuse
+        )
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        parent = self.overlay.parentWidget()
+        if self.overlay.isVisible() and parent is not None:
+            self.overlay.setGeometry(parent.rect())
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        focus = QApplication.focusWidget()
+        if focus is not None:
+            focus.clearFocus()
+        self.jobs.stop()
+        super().closeEvent(event)

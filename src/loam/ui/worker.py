@@ -1,0 +1,94 @@
+"""Long computations off the window's thread; a newer request replaces an older one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+
+from loam.core.errors import LoamError
+
+
+class _Post(QObject):
+    """Carries results from a worker thread to the window's."""
+
+    done = pyqtSignal(str, int, object, object)
+
+
+class _Job(QRunnable):
+    def __init__(self, key: str, number: int, act: Callable[[], Any], post: _Post) -> None:
+        super().__init__()
+        self._key, self._number, self._act, self._post = key, number, act, post
+
+    def run(self) -> None:
+        try:
+            result, error = self._act(), None
+        except Exception as caught:
+            result, error = None, caught
+        self._post.done.emit(self._key, self._number, result, error)
+
+
+class Jobs(QObject):
+    """Runs jobs one after the other on one worker thread.
+
+    ``idle`` is emitted when the last job has been answered.
+    """
+
+    idle = pyqtSignal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._post = _Post()
+        self._post.done.connect(self._answer)
+        self._number = 0
+        self._latest: dict[str, int] = {}
+        self._told: dict[int, tuple[Callable[[Any], None], Callable[[LoamError], None]]] = {}
+
+    def start(
+        self,
+        key: str,
+        act: Callable[[], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[LoamError], None],
+    ) -> None:
+        """Run ``act`` on the worker; only the latest job of a key is answered.
+
+        ``failed`` takes errors meant for the user; any other is raised in the window.
+        """
+        self._number += 1
+        self._latest[key] = self._number
+        self._told[self._number] = (done, failed)
+        self._pool.start(_Job(key, self._number, act, self._post))
+
+    def cancel(self, key: str) -> None:
+        """Leave the latest job of a key unanswered."""
+        self._latest.pop(key, None)
+
+    @property
+    def busy(self) -> bool:
+        """Whether an answer is still to come."""
+        return bool(self._told)
+
+    def _answer(self, key: str, number: int, result: object, error: object) -> None:
+        done, failed = self._told.pop(number)
+        try:
+            if self._latest.get(key) == number:
+                if isinstance(error, LoamError):
+                    failed(error)
+                elif isinstance(error, Exception):
+                    raise error
+                else:
+                    done(result)
+        finally:
+            if not self._told:
+                self.idle.emit()
+
+    def stop(self) -> None:
+        """Drop what is waiting and wait for what runs."""
+        self._latest.clear()
+        self._pool.clear()
+        self._pool.waitForDone()
+        self._told.clear()
