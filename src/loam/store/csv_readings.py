@@ -243,7 +243,7 @@ class _Builder:
         try:
             return kind_of(measurand).parse(text)
         except ValueRefused as error:
-            self.wrong_at(line, role, text, error.what)
+            self.wrong_at(line, role, text, error.what.replace(f"{text!r} is", "this is"))
             return None
 
 

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
-    QHBoxLayout,
     QMainWindow,
     QStackedWidget,
     QVBoxLayout,
@@ -32,8 +30,8 @@ from loam.ui.views.kit_view import KitView
 from loam.ui.views.layout_view import LayoutView
 from loam.ui.views.panels_view import PanelsView
 from loam.ui.views.read_view import ReadView
-from loam.ui.widgets.fields import words
 from loam.ui.widgets.keys_overlay import KeysOverlay
+from loam.ui.widgets.note import Note
 from loam.ui.widgets.path_strip import PathStrip
 from loam.ui.widgets.tape import KeyStrip
 from loam.ui.worker import Jobs
@@ -75,16 +73,9 @@ class MainWindow(QMainWindow):
         box.addWidget(self.path)
         self.stack = QStackedWidget()
         box.addWidget(self.stack, 1)
-        low = QHBoxLayout()
-        low.setSpacing(0)
         self.strip = KeyStrip()
-        low.addWidget(self.strip, 1)
-        self.note = words("", "quiet")
-        self.note.setObjectName("note")
-        self.note.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        low.addWidget(self.note)
-        low.setContentsMargins(0, 0, 24, 0)
-        box.addLayout(low)
+        box.addWidget(self.strip)
+        self.note = Note(body)
         self.setCentralWidget(body)
         self.views: dict[str, View] = {}
         for make in VIEWS:
@@ -92,9 +83,6 @@ class MainWindow(QMainWindow):
             self.views[view.step] = view
             self.stack.addWidget(view)
         self.overlay = KeysOverlay(body)
-        self._quiet = QTimer(self)
-        self._quiet.setSingleShot(True)
-        self._quiet.timeout.connect(lambda: self.note.setText(""))
         self._shortcuts()
         session.subscribe(self._changed)
         self._changed(Changes(ALL, session.trial_id))
@@ -159,14 +147,7 @@ class MainWindow(QMainWindow):
 
     def say(self, text: str, *, care: bool = False) -> None:
         """Say something along the lower edge for a while."""
-        self.note.setProperty("role", "care" if care else "quiet")
-        style = self.note.style()
-        if style is not None:
-            style.unpolish(self.note)
-            style.polish(self.note)
-        self.note.setText(text)
-        self.note.setToolTip(text)
-        self._quiet.start(12000 if care else 7000)
+        self.note.say(text, self.strip.y(), care=care)
 
     def _changed(self, changes: Changes) -> None:
         for view in self.views.values():
@@ -179,7 +160,7 @@ class MainWindow(QMainWindow):
         trial = self.session.trial
         parts = [trial.name if trial else "", state.facts, safe]
         here = self.view.step
-        self.path.show_state(state, here, "  ·  ".join(p for p in parts if p))
+        self.path.show_state(state, here, parts)
 
     def undo(self) -> None:
         """Take back the last act."""
@@ -296,6 +277,7 @@ class MainWindow(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
+        self.note.place(self.strip.y())
         parent = self.overlay.parentWidget()
         if self.overlay.isVisible() and parent is not None:
             self.overlay.setGeometry(parent.rect())

@@ -100,7 +100,7 @@ def assigned(session: Session, panel: Panel) -> PanelPicture:
             replace(
                 face,
                 combination=combination,
-                text=f"{cell.run_order}." if cell.run_order else "",
+                text=f"no. {cell.run_order}" if cell.run_order else "",
                 spoken=f"{face.spoken}, {said}{order}",
             )
         )

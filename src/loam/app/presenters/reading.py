@@ -114,6 +114,20 @@ def _verdict(summary: CellSummary | None, kind: ReadingKind, wanted: int) -> tup
     return "one more", "The readings scatter more than the meter should. One more helps."
 
 
+def panel_progress(session: Session, measurand: str) -> list[tuple[int, str, int, int]]:
+    """Return (panel id, name, cells read, cells laid out) by panel."""
+    trial = session.trial
+    wanted = trial.readings_per_cell if trial else 1
+    counts, order = session.counts(), reading_order(session)
+    found = []
+    for panel in session.panels():
+        own = [c for c in order if c.panel_id == panel.id]
+        done = sum(counts.get((c.id, measurand), (0, 0.0))[0] >= wanted for c in own)
+        if own:
+            found.append((panel.id, panel.name, done, len(own)))
+    return found
+
+
 def progress(session: Session, measurand: str) -> tuple[int, int]:
     """Return how many laid-out cells have all readings, and how many there are."""
     trial = session.trial

@@ -114,7 +114,7 @@ def style_sheet(t: Tokens) -> str:
         background: transparent; border: 1px solid {t.line}; padding: 4px 10px; color: {t.ink};
     }}
     QPushButton#chip:checked {{
-        background: {t.ink}; color: {t.ground}; border: 1px solid {t.ink};
+        background: {t.chip}; color: {t.on_chip}; border: 1px solid {t.ink};
     }}
     QPushButton#chip:focus {{ border: 1px solid {t.strong}; }}
     QPushButton#chip:disabled {{ color: {t.faint}; }}
@@ -129,9 +129,10 @@ def style_sheet(t: Tokens) -> str:
         gridline-color: {t.line};
     }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
-    QHeaderView, QHeaderView::section {{
+    QHeaderView {{ background: transparent; border: none; }}
+    QHeaderView::section {{
         background: transparent; color: {t.quiet}; border: none;
-        border-bottom: 1px solid {t.line}; padding: 4px 6px; text-align: left;
+        border-bottom: 1px solid {t.line}; padding: 4px 3px;
     }}
     QTableView QTableCornerButton::section {{ background: transparent; border: none; }}
     QComboBox {{

@@ -25,6 +25,8 @@ class Tokens:
     strong: str
     on_strong: str
     care: str
+    chip: str
+    on_chip: str
     band: str
     panel: str
     panel_cell: str
@@ -46,6 +48,8 @@ BENCH = Tokens(
     strong="#155E63",
     on_strong="#F6F7F3",
     care="#9A3F17",
+    chip="#1C2420",
+    on_chip="#F6F7F3",
     band="#DDE2DA",
     panel="#22303A",
     panel_cell="#2E3E49",
@@ -66,6 +70,8 @@ LIGHTS_OUT = Tokens(
     strong="#C98A3A",
     on_strong="#080A09",
     care="#D8603A",
+    chip="#2A2112",
+    on_chip="#C98A3A",
     band="#1B170F",
     panel="#14130E",
     panel_cell="#0E1110",

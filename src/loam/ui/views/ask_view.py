@@ -5,17 +5,19 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
 
 from loam.app.changes import Changes
 from loam.app.commands import AddTrial, EditTrial
-from loam.app.presenters.path import path_state
+from loam.app.presenters.path import STEPS, path_state
+from loam.app.presenters.picture import assigned
 from loam.core.errors import ValueRefused
 from loam.core.readings import KINDS
 from loam.core.trial import Trial
 from loam.core.units import parse_number
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Chips, Field, words
+from loam.ui.widgets.panel_row import PanelRow
 from loam.ui.widgets.rows import ListRow, RowList
 from loam.ui.widgets.tape import TapeKey
 
@@ -23,6 +25,15 @@ EXAMPLES = (
     "Which one-step for soft clear?\n"
     "Does a middle stage earn its clear coat?\n"
     "Orbital or rotary for cutting hard clear?"
+)
+
+TEACH = (
+    "The question that the panels are to answer, and what is read.",
+    "The combinations that are compared: pad, compound, machine and passes, in one to four stages.",
+    "The painted panels: hardness class, size, and how they are taped into cells.",
+    "Which combination goes into which cell, best dealt at random.",
+    "The readings, typed blind with the keyboard alone; each is safe on disk at once.",
+    "The ranking for each hardness, with what is settled, what is equal and what is still open.",
 )
 
 
@@ -36,7 +47,7 @@ class _Question(QPlainTextEdit):
         self.setAccessibleName("the question of this trial")
         self.setPlaceholderText(EXAMPLES)
         self.setTabChangesFocus(True)
-        self.setFixedHeight(84)
+        self.setFixedHeight(66)
 
     def focusOutEvent(self, event: object) -> None:
         super().focusOutEvent(event)  # type: ignore[arg-type]
@@ -90,7 +101,13 @@ class AskView(View):
         form.setSpacing(16)
         self.name = Field("Name of the trial", "trial_name")
         self.name.kept.connect(lambda text: self._change(self.name, name=text))
-        form.addWidget(self.name)
+        self.times = Field("Readings a cell", "readings_per_cell", width=90)
+        self.times.kept.connect(self._keep_times)
+        top = QHBoxLayout()
+        top.setSpacing(24)
+        top.addWidget(self.name, 1)
+        top.addWidget(self.times)
+        form.addLayout(top)
         ask = QVBoxLayout()
         ask.setSpacing(2)
         ask.addWidget(words("The question it answers", "small"))
@@ -103,13 +120,15 @@ class AskView(View):
         )  # fmt: skip
         self.reads.chosen.connect(lambda _key: self._keep_reads())
         form.addWidget(self.reads)
-        self.times = Field("Readings a cell", "readings_per_cell", width=70)
-        self.times.kept.connect(self._keep_times)
-        form.addWidget(self.times)
         self.note = words("", "quiet", wrap=True)
         form.addWidget(self.note)
         box.addWidget(self.body)
-        box.addStretch(1)
+        self.panels = PanelRow()
+        box.addWidget(self.panels, 1)
+        self.steps = self._steps()
+        box.addWidget(self.steps)
+        self.filler = QWidget()
+        box.addWidget(self.filler, 1)
         self.advice = words("", "lead", wrap=True)
         box.addWidget(self.advice)
         foot = QHBoxLayout()
@@ -126,6 +145,21 @@ class AskView(View):
         foot.addStretch(1)
         box.addLayout(foot)
         return sheet
+
+    def _steps(self) -> QWidget:
+        """Say what each step of the path is for, while there is no trial yet."""
+        body = QWidget()
+        grid = QGridLayout(body)
+        grid.setContentsMargins(0, 8, 0, 0)
+        grid.setHorizontalSpacing(18)
+        grid.setVerticalSpacing(10)
+        for i, ((_, label), said) in enumerate(zip(STEPS, TEACH, strict=True)):
+            key = TapeKey(f"F{i + 2}", label)
+            key.clicked.connect(lambda _c=False, k=STEPS[i][0]: self.shell.go(k))
+            grid.addWidget(key, i, 0)
+            grid.addWidget(words(said, "quiet", wrap=True), i, 1)
+        grid.setColumnStretch(1, 1)
+        return body
 
     def keys(self) -> list[Key]:
         found: list[Key] = [
@@ -153,6 +187,9 @@ class AskView(View):
         )
         self.empty.setVisible(trial is None)
         self.body.setVisible(trial is not None)
+        self.panels.setVisible(trial is not None and bool(self.session.panels()))
+        self.filler.setVisible(trial is None or not self.session.panels())
+        self.steps.setVisible(trial is None)
         self.next.setVisible(trial is not None)
         self.start.setVisible(trial is None)
         self.bring.setVisible(trial is None)
@@ -167,6 +204,8 @@ class AskView(View):
         self.reads.set_value(*trial.measurands)
         self.times.set_text(str(trial.readings_per_cell))
         self.note.setText(trial.note)
+        self.note.setVisible(bool(trial.note))
+        self.panels.show_pictures([assigned(self.session, p) for p in self.session.panels()])
 
     def add(self) -> None:
         """Start a trial and ask for its question."""

@@ -26,10 +26,11 @@ from loam.store.table_file import FileRefused, TableFile, read_table
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY
 from loam.ui.views.base import Key, Shell, View
-from loam.ui.widgets.fields import Field, words
+from loam.ui.widgets.fields import Choice, Field, words
 from loam.ui.widgets.tape import TapeKey
 
 PREVIEW = 12
+LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
 class _Preview(QAbstractTableModel):
@@ -94,8 +95,8 @@ class BringInView(View):
         if header is not None and across is not None:
             header.setDefaultSectionSize(24)
             header.hide()
+            across.setDefaultAlignment(LEFT)
             across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        self.preview.setFixedHeight(24 * (PREVIEW + 1) + 18)
         right.addWidget(self.preview)
         self.name = Field("Name of the new trial", "new_trial_name")
         right.addWidget(self.name)
@@ -141,7 +142,7 @@ class BringInView(View):
         )
 
     def _reset(self, name: str, said: str) -> None:
-        self.title.setText(name)
+        self.title.setText(f"Bring in {name}")
         self.said.setText(said)
         self.problems.setText("")
         self.preview.setModel(None)
@@ -167,6 +168,8 @@ class BringInView(View):
             " left out stays out."
         )
         self.preview.setModel(_Preview(table))
+        lines = min(PREVIEW, len(table.rows))
+        self.preview.setFixedHeight(24 * lines + 46)
         self.name.set_text(table.path.stem)
         mapping = guess_mapping(table.header)
         kept = self.session.recall(signature(table.header), {})
@@ -178,7 +181,7 @@ class BringInView(View):
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(2)
         for i, column in enumerate(table.header):
-            box = QComboBox()
+            box = Choice()
             box.setObjectName(f"role_{column}")
             box.setAccessibleName(f"column {column} is")
             box.addItem("left out", "")

@@ -17,6 +17,8 @@ from loam.app.presenters.judging import (
 )
 from loam.core.errors import LoamError
 from loam.core.readings import kind_of
+from loam.ui.theme import look
+from loam.ui.theme.look import SMALL
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.kit_view import MarkPicture
 from loam.ui.views.origin_page import OriginPage
@@ -255,9 +257,9 @@ class JudgeView(View):
         for i, line in enumerate(said[1 : limit + 1]):
             other, difference, verdict = line.split("\t")
             self.against.addWidget(words(f"against {other}", "small"), i, 0)
-            value = words(difference, "small")
-            value.setAlignment(Qt.AlignmentFlag.AlignRight)
-            value.setStyleSheet('font-family: "B612"; font-size: 12px;')
+            value = words(difference)
+            value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            value.setFont(look.figures(SMALL - 1))
             self.against.addWidget(value, i, 1)
             self.against.addWidget(words(verdict, "small"), i, 2)
         self.against.setColumnStretch(1, 1)

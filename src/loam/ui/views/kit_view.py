@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, 
 
 from loam.app.changes import COMBINATIONS, Changes
 from loam.app.commands import AddCombination, EditCombination, RemoveCombination
+from loam.app.presenters.kit import usage
 from loam.core.errors import ValueRefused
 from loam.core.kit import COMPOUNDS, PADS, guess
 from loam.core.machines import KINDS as MACHINES
@@ -75,7 +76,7 @@ class KitView(View):
         sheet = QWidget()
         sheet.setObjectName("sheet")
         box = QVBoxLayout(sheet)
-        box.setContentsMargins(28, 22, 28, 22)
+        box.setContentsMargins(28, 16, 28, 14)
         self.empty = words(
             "A combination is what one cell gets: pad, compound, machine and passes, in one to four"
             " stages. Name at least two, and a control if you keep one.",
@@ -94,7 +95,7 @@ class KitView(View):
         body = QWidget()
         form = QVBoxLayout(body)
         form.setContentsMargins(0, 0, 0, 0)
-        form.setSpacing(16)
+        form.setSpacing(12)
         head = QHBoxLayout()
         head.setSpacing(16)
         self.code = Field("Code", "combination_code", width=80)
@@ -106,7 +107,7 @@ class KitView(View):
         form.addLayout(head)
         shown = QHBoxLayout()
         shown.setSpacing(24)
-        self.mark = MarkPicture()
+        self.mark = MarkPicture(28)
         shown.addWidget(self.mark)
         self.said = words("", "lead", wrap=True)
         shown.addWidget(self.said, 1)
@@ -119,6 +120,8 @@ class KitView(View):
         form.addLayout(line)
         form.addWidget(self._stage_form())
         form.addStretch(1)
+        self.used = words("", "quiet", wrap=True)
+        form.addWidget(self.used)
         return body
 
     def _stage_form(self) -> QWidget:
@@ -209,9 +212,9 @@ class KitView(View):
         self.mark.show_combination(c)
         self.said.setText(c.words()[0].upper() + c.words()[1:] + ".")
         choices = [(str(i), f"{i + 1}") for i in range(len(c.stages))]
-        self.stages.set_choices([*choices, ("add", "add one")][: MAX_STAGES + 1])
-        if len(c.stages) >= MAX_STAGES:
-            self.stages.set_choices(choices)
+        more = [("add", "add one")] if len(c.stages) < MAX_STAGES else []
+        self.stages.set_choices([*choices, *more])
+        self.used.setText(usage(self.session, c))
         self.stage = min(self.stage, max(len(c.stages) - 1, 0))
         self.stages.set_value(str(self.stage))
         self.stage_body.setVisible(bool(c.stages))

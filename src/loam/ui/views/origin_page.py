@@ -45,6 +45,10 @@ class _Readings(QAbstractTableModel):
         return len(_LEAD) + self.wide
 
     def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            right = section >= len(_LEAD) - 1
+            side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+            return side | Qt.AlignmentFlag.AlignVCenter
         if role != Qt.ItemDataRole.DisplayRole or way == Qt.Orientation.Vertical:
             return None
         return _LEAD[section] if section < len(_LEAD) else str(section - len(_LEAD) + 1)

@@ -14,6 +14,7 @@ from loam.app.presenters.reading import (
     EntryState,
     entry_state,
     next_cell,
+    panel_progress,
     progress,
     reading_order,
 )
@@ -77,8 +78,12 @@ class ReadView(View):
         self.drawing.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.drawing.cell_chosen.connect(self.choose)
         left.addWidget(self.drawing, 1)
+        self.others = Chips("", "read_panels", [], columns=5)
+        self.others.chosen.connect(lambda key: self.turn_panel(int(key)))
+        left.addWidget(self.others)
         self.empty = words("", "lead", wrap=True)
         left.addWidget(self.empty)
+        left.addStretch(0)
         row.addLayout(left, 11)
         self.entry = self._entry()
         row.addWidget(self.entry, 9)
@@ -160,7 +165,7 @@ class ReadView(View):
 
     def _restyle(self) -> None:
         t = look.tokens
-        small = self.height() and self.height() < 620
+        small = bool(self.height()) and self.height() < 620
         big = FAR if small else FAR_BIG - 30
         self.digits.setStyleSheet(
             f'font-family: "{FIGURES}"; font-size: {big}px; background: transparent;'
@@ -173,9 +178,13 @@ class ReadView(View):
         )
         for label, bold in ((self.mean, False), (self.verdict, True)):
             face = f'font-family: "{FIGURES}";' if not bold else "font-weight: 600;"
-            label.setStyleSheet(f"{face} font-size: {FAR_SMALL - 6}px; color: {t.ink};")
+            label.setStyleSheet(
+                f"{face} font-size: {FAR_SMALL if not small else FAR_SMALL - 10}px; color: {t.ink};"
+            )
         for label in (self.ordinal, self.unit):
             label.setStyleSheet(f"font-size: {TITLE}px; color: {t.quiet};")
+        if self.isVisible():
+            self._show()
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
@@ -229,6 +238,7 @@ class ReadView(View):
         trial, state = self.session.trial, self.state
         self.entry.setVisible(state is not None)
         self.drawing.setVisible(state is not None)
+        self.others.setVisible(state is not None)
         self.empty.setVisible(state is None)
         if state is None or trial is None:
             self.empty.setText(
@@ -237,6 +247,9 @@ class ReadView(View):
             )
             return
         self.drawing.show_picture(read(self.session, state.panel, self.measurand), self.chosen)
+        panels = panel_progress(self.session, self.measurand)
+        self.others.set_choices([(str(i), f"{name}  {n} of {m}") for i, name, n, m in panels])
+        self.others.set_value(str(state.panel.id))
         self.kinds.set_choices([(k, kind_of(k).label) for k in trial.measurands])
         self.kinds.set_value(self.measurand)
         self.phases.set_value(self.phase)
@@ -348,6 +361,15 @@ class ReadView(View):
         ids = [c.id for c in reading_order(self.session)]
         if self.chosen in ids:
             self.choose(ids[(ids.index(self.chosen) + by) % len(ids)])
+
+    def turn_panel(self, panel_id: int) -> None:
+        """Turn to the first cell of a panel that still wants readings."""
+        own = [c for c in reading_order(self.session) if c.panel_id == panel_id]
+        if own:
+            before = reading_order(self.session).index(own[0]) - 1
+            start = reading_order(self.session)[before].id
+            found = next_cell(self.session, self.measurand, start, self.phase)
+            self.choose(found.id if found and found.panel_id == panel_id else own[0].id)
 
     def turn_kind(self, key: str) -> None:
         """Read something else."""

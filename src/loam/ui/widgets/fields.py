@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
+    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -18,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from loam.core.errors import LoamError
+from loam.ui.theme import look
 
 
 def words(
@@ -96,6 +99,32 @@ class Field(QWidget):
             self.kept.emit(self.text())
 
 
+class Choice(QComboBox):
+    """A choice out of a list; the wheel passes by unless it has the keyboard."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMaxVisibleItems(24)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None:
+            if self.hasFocus():
+                super().wheelEvent(event)
+            else:
+                event.ignore()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(look.quiet, 1.6))
+        x, y = self.width() - 14.0, self.height() / 2 - 1.0
+        painter.drawPolyline(
+            QPolygonF([QPointF(x - 4, y - 2), QPointF(x, y + 3), QPointF(x + 4, y - 2)])
+        )
+
+
 class Chips(QWidget):
     """A choice: square chips in a row, one (or several) pressed."""
 
@@ -135,6 +164,8 @@ class Chips(QWidget):
             return
         for button in self.buttons.values():
             self._group.removeButton(button)
+            self._grid.removeWidget(button)
+            button.hide()
             button.deleteLater()
         self.buttons = {}
         columns = self._columns or max(len(choices), 1)
@@ -142,6 +173,7 @@ class Chips(QWidget):
             button = QPushButton(text)
             button.setObjectName("chip")
             button.setCheckable(True)
+            button.setMinimumHeight(28)
             button.setAccessibleName(f"{self.label}: {text}" if self.label else text)
             button.setCursor(Qt.CursorShape.PointingHandCursor)
             button.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)

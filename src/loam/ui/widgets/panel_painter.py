@@ -13,12 +13,15 @@ from loam.ui.theme import look
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
 from loam.ui.widgets.tape import paint_tape
 
+SMALL_CELL = 44.0
+"""Height in pixels under which a cell shows one code only."""
+
 
 def panel_rect(area: QRectF, picture: PanelPicture) -> QRectF:
-    """Return where the panel lies, to scale and centred in ``area``."""
+    """Return where the panel lies: to scale, centred across, at the top of ``area``."""
     scale = min(area.width() / picture.taping.width_mm, area.height() / picture.taping.height_mm)
     w, h = picture.taping.width_mm * scale, picture.taping.height_mm * scale
-    return QRectF(area.center().x() - w / 2, area.top() + (area.height() - h) / 2, w, h)
+    return QRectF(area.center().x() - w / 2, area.top(), w, h)
 
 
 def face_rect(panel: QRectF, picture: PanelPicture, face: CellFace) -> QRectF:
@@ -99,6 +102,9 @@ def _draw_tape(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: f
 
 def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
     painter.fillRect(rect, look.panel_cell)
+    if rect.height() < SMALL_CELL:
+        _draw_small(painter, rect, face)
+        return
     size = max(9, min(20, int(rect.height() * 0.19), int(rect.width() * 0.2)))
     pad = max(4.0, rect.width() * 0.055)
     ink = look.quiet_on_panel if face.quiet else look.on_panel
@@ -125,6 +131,15 @@ def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
         )
 
 
+def _draw_small(painter: QPainter, rect: QRectF, face: CellFace) -> None:
+    """Draw only what fits a thumbnail: the combination's code, or that readings are in."""
+    painter.setPen(look.quiet_on_panel if face.quiet else look.on_panel)
+    painter.setFont(look.figures(max(8, int(rect.height() * 0.5)), bold=True))
+    code = face.combination.code if face.combination else ""
+    if painter.fontMetrics().horizontalAdvance(code) < rect.width():
+        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, code)
+
+
 def _draw_combination(painter: QPainter, inner: QRectF, face: CellFace, size: int) -> None:
     combination = face.combination
     assert combination is not None
@@ -139,7 +154,7 @@ def _draw_combination(painter: QPainter, inner: QRectF, face: CellFace, size: in
         room.setHeight(room.height() - size)
     stages = max(len(combination.stages), 1)
     row = min(room.width() / ROW_ASPECT, room.height() / (stages * 1.18), 26.0)
-    if row < 6:
+    if row < 8:
         return
     _, height = mark_size(combination, row)
     at = QPointF(room.left(), room.top() + max(0.0, (room.height() - height) / 2))

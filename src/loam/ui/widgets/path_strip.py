@@ -65,13 +65,13 @@ class PathStrip(QWidget):
             row.addWidget(step)
             self.steps[key] = step
         row.addStretch(1)
-        self._facts = ""
+        self._facts: list[str] = []
         self._reached = 0
         look.changed.connect(self.update)
 
-    def show_state(self, state: PathState, here: str, workshop: str) -> None:
+    def show_state(self, state: PathState, here: str, facts: list[str]) -> None:
         """Show how far the trial has come and where the trainer stands."""
-        self._reached, self._facts = state.reached, workshop
+        self._reached, self._facts = state.reached, facts
         for i, (key, step) in enumerate(self.steps.items()):
             step.here = key == here
             step.reached = i < max(state.reached, 1)
@@ -90,7 +90,10 @@ class PathStrip(QWidget):
         last = list(self.steps.values())[-1].geometry().right() + 16
         room = QRectF(last, 0, self.width() - last - 24, HEIGHT - 2)
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        words = painter.fontMetrics().elidedText(
-            self._facts, Qt.TextElideMode.ElideLeft, int(room.width())
-        )
-        painter.drawText(room, flags, words)
+        parts = [p for p in self._facts if p]
+        join = "  ·  ".join
+        while (
+            len(parts) > 1 and painter.fontMetrics().horizontalAdvance(join(parts)) > room.width()
+        ):
+            parts.pop(0)
+        painter.drawText(room, flags, join(parts))

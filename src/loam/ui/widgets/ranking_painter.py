@@ -25,10 +25,9 @@ TAPE = 9.0
 
 @dataclass
 class RankingLayout:
-    """Where everything came to lie: for clicking and for the links between columns."""
+    """Where the rows came to lie, for clicking."""
 
     rows: dict[tuple[str, str], QRectF] = field(default_factory=dict)
-    points: dict[tuple[str, str], QPointF] = field(default_factory=dict)
 
 
 def draw_ranking(
@@ -47,30 +46,13 @@ def draw_ranking(
     count = len(picture.columns)
     width = (area.width() - GAP * (count - 1)) / max(count, 1)
     lines = max(len(c.rows) + len(c.untested) for c in picture.columns)
-    pitch = min(62.0, (area.height() - HEAD - FOOT) / max(lines, 1))
+    pitch = min(84.0, (area.height() - HEAD - FOOT) / max(lines, 1))
     for i, column in enumerate(picture.columns):
         sheet = QRectF(area.left() + i * (width + GAP), area.top(), width, area.height())
         drawn = _Column(painter, sheet, picture, column, combinations, pitch)
         drawn.draw(layout, chosen, focus=focus)
-    _draw_links(painter, picture, layout, chosen)
     painter.restore()
     return layout
-
-
-def _draw_links(
-    painter: QPainter,
-    picture: RankingPicture,
-    layout: RankingLayout,
-    chosen: tuple[str, str] | None,
-) -> None:
-    """Tie the chosen combination's rows together across the classes."""
-    if chosen is None:
-        return
-    painter.setPen(QPen(look.strong, 1.2, Qt.PenStyle.DashLine))
-    keys = [(c.hardness, chosen[1]) for c in picture.columns]
-    drawn = [layout.rows[k] for k in keys if k in layout.rows]
-    for a, b in zip(drawn, drawn[1:], strict=False):
-        painter.drawLine(QPointF(a.right(), a.center().y()), QPointF(b.left(), b.center().y()))
 
 
 class _Column:
@@ -92,7 +74,7 @@ class _Column:
         self.code_width = max(wide.horizontalAdvance(n) for n in names) + 8
         most = max((len(c.stages) for c in combinations.values()), default=1)
         self.mark_row = max(0.0, min(13.0, (pitch - 14) / max(most * 1.18, 1)))
-        room = sheet.width() * 0.4 - self.code_width - 20
+        room = sheet.width() * 0.37 - self.code_width - 20
         self.mark_row = min(self.mark_row, room / ROW_ASPECT)
         if self.mark_row < 6:
             self.mark_row = 0.0
@@ -132,7 +114,6 @@ class _Column:
             area = QRectF(sheet.left() + 14, top, sheet.width() - 20, self.pitch)
             key = (column.hardness, row.combination)
             layout.rows[key] = area
-            layout.points[key] = QPointF(self.x(row.estimate), area.center().y())
             self._row(row, area, key == chosen, chosen is not None and row.combination == chosen[1])
             if key == chosen and focus:
                 p.setPen(QPen(look.strong, 2))
@@ -185,8 +166,10 @@ class _Column:
     def _row(self, row: Row, area: QRectF, chosen: bool, same: bool) -> None:
         p = self.p
         ink = look.ink if row.in_best else look.quiet
-        if chosen:
+        if same:
+            p.setOpacity(1.0 if chosen else 0.55)
             p.fillRect(area.adjusted(0, 2, 0, -2), look.band)
+            p.setOpacity(1.0)
             self._band_again(area)
         left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         p.setPen(look.strong if same else ink)
@@ -216,14 +199,16 @@ class _Column:
         p = self.p
         ink = look.strong if row.in_best else look.quiet
         roomy = self.pitch >= 34
-        y = area.center().y() + (8 if roomy else 0)
-        p.setPen(QPen(ink, 2))
-        p.drawLine(QPointF(self.x(row.low), y), QPointF(self.x(row.high), y))
-        p.fillRect(
-            QRectF(self.x(row.low50), y - 3.5, self.x(row.high50) - self.x(row.low50), 7), ink
-        )
-        p.setPen(QPen(look.ink, 2.2))
-        p.drawLine(QPointF(self.x(row.estimate), y - 7), QPointF(self.x(row.estimate), y + 7))
+        y = area.center().y() + (9 if roomy else 0)
+        p.setPen(QPen(ink, 1.6))
+        low, high = self.x(row.low), self.x(row.high)
+        p.drawLine(QPointF(low, y), QPointF(high, y))
+        for end in (low, high):
+            p.drawLine(QPointF(end, y - 3), QPointF(end, y + 3))
+        box = QRectF(self.x(row.low50), y - 5, self.x(row.high50) - self.x(row.low50), 10)
+        p.fillRect(box, ink)
+        p.setPen(QPen(look.sheet if box.width() > 5 else look.ink, 1.4))
+        p.drawLine(QPointF(self.x(row.estimate), y - 5), QPointF(self.x(row.estimate), y + 5))
         if not roomy:
             return
         p.setPen(look.ink)
@@ -231,7 +216,7 @@ class _Column:
         width = p.fontMetrics().horizontalAdvance(row.text)
         x = min(max(self.x(row.estimate) - width / 2, self.plot.left() - 14),
                 self.plot.right() + 14 - width)  # fmt: skip
-        p.drawText(QPointF(x, y - 12), row.text)
+        p.drawText(QPointF(x, y - 13), row.text)
 
     def _untested(self) -> None:
         p = self.p
