@@ -1,5 +1,7 @@
 """Judging: layouts that cannot answer, words, numbers, geometry."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -15,8 +17,17 @@ from loam.core.units import fixed, parse_number, percent
 from loam.core.words.result import notes, sentence
 
 
-def simulate(seed=1, panels=4, per=2, readings=3, hardness=("soft", "hard"), effect=None, sd_cell=0.5,
-             one_panel=False, operators=3):  # fmt: skip
+def simulate(
+    seed=1,
+    panels=4,
+    per=2,
+    readings=3,
+    hardness=("soft", "hard"),
+    effect=None,
+    sd_cell=0.5,
+    one_panel=False,
+    operators=3,
+):
     rng = np.random.default_rng(seed)
     effect = effect or {"A": 0.0, "B": 3.0, "C": 3.05}
     rows = []
@@ -27,8 +38,13 @@ def simulate(seed=1, panels=4, per=2, readings=3, hardness=("soft", "hard"), eff
             for k in range(per):
                 level = 80 + shift + effect[name] + rng.normal(0, sd_cell)
                 for _ in range(readings):
-                    rows.append((hardness[p % len(hardness)], name, f"P{p}", f"P{p}c{c}k{k}",
-                                 f"op{(c + p + k) % operators}", level + rng.normal(0, 0.2)))  # fmt: skip
+                    operator = f"op{(c + p + k) % operators}"
+                    rows.append(
+                        (
+                            hardness[p % len(hardness)], name, f"P{p}", f"P{p}c{c}k{k}", operator,
+                            level + rng.normal(0, 0.2),
+                        )
+                    )  # fmt: skip
     h, c, p, cell, op, y = zip(*rows, strict=True)
     return TrialData("gloss20", np.array(y), coded(h, hardness), coded(c),
                      {"cell": coded(cell), "panel": coded(p), "operator": coded(op)})  # fmt: skip
@@ -120,7 +136,7 @@ def test_a_baseline_that_never_varies_is_left_out_and_said():
 
 def test_nothing_to_judge_by_is_refused():
     data = simulate()
-    with pytest.raises(NotEnough, match="all the same|All readings are the same"):
+    with pytest.raises(NotEnough, match="All readings are the same"):
         judge(
             TrialData(
                 "gloss20", np.full(data.y.size, 80.0), data.hardness, data.combination, data.factors
@@ -195,7 +211,7 @@ def test_cells_lie_on_the_panel_and_never_overlap(w, h, rows, columns, gap, marg
         assert c.x_mm >= margin - 1e-6
         assert c.x_mm + c.width_mm <= w - margin + 1e-6
         assert c.y_mm + c.height_mm <= h - margin + 1e-6
-    for a, b in zip(cells, cells[1:], strict=False):
+    for a, b in pairwise(cells):
         if a.row == b.row:
             assert b.x_mm - (a.x_mm + a.width_mm) == pytest.approx(gap, abs=1e-6)
 

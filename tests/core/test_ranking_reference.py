@@ -1,4 +1,4 @@
-"""Ranking against reference/ranking (exact by quadrature; Monte Carlo tolerance as stated there)."""
+"""Ranking against reference/ranking (exact by quadrature, Monte Carlo as stated)."""
 
 import numpy as np
 import pytest

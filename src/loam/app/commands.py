@@ -216,15 +216,21 @@ Placement = tuple[int, int | None, int | None]
 class Assign:
     """Give cells their combination and place in the run order.
 
-    ``before`` and ``after`` hold (cell id, combination id, run order) each.
+    ``after`` holds (cell id, combination id, run order) each; what stood there is kept for undo.
     """
 
     trial_id: int
-    before: Sequence[Placement]
     after: Sequence[Placement]
     name: str = "lay out"
+    before: Sequence[Placement] = ()
 
     def do(self, workshop: Workshop) -> Changes:
+        wanted = {p[0] for p in self.after}
+        self.before = [
+            (c.id, c.combination_id, c.run_order)
+            for c in trial_store.cells(workshop.connection, self.trial_id)
+            if c.id in wanted
+        ]
         return self._write(workshop, self.after)
 
     def undo(self, workshop: Workshop) -> Changes:

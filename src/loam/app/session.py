@@ -84,12 +84,12 @@ class Session:
 
     def choose(self, trial_id: int | None) -> None:
         """Turn to another trial."""
+        if not self.workshop.read_only and self.recall("trial") != trial_id:
+            self.remember("trial", trial_id)
         if trial_id == self.trial_id:
             return
         self.trial_id = trial_id
         self._cache.clear()
-        if not self.workshop.read_only:
-            self.remember("trial", trial_id)
         for listener in list(self._listeners):
             listener(Changes(ALL, trial_id))
 

@@ -155,8 +155,8 @@ def one_steps() -> TrialDraft:
     return maker.draft()
 
 
-def cut_and_finish() -> TrialDraft:
-    """Trial 2: cut and finish on three hardnesses, eight panels."""
+def cut_and_finish(seed: int = 2) -> TrialDraft:
+    """Trial 2: cut and finish on three hardnesses, eight panels; other seeds repeat it anew."""
     taping = Taping(720, 560, 3, 4, 14, 44)
     trial = Trial(
         2, "Cut and finish", "Which cut and finish, for each hardness?", MEASURANDS, 5, 12,
@@ -165,7 +165,7 @@ def cut_and_finish() -> TrialDraft:
     names = ("Heron", "Plover", "Dunlin", "Curlew", "Avocet", "Teal", "Snipe", "Godwit")
     classes = ("soft", "soft", "soft", "medium", "medium", "medium", "hard", "hard")
     panels = [(n, h, taping) for n, h in zip(names, classes, strict=True)]
-    maker = _Maker(trial, truth.CUT_AND_FINISH, panels, 2)
+    maker = _Maker(trial, truth.CUT_AND_FINISH, panels, seed)
     maker.lay_out()
     maker.read()
     return maker.draft()

@@ -123,7 +123,8 @@ class MainWindow(QMainWindow):
                 view.deal()
             return
         name = "PgDn" if keys == "PgDown" else keys
-        for key, _, act in view.keys():
+        shown = view.keys()
+        for key, _, act in shown:
             if key == name and act is not None:
                 act()
                 return
@@ -206,7 +207,8 @@ class MainWindow(QMainWindow):
             ("Tab", "next field"),
             ("Ctrl+Q", "close Loam"),
         ]
-        here = [(key, said) for key, said, _ in self.view.keys()]
+        shown = self.view.keys()
+        here = [(key, said) for key, said, _ in shown]
         self.overlay.show_groups(
             [("Here", here), ("The path", steps), ("Always", always)], QApplication.focusWidget()
         )

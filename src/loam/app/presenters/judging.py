@@ -316,8 +316,8 @@ def _recipe(ranking: RankingPicture, hardness: str, code: str) -> tuple[str, str
         f" ± {fixed(half, d)} {kind.unit}"
     )
     recipe = (
-        f"Adjusted mean of {effect.readings} readings in {effect.cells} cells, from a mixed model of"
-        f" all {fit.n} readings (REML)."
+        f"Adjusted mean of {effect.readings} readings in {effect.cells} cells, from a mixed model"
+        f" of all {fit.n} readings (REML)."
     )
     if fit.covariates:
         recipe += (

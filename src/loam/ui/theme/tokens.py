@@ -61,7 +61,7 @@ LIGHTS_OUT = Tokens(
     ground="#080A09",
     sheet="#0E1110",
     ink="#C98A3A",
-    quiet="#9C7337",
+    quiet="#A0763A",
     faint="#5A4422",
     line="#241D14",
     tape="#2A2112",
@@ -76,5 +76,5 @@ LIGHTS_OUT = Tokens(
     panel="#14130E",
     panel_cell="#0E1110",
     on_panel="#C98A3A",
-    quiet_on_panel="#9C7337",
+    quiet_on_panel="#A0763A",
 )

@@ -131,6 +131,10 @@ class AskView(View):
         box.addWidget(self.filler, 1)
         self.advice = words("", "lead", wrap=True)
         box.addWidget(self.advice)
+        box.addLayout(self._foot())
+        return sheet
+
+    def _foot(self) -> QHBoxLayout:
         foot = QHBoxLayout()
         foot.setSpacing(14)
         self.next = TapeKey("", "go on", main=True)
@@ -143,8 +147,7 @@ class AskView(View):
         for button in (self.next, self.start, self.bring):
             foot.addWidget(button)
         foot.addStretch(1)
-        box.addLayout(foot)
-        return sheet
+        return foot
 
     def _steps(self) -> QWidget:
         """Say what each step of the path is for, while there is no trial yet."""

@@ -85,6 +85,9 @@ class BringInView(View):
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         left.addWidget(self.area, 1)
         row.addWidget(side)
+        row.addLayout(self._right(), 1)
+
+    def _right(self) -> QVBoxLayout:
         right = QVBoxLayout()
         right.addWidget(words("The file as it stands", "head"))
         self.preview = QTableView()
@@ -116,7 +119,7 @@ class BringInView(View):
         foot.addWidget(self.take)
         foot.addStretch(1)
         right.addLayout(foot)
-        row.addLayout(right, 1)
+        return right
 
     def keys(self) -> list[Key]:
         return [

@@ -253,8 +253,9 @@ class JudgeView(View):
             f"For {ranking.label}: {said[0][0].lower()}{said[0][1:]}" if said else ""
         )
         _clear(self.against)
-        limit = 10
-        for i, line in enumerate(said[1 : limit + 1]):
+        fit = max(3, (self.sheet.height() - 340) // 20)
+        others = said[1:]
+        for i, line in enumerate(others if len(others) <= fit else others[: fit - 1]):
             other, difference, verdict = line.split("\t")
             self.against.addWidget(words(f"against {other}", "small"), i, 0)
             value = words(difference)
@@ -262,6 +263,9 @@ class JudgeView(View):
             value.setFont(look.figures(SMALL - 1))
             self.against.addWidget(value, i, 1)
             self.against.addWidget(words(verdict, "small"), i, 2)
+        if len(others) > fit:
+            more = words(f"and {len(others) - fit + 1} more, all in the picture", "small")
+            self.against.addWidget(more, fit, 0, 1, 3)
         self.against.setColumnStretch(1, 1)
 
     def turn(self, key: str) -> None:

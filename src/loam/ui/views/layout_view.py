@@ -185,8 +185,7 @@ class LayoutView(View):
                 care=True,
             )
             return
-        before = [(cell.id, cell.combination_id, cell.run_order)]
-        self.act(Assign(trial.id, before, [(cell.id, combination_id, cell.run_order)]))
+        self.act(Assign(trial.id, [(cell.id, combination_id, cell.run_order)]))
 
     def deal(self) -> None:
         """Deal all combinations over all cells at random."""
@@ -199,7 +198,6 @@ class LayoutView(View):
         import numpy as np
 
         cells = self.session.cells()
-        before = [(c.id, c.combination_id, c.run_order) for c in cells]
         turn = sum(c.combination_id is not None for c in cells)
         try:
             dealt = deal(
@@ -211,5 +209,5 @@ class LayoutView(View):
             self.shell.say(str(error), care=True)
             return
         after = [(d.cell_id, d.combination_id, d.run_order) for d in dealt]
-        self.act(Assign(trial.id, before, after, "deal at random"))
+        self.act(Assign(trial.id, after, "deal at random"))
         self.drawing.setFocus()

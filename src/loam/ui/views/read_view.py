@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from loam.app.changes import Changes
 from loam.app.commands import StrikeReadings, TakeReading
@@ -24,14 +24,14 @@ from loam.core.trial import Reading
 from loam.ui.theme import look
 from loam.ui.theme.look import FAR, FAR_BIG, FAR_SMALL, FIGURES, TITLE
 from loam.ui.views.base import Key, Shell, View
-from loam.ui.widgets.fields import Chips, Field, words
+from loam.ui.widgets.fields import Chips, Field, Line, words
 from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.spread import SpreadLine
 
 PHASES = (("after", "after the wipe"), ("before", "before work"))
 
 
-class _Digits(QLineEdit):
+class _Digits(Line):
     """The box that always has the keyboard. Arrows turn to another cell."""
 
     def __init__(self, view: ReadView) -> None:
@@ -41,6 +41,11 @@ class _Digits(QLineEdit):
         self.setAccessibleName("the reading that the meter shows")
         self.setFrame(False)
         self.setMaxLength(9)
+
+    def leaves(self, event: QKeyEvent) -> bool:
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        own = event.key() == Qt.Key.Key_Z and self.text()
+        return control and event.key() in (Qt.Key.Key_Z, Qt.Key.Key_X) and not own
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -112,6 +117,13 @@ class ReadView(View):
         head.addLayout(names)
         head.addStretch(1)
         box.addLayout(head)
+        box.addLayout(self._digits_line())
+        self._summary(box)
+        box.addStretch(1)
+        self._choices(box)
+        return entry
+
+    def _digits_line(self) -> QHBoxLayout:
         line = QHBoxLayout()
         self.digits = _Digits(self)
         line.addWidget(self.digits, 1)
@@ -123,7 +135,9 @@ class ReadView(View):
         unit.addWidget(self.unit)
         unit.addStretch(1)
         line.addLayout(unit)
-        box.addLayout(line)
+        return line
+
+    def _summary(self, box: QVBoxLayout) -> None:
         self.error = words("", "care", wrap=True)
         self.error.setMinimumHeight(20)
         box.addWidget(self.error)
@@ -148,7 +162,8 @@ class ReadView(View):
         box.addLayout(total)
         self.advice = words("", "quiet", wrap=True)
         box.addWidget(self.advice)
-        box.addStretch(1)
+
+    def _choices(self, box: QVBoxLayout) -> None:
         grid = QGridLayout()
         self.operator = Field("Worked by", "read_operator", placeholder="first name")
         self.operator.kept.connect(lambda _t: self.digits.setFocus())
@@ -161,7 +176,6 @@ class ReadView(View):
         box.addLayout(grid)
         self.left = words("", "quiet")
         box.addWidget(self.left)
-        return entry
 
     def _restyle(self) -> None:
         t = look.tokens

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -35,6 +35,25 @@ def words(
     return label
 
 
+class Line(QLineEdit):
+    """A line that keeps undo and cut for itself only while something is being typed in it."""
+
+    def event(self, event: QEvent | None) -> bool:
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and self.leaves(event)
+        ):
+            event.ignore()
+            return False
+        return super().event(event)
+
+    def leaves(self, event: QKeyEvent) -> bool:
+        """Tell whether a key belongs to the window rather than to the line."""
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        return control and event.key() == Qt.Key.Key_Z and not self.isModified()
+
+
 class Field(QWidget):
     """A labelled line: what it is, what stands there, its unit, and what is wrong with it.
 
@@ -54,7 +73,7 @@ class Field(QWidget):
         box.addWidget(words(label, "small"))
         row = QHBoxLayout()
         row.setSpacing(5)
-        self.line = QLineEdit()
+        self.line = Line()
         self.line.setObjectName(name)
         self.line.setAccessibleName(f"{label}, {unit}" if unit else label)
         self.line.setPlaceholderText(placeholder)
@@ -96,6 +115,7 @@ class Field(QWidget):
     def _finish(self) -> None:
         if self.line.text() != self._before:
             self._before = self.line.text()
+            self.line.setModified(False)
             self.kept.emit(self.text())
 
 

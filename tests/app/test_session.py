@@ -1,0 +1,261 @@
+"""Commands, undo and redo; where a trial stands; what is next to read."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from loam.app.changes import CELLS, READINGS
+from loam.app.commands import (
+    AddCombination,
+    AddPanel,
+    AddTrial,
+    Assign,
+    EditCombination,
+    EditPanel,
+    EditTrial,
+    RemoveCombination,
+    StrikeReadings,
+    TakeInTrial,
+    TakeReading,
+)
+from loam.app.presenters.path import path_state
+from loam.app.presenters.reading import entry_state, next_cell
+from loam.app.session import Session
+from loam.core.errors import NotEnough, ValueRefused
+from loam.core.layout import deal
+from loam.core.panel import Taping
+from loam.core.stats.summary import summarise
+from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
+from loam.demo.scenario import motions
+from loam.store.readings import readings_of_cells
+from loam.store.workshop import Workshop
+
+TAPING = Taping(400, 300, 2, 3, 10, 20)
+
+
+@pytest.fixture
+def session(tmp_path):
+    opened = Session(Workshop(tmp_path / "s.loam"))
+    yield opened
+    opened.close()
+
+
+def start(session):
+    trial = AddTrial(Trial(0, "One", "Which?", ("gloss20",), 2))
+    session.run(trial)
+    session.choose(trial.id)
+    session.run(AddPanel(Panel(0, trial.id, "Heron", "soft", TAPING)))
+    for code in "AB":
+        session.run(AddCombination(trial.id, Combination(0, code, "", (Stage(code, "", ""),))))
+    return trial.id
+
+
+def take(session, cell, value):
+    ordinal = session.counts().get((cell.id, "gloss20"), (0, 0))[0] + 1
+    reading = Reading(0, cell.id, "gloss20", value, ordinal=ordinal)
+    session.run(TakeReading(session.trial_id, reading))
+
+
+def snapshot(session):
+    cells = session.cells()
+    found = readings_of_cells(session.workshop.connection, [c.id for c in cells])
+    return (
+        session.trials(), session.panels(), session.combinations(), cells,
+        [(r.id, r.value, r.struck is None) for r in found if r.struck is None],
+    )  # fmt: skip
+
+
+def acts(session, trial_id):
+    """Every kind of act once, made for the state it meets."""
+    cell, trial = session.cells()[0], session.trial
+    panel, combination = session.panels()[0], session.combinations()[0]
+    yield EditTrial(trial, replace(trial, question="Other?"))
+    yield AddPanel(Panel(0, trial_id, "Teal", "hard", TAPING))
+    yield EditPanel(panel, replace(panel, name="Plover", taping=replace(TAPING, rows=1)))
+    yield AddCombination(trial_id, Combination(0, "C"))
+    yield EditCombination(trial_id, combination, replace(combination, name="long", stages=()))
+    yield Assign(trial_id, [(cell.id, combination.id, 3)])
+    yield TakeReading(trial_id, Reading(0, cell.id, "gloss20", 84.5))
+    yield RemoveCombination(trial_id, session.combinations()[1])
+    yield AddTrial(Trial(0, "Two"))
+    yield TakeInTrial(motions())
+
+
+def test_every_act_can_be_taken_back_and_done_again(session):
+    trial_id = start(session)
+    for i in range(len(list(acts(session, trial_id)))):
+        act = list(acts(session, trial_id))[i]
+        before = snapshot(session)
+        session.run(act)
+        after = snapshot(session)
+        assert after != before, act.name
+        assert session.undo() == act.name
+        session.choose(trial_id)
+        assert snapshot(session) == before, act.name
+        assert session.redo() == act.name
+        assert snapshot(session) == after, act.name
+        session.undo()
+        session.choose(trial_id)
+
+
+@given(st.lists(st.integers(0, 9), min_size=1, max_size=6), st.integers(1, 6))
+def test_any_run_of_acts_goes_back_step_by_step(tmp_path_factory, picks, back):
+    session = Session(Workshop(tmp_path_factory.mktemp("s") / "s.loam"))
+    trial_id = start(session)
+    states = [snapshot(session)]
+    for pick in picks:
+        try:
+            session.run(list(acts(session, trial_id))[pick % 7])
+        except (ValueRefused, IndexError):
+            continue
+        states.append(snapshot(session))
+    for state in states[-2::-1][:back]:
+        session.undo()
+        assert snapshot(session) == state
+    session.close()
+
+
+def test_a_command_that_fails_is_not_remembered(session):
+    trial_id = start(session)
+    before = session.undo_name
+    with pytest.raises(ValueRefused, match="panel Heron in this trial already"):
+        session.run(AddPanel(Panel(0, trial_id, "Heron", "hard", TAPING)))
+    assert session.undo_name == before
+    assert len(session.panels()) == 1
+
+
+def test_a_struck_reading_stays_and_counts_no_more(session):
+    trial_id = start(session)
+    cell = session.cells()[0]
+    take(session, cell, 84.0)
+    take(session, cell, 99.0)
+    second = readings_of_cells(session.workshop.connection, [cell.id])[1]
+    with pytest.raises(ValueRefused, match="needs a reason"):
+        session.run(StrikeReadings(trial_id, [second.id], "  "))
+    session.run(StrikeReadings(trial_id, [second.id], "hair on the meter"))
+    found = readings_of_cells(session.workshop.connection, [cell.id])
+    assert [(r.value, r.struck) for r in found] == [(84.0, None), (99.0, "hair on the meter")]
+    assert session.counts()[cell.id, "gloss20"] == (1, 84.0)
+    session.undo()
+    assert session.counts()[cell.id, "gloss20"] == (2, 91.5)
+
+
+def test_taking_a_reading_back_strikes_it(session):
+    start(session)
+    cell = session.cells()[0]
+    take(session, cell, 84.0)
+    session.undo()
+    (kept,) = readings_of_cells(session.workshop.connection, [cell.id])
+    assert kept.struck == "taken back"
+    session.redo()
+    (kept,) = readings_of_cells(session.workshop.connection, [cell.id])
+    assert kept.struck is None
+
+
+def test_an_impossible_reading_is_refused(session):
+    start(session)
+    with pytest.raises(ValueRefused, match="impossible"):
+        take(session, session.cells()[0], -4.0)
+    assert session.counts() == {}
+
+
+def test_retaping_never_loses_a_reading(session):
+    start(session)
+    panel, last = session.panels()[0], session.cells()[-1]
+    take(session, last, 80.0)
+    with pytest.raises(ValueRefused, match="1 cell with readings would fall off"):
+        session.run(EditPanel(panel, replace(panel, taping=replace(TAPING, columns=2))))
+    wider = replace(panel, taping=replace(TAPING, columns=4))
+    session.run(EditPanel(panel, wider))
+    assert len(session.cells()) == 8
+
+
+def test_listeners_hear_what_changed(session):
+    trial_id = start(session)
+    heard = []
+    session.subscribe(heard.append)
+    cell = session.cells()[0]
+    session.run(Assign(trial_id, [(cell.id, None, 1)]))
+    take(session, cell, 80.0)
+    assert [h.kinds for h in heard] == [{CELLS}, {READINGS}]
+    assert heard[1].cell_ids == {cell.id}
+
+
+def test_the_path_says_what_is_next(session):
+    assert path_state(session).next_step == "ask"
+    trial_id = start(session)
+    state = path_state(session)
+    assert (state.next_step, state.reached) == ("layout", 3)
+    assert state.advice == "6 of 6 cells are still free."
+    ids = [c.id for c in session.combinations()]
+    cells = session.cells()
+    session.run(Assign(trial_id, [(c.id, ids[i % 2], i) for i, c in enumerate(cells)]))
+    assert path_state(session).advice == "0 of 6 cells are read."
+    for cell in session.cells():
+        take(session, cell, 80.0)
+        take(session, cell, 81.0)
+    assert path_state(session).next_step == "judge"
+    assert path_state(session).facts == "1 panel · 6 cells · 12 readings"
+
+
+def test_the_next_cell_comes_by_itself(session):
+    trial_id = start(session)
+    cells = session.cells()
+    laid = [cells[0], cells[2], cells[3]]
+    ids = [c.id for c in session.combinations()]
+    session.run(Assign(trial_id, [(c.id, ids[0], None) for c in laid]))
+    assert next_cell(session, "gloss20", None, "after").id == laid[0].id
+    take(session, laid[1], 80.0)
+    take(session, laid[1], 80.2)
+    assert next_cell(session, "gloss20", laid[0].id, "after").id == laid[2].id
+    assert next_cell(session, "gloss20", laid[2].id, "after").id == laid[0].id
+    state = entry_state(session, session.cells()[2], "gloss20", "after")
+    assert state.full
+    assert state.next_ordinal == 3
+
+
+def test_a_file_that_is_reopened_shows_the_same_trial(tmp_path):
+    first = Session(Workshop(tmp_path / "r.loam"))
+    start(first)
+    first.run(AddTrial(Trial(0, "Later")))
+    chosen, trials = first.trial_id, first.trials()
+    first.close()
+    second = Session(Workshop(tmp_path / "r.loam"))
+    assert (second.trial_id, second.trials()) == (chosen, trials)
+    assert second.undo() == ""
+    second.close()
+
+
+@given(st.integers(1, 5), st.integers(1, 7), st.integers(1, 4), st.integers(0, 2**31))
+def test_dealing_is_even_random_and_complete(panels, across, codes, seed):
+    cells = [Cell(p * 100 + i, p, 0, i) for p in range(panels) for i in range(across)]
+    dealt = deal(cells, list(range(1, codes + 1)), np.random.default_rng(seed))
+    assert sorted(d.cell_id for d in dealt) == sorted(c.id for c in cells)
+    for p in range(panels):
+        own = [d for d in dealt if d.cell_id // 100 == p]
+        counts = [sum(d.combination_id == k for d in own) for k in range(1, codes + 1)]
+        assert max(counts) - min(counts) <= 1
+        assert sorted(d.run_order for d in own) == list(range(1, across + 1))
+    total = [sum(d.combination_id == k for d in dealt) for k in range(1, codes + 1)]
+    assert max(total) - min(total) <= 1
+
+
+def test_dealing_nothing_is_refused():
+    with pytest.raises(NotEnough, match="no combination"):
+        deal([Cell(1, 1, 0, 0)], [], np.random.default_rng(1))
+
+
+def test_the_running_mean_knows_when_it_is_enough_and_what_stands_out():
+    assert summarise([], 0.4) is None
+    few = summarise([85.0, 85.2], 0.4)
+    assert (few.n, few.enough) == (2, False)
+    good = summarise([85.0, 85.1, 84.9, 85.0], 0.4)
+    assert good.enough
+    assert good.mean == pytest.approx(85.0)
+    assert good.half_width == pytest.approx(1.645 * 0.4 / 2, rel=1e-3)
+    odd = summarise([85.0, 85.1, 84.9, 80.0], 0.4)
+    assert odd.odd == (3,)
+    assert not odd.enough

@@ -1,0 +1,78 @@
+"""Does Loam find what the demo's generator knows to be true?"""
+
+import pytest
+from scipy.special import stdtrit
+
+from loam.app.dataset import draft_trial_data, load_trial_data
+from loam.core.judgement import judge
+from loam.demo import truth
+from loam.demo.scenario import cut_and_finish, make_demo, one_steps
+from loam.store.workshop import open_reader
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory):
+    path = tmp_path_factory.mktemp("demo") / "demo.loam"
+    make_demo(path)
+    db = open_reader(path)
+    yield db
+    db.close()
+
+
+def test_the_same_seed_makes_the_same_workshop():
+    assert cut_and_finish() == cut_and_finish()
+    assert one_steps() == one_steps()
+
+
+def test_trial_two_finds_the_leaders_of_every_class(demo):
+    results = {r.hardness: r for r in judge(load_trial_data(demo, 2, "gloss20")).results}
+    assert results["soft"].effects[0].combination == "A"
+    assert set(results["medium"].best) == {"B", "D"}
+    assert set(results["hard"].best) == {"B", "D"}
+    assert results["hard"].untested == ("E",)
+
+
+@pytest.mark.parametrize("measurand", ["gloss20", "haze", "removed"])
+def test_intervals_of_differences_hold_the_truth(measurand):
+    """90 % intervals over repeats of trial 2; the planted worn pad (F) is left out."""
+    true = {c.code: getattr(c, measurand) for c in truth.CUT_AND_FINISH}
+    inside = total = 0
+    for seed in range(100, 116):
+        data = draft_trial_data(cut_and_finish(seed), measurand, baseline=measurand == "gloss20")
+        for result in judge(data).results:
+            for c in result.contrasts:
+                if truth.WORN_PAD[0] in (c.a, c.b):
+                    continue
+                wanted = true[c.a][result.hardness] - true[c.b][result.hardness]
+                half = stdtrit(c.df, 0.95) * c.se
+                inside += abs(c.estimate - wanted) <= half
+                total += 1
+    assert total == 16 * 26
+    assert 0.84 <= inside / total <= 0.96, inside / total
+
+
+def test_the_filler_trap_is_there_before_the_wipe_and_gone_after(demo):
+    rows = demo.execute(
+        "SELECT k.code, avg(CASE r.phase WHEN 'unwiped' THEN r.value END),"
+        " avg(CASE r.phase WHEN 'after' THEN r.value END) FROM reading r"
+        " JOIN cell c ON c.id = r.cell_id JOIN panel p ON p.id = c.panel_id"
+        " JOIN combination k ON k.id = c.combination_id"
+        " WHERE p.trial_id = 1 AND r.measurand = 'gloss20' GROUP BY k.code"
+    ).fetchall()
+    shown = {code: unwiped if unwiped is not None else after for code, unwiped, after in rows}
+    real = {code: after for code, _, after in rows}
+    assert max(shown, key=shown.get) == "B"
+    assert max(real, key=real.get) == "A"
+    assert shown["B"] - real["B"] == pytest.approx(4.2, abs=0.2)
+
+
+def test_the_mislabelled_panel_answers_unlike_its_class(demo):
+    fit = judge(load_trial_data(demo, 1, "gloss20")).fit
+    names, values, _ = fit.predictions("panel")
+    assert names[values.argmin()] == truth.MISLABELLED_PANEL
+
+
+def test_the_heavy_hand_takes_most_clear(demo):
+    fit = judge(load_trial_data(demo, 2, "removed")).fit
+    names, values, _ = fit.predictions("operator")
+    assert names[values.argmax()] == truth.HEAVY_HAND

@@ -1,0 +1,165 @@
+"""Files of readings: every dialect in, every fault refused as a whole with its place."""
+
+import pytest
+
+from helpers.reference import ROOT
+from loam.store.csv_readings import build_draft
+from loam.store.mapping import guess_mapping, mapping_problems
+from loam.store.table_file import MAX_BYTES, FileRefused, read_table
+
+HEAD = ["panel", "hardness", "cell", "combo", "reading", "operator", "gloss20", "baseline_gloss20"]
+ROWS = [
+    ["Heron", "soft", "K1", "A", "1", "Ivo", "88.4", "61.5"],
+    ["Heron", "soft", "K1", "A", "2", "Ivo", "88.1", "61.5"],
+    ["Heron", "soft", "K2", "B", "1", "Lise, Tam", "84.0", "60.2"],
+]
+
+
+def write(path, rows, *, delimiter=",", decimal=".", end="\n", encoding="utf-8", quote=False):
+    def cell(text):
+        if decimal == "," and text.replace(".", "").isdigit():
+            text = text.replace(".", ",")
+        return f'"{text}"' if quote or delimiter in text else text
+
+    text = end.join(delimiter.join(cell(c) for c in row) for row in rows) + end
+    path.write_bytes(text.encode(encoding))
+    return path
+
+
+def take(path):
+    table = read_table(path)
+    return build_draft(table, guess_mapping(table.header), "t")
+
+
+@pytest.mark.parametrize(
+    "dialect",
+    [
+        {},
+        {"delimiter": ";"},
+        {"delimiter": "\t"},
+        {"delimiter": "|"},
+        {"delimiter": ";", "decimal": ","},
+        {"delimiter": ",", "decimal": ",", "quote": True},
+        {"end": "\r\n"},
+        {"encoding": "utf-8-sig"},
+        {"encoding": "utf-16"},
+        {"encoding": "cp1252", "delimiter": ";"},
+        {"delimiter": "\t", "decimal": ",", "end": "\r\n", "encoding": "utf-8-sig", "quote": True},
+    ],
+    ids=str,
+)
+def test_any_dialect_gives_the_same_trial(tmp_path, dialect):
+    draft = take(write(tmp_path / "r.csv", [HEAD, *ROWS], **dialect))
+    assert [(r.value, r.ordinal, r.operator) for r in draft.readings] == [
+        (88.4, 1, "Ivo"), (88.1, 2, "Ivo"), (84.0, 1, "Lise, Tam"),
+    ]  # fmt: skip
+    assert [c.baseline for c in draft.cells] == [{"gloss20": 61.5}, {"gloss20": 60.2}]
+    assert [c.code for c in draft.combinations] == ["A", "B"]
+
+
+def changed(line, column, value):
+    rows = [list(r) for r in ROWS]
+    rows[line][HEAD.index(column)] = value
+    return [HEAD, *rows]
+
+
+FAULTS = {
+    "text in a number": (changed(1, "gloss20", "abc"), (3, "gloss20", "abc", "not a number")),
+    "impossible value": (changed(1, "gloss20", "-3"), (3, "gloss20", "-3", "impossible")),
+    "a not-a-number": (changed(0, "gloss20", "nan"), (2, "gloss20", "nan", "not a number")),
+    "two hardnesses": (changed(2, "hardness", "hard"), (4, "hardness", "hard", "one hardness")),
+    "unknown hardness": (
+        changed(0, "hardness", "firm"),
+        (2, "hardness", "firm", "soft, medium or"),
+    ),
+    "same reading twice": (changed(1, "reading", "1"), (3, "reading", "1", "line 2 already")),
+    "two combinations": (changed(1, "combo", "B"), (3, "combo", "B", "one cell, one combination")),
+    "half a reading number": (changed(1, "reading", "1.5"), (3, "reading", "1.5", "whole number")),
+    "no panel": (changed(1, "panel", " "), (3, "panel", "", "nothing stands here")),
+    "a short line": ([HEAD, ROWS[0], ROWS[1][:4]], (3, "", "", "4 fields stand where the header")),
+}
+
+
+@pytest.mark.parametrize("name", FAULTS)
+def test_faults_are_refused_with_line_column_value_and_rule(tmp_path, name):
+    rows, (line, column, value, rule) = FAULTS[name]
+    with pytest.raises(FileRefused) as refused:
+        take(write(tmp_path / "bad.csv", rows))
+    problem = refused.value.problems[0]
+    assert (problem.line, problem.column, problem.value) == (line, column, value)
+    assert rule in problem.rule
+    assert "bad.csv" in str(refused.value)
+    assert "Nothing was taken" in str(refused.value)
+
+
+def test_missing_columns_are_named(tmp_path):
+    rows = [[r[i] for i in (0, 2, 6)] for r in (HEAD, *ROWS)]
+    with pytest.raises(FileRefused) as refused:
+        take(write(tmp_path / "few.csv", rows))
+    said = " ".join(str(p) for p in refused.value.problems)
+    assert "hardness class" in said
+    assert "combination" in said
+
+
+@pytest.mark.parametrize(
+    ("content", "said"),
+    [
+        (b"", "empty"),
+        (b"   \n\n", "empty"),
+        (b"panel,cell\n", "no reading below"),
+        (b"\x7fELF\x00\x01\x02" * 50, "not a text file"),
+        (b"panel,panel\n1,2\n", "two columns have this name"),
+        (b'panel,cell\n"open,2\n', "cannot be read"),
+        (b"\xff\xfea", "UTF-16"),
+    ],
+)
+def test_what_is_no_table_is_refused(tmp_path, content, said):
+    path = tmp_path / "x.csv"
+    path.write_bytes(content)
+    with pytest.raises(FileRefused, match=said):
+        read_table(path)
+
+
+def test_a_huge_file_is_refused_before_it_is_read(tmp_path):
+    path = tmp_path / "huge.csv"
+    with path.open("wb") as file:
+        file.truncate(2 * MAX_BYTES)
+    with pytest.raises(FileRefused, match=r"200 MB; Loam takes up to 100 MB"):
+        read_table(path)
+
+
+def test_a_missing_file_is_said(tmp_path):
+    with pytest.raises(FileRefused, match="cannot be opened"):
+        read_table(tmp_path / "nowhere.csv")
+
+
+def test_only_the_first_problems_are_listed_but_all_are_counted(tmp_path):
+    rows = [HEAD] + [["Heron", "soft", "K1", "A", str(i + 1), "Ivo", "x", "60"] for i in range(50)]
+    with pytest.raises(FileRefused) as refused:
+        take(write(tmp_path / "many.csv", rows))
+    assert len(refused.value.problems) == 20
+    assert refused.value.more == 30
+
+
+def test_the_reference_trial_is_mapped_without_a_hand():
+    table = read_table(ROOT / "trials" / "medium" / "medium.csv")
+    mapping = guess_mapping(table.header)
+    assert mapping_problems(mapping) == []
+    draft = build_draft(table, mapping, "medium")
+    assert (len(draft.panels), len(draft.cells), len(draft.combinations)) == (8, 128, 10)
+    assert sum(r.measurand == "gloss20" for r in draft.readings) == 640
+    assert sum(r.measurand == "film" and r.phase == "before" for r in draft.readings) == 640
+    assert draft.trial.measurands == ("gloss20", "haze", "film", "defects")
+    stage = draft.combinations[0].stages[0]
+    assert (stage.pad_material, stage.compound_class, stage.machine_kind, stage.passes) == (
+        "foam-soft", "fine", "free-orbital", 4,
+    )  # fmt: skip
+
+
+def test_stages_joined_in_one_field_come_apart(tmp_path):
+    head = ["panel", "hardness", "cell", "combo", "pad", "compound", "machine", "passes", "haze"]
+    row = ["Heron", "hard", "K1", "A", "wool>foam-finish", "coarse>fine", "rotary>orbital-free",
+           "4>6", "14"]  # fmt: skip
+    draft = take(write(tmp_path / "s.csv", [head, row]))
+    assert [s.passes for s in draft.combinations[0].stages] == [4, 6]
+    assert [s.machine_kind for s in draft.combinations[0].stages] == ["rotary", "free-orbital"]

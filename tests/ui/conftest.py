@@ -1,0 +1,51 @@
+"""The real window on a temporary workshop, with a fixed clock, built by the program's factory."""
+
+from datetime import datetime
+
+import pytest
+from PyQt6.QtCore import QEvent
+from PyQt6.QtWidgets import QApplication
+
+from loam.demo.scenario import make_demo
+from loam.store.workshop import Workshop
+from loam.ui.start import make_window
+
+
+def fixed_clock():
+    return datetime(2026, 9, 26, 14, 2, 11)
+
+
+@pytest.fixture
+def open_window(qtbot, tmp_path):
+    """Open a window on a new workshop, or on the demo."""
+    opened = []
+
+    def make(*, demo=False, path=None, size=(1280, 800)):
+        path = path or tmp_path / "bench.loam"
+        if demo:
+            make_demo(path)
+        window = make_window(QApplication.instance(), Workshop(path, clock=fixed_clock))
+        opened.append(window)
+        window.resize(*size)
+        window.show()
+        qtbot.waitExposed(window)
+        settle(qtbot, window)
+        return window
+
+    yield make
+    for window in opened:
+        window.close()
+        window.session.close()
+        window.deleteLater()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
+def settle(qtbot, window):
+    """Wait until every answer from the worker is in."""
+    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=30_000)
+    QApplication.processEvents()
+
+
+@pytest.fixture
+def wait_for(qtbot):
+    return lambda window: settle(qtbot, window)

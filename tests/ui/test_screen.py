@@ -1,0 +1,65 @@
+"""The program under a virtual screen: the real platform plug-in, the real start."""
+
+import os
+import subprocess
+import sys
+
+import pytest
+
+from helpers.reference import ROOT
+
+SRC = ROOT.parent.parent / "src"
+SCRIPT = """
+import sys
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+from loam.ui.window import MainWindow
+from loam.ui.start import start
+
+def look():
+    window = next((w for w in QApplication.topLevelWidgets() if isinstance(w, MainWindow)), None)
+    if window is None or window.jobs.busy or not window.views["judge"].rankings:
+        QTimer.singleShot(20, look)
+        return
+    print(QApplication.platformName())
+    print(window.views["judge"].sentence.text())
+    QTest.mouseClick(window.path.steps["read"], Qt.MouseButton.LeftButton)
+    print(window.view.step)
+    window.close()
+
+application = QApplication(sys.argv)
+QTimer.singleShot(0, look)
+sys.exit(start(["--demo"]))
+"""
+
+
+@pytest.fixture
+def screen():
+    """Start a virtual screen on a free display."""
+    read, write = os.pipe()
+    server = subprocess.Popen(
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1400x900x24", "-nolisten", "tcp"],
+        pass_fds=[write], stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    os.close(write)
+    with os.fdopen(read) as told:
+        number = told.readline().strip()
+    yield f":{number}"
+    server.terminate()
+    server.wait()
+
+
+@pytest.mark.xvfb
+def test_the_demo_starts_on_a_screen_and_closes(screen, tmp_path):
+    done = subprocess.run(
+        [sys.executable, "-c", SCRIPT], capture_output=True, text=True, timeout=120, check=False,
+        env={**os.environ, "PYTHONPATH": str(SRC), "DISPLAY": screen, "QT_QPA_PLATFORM": "xcb",
+             "XDG_DATA_HOME": str(tmp_path), "HOME": str(tmp_path)},
+    )  # fmt: skip
+    lines = done.stdout.splitlines()
+    assert done.returncode == 0, done.stderr
+    assert lines[0] == "xcb"
+    assert lines[1].startswith("On hard clear, B and D are equal for gloss")
+    assert lines[2] == "read"
+    assert (tmp_path / "loam" / "demo.loam").exists()

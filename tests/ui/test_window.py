@@ -1,0 +1,316 @@
+"""The window on the demo: judging, readings behind a figure, bringing in, themes, sizes."""
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QColor, QFontDatabase, QImage, QPainter
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
+
+from helpers.reference import ROOT, load_json
+from loam.ui.theme import BENCH, LIGHTS_OUT
+from loam.ui.theme.look import FONTS, look
+from loam.ui.widgets.mark import paint_mark
+
+K = Qt.Key
+STEPS = ["ask", "kit", "panels", "layout", "read", "judge"]
+
+
+def test_the_demo_opens_on_the_ranked_second_trial(open_window):
+    window = open_window(demo=True)
+    assert window.view.step == "judge"
+    assert window.session.trial.name == "Cut and finish"
+    columns = window.view.chart.picture.columns
+    assert [c.hardness for c in columns] == ["soft", "medium", "hard"]
+    said = window.view.findChild(QLabel, "sentence").text()
+    assert "On hard clear, B and D are equal for gloss" in said
+    assert window.view.chart.picture.columns[2].tie == "equal"
+    assert window.view.chart.picture.columns[0].tie == "open"
+
+
+def test_keys_move_through_the_ranking_and_open_the_readings(open_window):
+    window = open_window(demo=True)
+    view = window.view
+    chart = view.chart
+    assert chart.hasFocus()
+    assert chart.chosen == ("hard", "B")
+    QTest.keyClick(chart, K.Key_Down)
+    assert chart.chosen == ("hard", "D")
+    QTest.keyClick(chart, K.Key_Left)
+    assert chart.chosen == ("medium", "D")
+    assert view.title.text() == "D on medium clear"
+    QTest.keyClick(chart, K.Key_Return)
+    assert view.origin.isVisible()
+    rows = view.origin.origin.rows
+    assert len(rows) == 6
+    assert all(len(r.readings) == 5 for r in rows)
+    QTest.keyClick(view.origin.table, K.Key_Escape)
+    assert chart.isVisible()
+
+
+def test_a_click_chooses_a_row_and_a_double_click_opens_it(open_window, qtbot):
+    window = open_window(demo=True)
+    chart = window.view.chart
+    place = chart.layout_drawn.rows["soft", "F"].center().toPoint()
+    qtbot.mouseClick(chart, Qt.MouseButton.LeftButton, pos=place)
+    assert chart.chosen == ("soft", "F")
+    qtbot.mouseDClick(chart, Qt.MouseButton.LeftButton, pos=place)
+    assert window.view.origin.heading.text().startswith("F on soft clear: gloss 20°")
+
+
+def test_striking_a_reading_needs_a_reason_and_moves_the_figure(open_window, wait_for):
+    window = open_window(demo=True)
+    view = window.view
+    before = view.chart.picture.columns[2].rows[0].estimate
+    QTest.keyClick(view.chart, K.Key_Return)
+    page = view.origin
+    QTest.keyClick(page.table, K.Key_X)
+    assert "Say why" in page.reason.error.text()
+    QTest.keyClicks(page.reason.line, "hair on the meter")
+    QTest.keyClick(page.reason.line, K.Key_Return)
+    wait_for(window)
+    assert page.origin.rows[0].readings[0].struck == "hair on the meter"
+    assert view.rankings["gloss20"].judgement.fit.n == 479
+    assert view.chart.picture.columns[2].rows[0].estimate != before
+    font = page.model.data(page.table.currentIndex(), Qt.ItemDataRole.FontRole)
+    assert font.strikeOut()
+    QTest.keyClick(page.table, K.Key_X)
+    wait_for(window)
+    assert view.rankings["gloss20"].judgement.fit.n == 480
+
+
+def test_every_measurand_of_the_trial_is_judged(open_window):
+    window = open_window(demo=True)
+    view = window.view
+    assert set(view.rankings) == {"gloss20", "haze", "defects", "removed"}
+    QTest.keyClick(view.chart, K.Key_M)
+    assert view.measurand == "haze"
+    values = [r.estimate for r in view.chart.picture.columns[0].rows]
+    assert values == sorted(values)
+
+
+def test_the_reference_file_goes_to_a_ranking_in_a_few_keys(open_window, wait_for, monkeypatch):
+    window = open_window()
+    file = ROOT / "trials" / "medium" / "medium.csv"
+    monkeypatch.setattr(
+        "loam.ui.window.QFileDialog.getOpenFileName", lambda *a, **k: (str(file), "")
+    )
+    QTest.keyClick(window, K.Key_I, Qt.KeyboardModifier.ControlModifier)
+    wait_for(window)
+    assert window.view.step == "bring_in"
+    assert window.view.mapping()["baseline_gloss20"] == "baseline:gloss20"
+    QTest.keyClick(QApplication.focusWidget(), K.Key_Return)
+    wait_for(window)
+    assert window.view.step == "judge"
+    expected = load_json("trials", "medium", "expected.json")["fits"][0]
+    results = {r.hardness: r for r in window.view.ranking.judgement.results}
+    for c in expected["contrasts"]:
+        a, b = c["contrast"].split(" - ")
+        got = results[c["hardness"]].contrast(a, b)
+        assert got.estimate == pytest.approx(c["estimate"], abs=1e-5 * c["se"])
+        assert got.se == pytest.approx(c["se"], rel=1e-5)
+        assert got.df == pytest.approx(c["df_satterthwaite"], rel=1e-3)
+    window.view.chart.choose("hard", "C08")
+    QApplication.processEvents()
+    shown = [w.text() for w in window.view.sheet.findChildren(QLabel) if w.isVisible()]
+    assert "against C06" in shown
+    row = shown.index("against C06")
+    assert shown[row + 1].startswith("+0.2")
+
+
+def test_a_mapping_changed_by_hand_is_remembered(open_window, wait_for, tmp_path):
+    window = open_window()
+    file = tmp_path / "odd.csv"
+    lines = ["board,clear,treatment,spot,shine,foo"]
+    for i in range(12):
+        lines.append(f"P{i % 2},soft,{'AB'[i // 2 % 2]},s{i // 2},{80 + i % 5},x")
+    file.write_text("\n".join(lines))
+    window.bring_in_file(file)
+    wait_for(window)
+    view = window.view
+    assert not view.take.isEnabled()
+    assert "which cell" in view.problems.text()
+    for column, role in (("spot", "cell"), ("shine", "after:gloss60")):
+        view.boxes[column].setCurrentIndex(view.boxes[column].findData(role))
+    view.take_in()
+    wait_for(window)
+    assert window.session.trial.measurands == ("gloss60",)
+    window.bring_in_file(file)
+    wait_for(window)
+    assert window.view.mapping()["shine"] == "after:gloss60"
+
+
+def test_a_bad_file_is_refused_in_place_and_nothing_changes(open_window, wait_for, tmp_path):
+    window = open_window(demo=True)
+    trials = window.session.trials()
+    file = tmp_path / "bad.csv"
+    file.write_text("panel,hardness,cell,combo,gloss20\nP,soft,K1,A,80\nP,hard,K2,B,x\n")
+    window.bring_in_file(file)
+    wait_for(window)
+    QTest.keyClick(window.view.take, K.Key_Return)
+    wait_for(window)
+    said = window.view.problems.text()
+    assert "line 3, column hardness, 'hard'" in said
+    assert "line 3, column gloss20, 'x'" in said
+    assert window.session.trials() == trials
+    QTest.keyClick(window.view, K.Key_Escape)
+    assert window.view.step == "ask"
+
+
+def test_a_package_goes_out_and_in_through_the_window(open_window, wait_for, tmp_path):
+    window = open_window(demo=True)
+    out = tmp_path / "trial.zip"
+    window.write_out_to(out)
+    wait_for(window)
+    assert f"Written: {out}" in window.note.text()
+    first = window.view.ranking.sentence
+    window.bring_in_file(out)
+    wait_for(window)
+    assert len(window.session.trials()) == 4
+    assert window.session.trial.name == "Cut and finish"
+    assert window.view.ranking.sentence == first
+
+
+def test_a_newer_request_replaces_an_older_one(open_window, wait_for):
+    window = open_window(demo=True)
+    trials = [t.id for t in window.session.trials()]
+    for trial in (trials[0], trials[2], trials[0]):
+        window.session.choose(trial)
+    wait_for(window)
+    assert [c.hardness for c in window.view.chart.picture.columns] == ["soft"]
+    assert "On soft clear" in window.view.sentence.text()
+
+
+def test_one_list_shows_every_key_and_any_key_closes_it(open_window):
+    window = open_window(demo=True)
+    QTest.keyClick(window, K.Key_F1)
+    assert window.overlay.isVisible()
+    assert "F6: Read" in window.overlay.accessibleDescription()
+    QTest.keyClick(window.overlay, K.Key_Space)
+    assert not window.overlay.isVisible()
+
+
+def luminance(colour):
+    c = [x / 12.92 if x <= 0.03928 else ((x + 0.055) / 1.055) ** 2.4 for x in colour.getRgbF()[:3]]
+    return 0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2]
+
+
+@pytest.mark.parametrize("tokens", [BENCH, LIGHTS_OUT], ids=lambda t: t.name)
+@pytest.mark.parametrize(
+    ("text", "ground"),
+    [
+        ("ink", "ground"), ("ink", "sheet"), ("ink", "band"), ("quiet", "ground"),
+        ("quiet", "sheet"), ("on_tape", "tape"), ("care", "ground"), ("care", "sheet"),
+        ("on_panel", "panel_cell"), ("quiet_on_panel", "panel_cell"), ("on_chip", "chip"),
+        ("strong", "sheet"),
+    ],
+)  # fmt: skip
+def test_text_stands_out_from_its_ground(tokens, text, ground):
+    a, b = (luminance(QColor(getattr(tokens, n))) for n in (text, ground))
+    ratio = (max(a, b) + 0.05) / (min(a, b) + 0.05)
+    least = 3.0 if tokens is LIGHTS_OUT and text == "care" else 4.5
+    assert ratio >= least, f"{ratio:.2f}"
+
+
+@pytest.mark.parametrize("step", STEPS)
+def test_lights_out_throws_almost_no_light(open_window, wait_for, step):
+    window = open_window(demo=True)
+    QTest.keyClick(window, K.Key_F9)
+    window.go(step)
+    wait_for(window)
+    image = window.grab().toImage().scaled(160, 100).convertToFormat(QImage.Format.Format_RGB32)
+    light = [luminance(image.pixelColor(x, y)) for x in range(160) for y in range(100)]
+    QTest.keyClick(window, K.Key_F9)
+    assert sum(light) / len(light) < 0.04
+    assert max(light) < 0.5
+
+
+def test_the_theme_is_remembered(open_window, tmp_path):
+    window = open_window(path=tmp_path / "t.loam")
+    window.turn_lights()
+    window.close()
+    window.session.close()
+    open_window(path=tmp_path / "t.loam")
+    assert look.lights_out
+    look.apply(QApplication.instance(), BENCH)
+
+
+def visible(window, kinds):
+    return [w for k in kinds for w in window.findChildren(k) if w.isVisible() and w.width() > 0]
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 640)])
+@pytest.mark.parametrize("step", STEPS)
+def test_nothing_is_clipped_or_outside_the_window(open_window, wait_for, step, size):
+    window = open_window(demo=True, size=size)
+    window.session.choose(window.session.trials()[2 if step == "read" else 1].id)
+    window.go(step)
+    wait_for(window)
+    assert (window.width(), window.height()) == size
+    for widget in visible(window.view, (QLabel, QPushButton, QLineEdit)):
+        where = f"{type(widget).__name__} {widget.objectName()} {getattr(widget, 'text', str)()!r}"
+        at = widget.mapTo(window, QPoint(0, 0))
+        assert at.x() >= 0, where
+        assert at.y() >= 0, where
+        assert at.x() + widget.width() <= size[0], where
+        assert at.y() + widget.height() <= size[1], where
+        if isinstance(widget, QLabel) and widget.text():
+            need = widget.heightForWidth(widget.width()) if widget.wordWrap() else 0
+            assert widget.height() >= need - 1, where
+            if not widget.wordWrap():
+                assert widget.width() >= widget.fontMetrics().horizontalAdvance(widget.text()), (
+                    where
+                )
+        if isinstance(widget, QPushButton):
+            assert widget.height() >= widget.fontMetrics().height(), where
+
+
+@pytest.mark.parametrize("step", STEPS)
+def test_every_control_has_an_accessible_name(open_window, step):
+    window = open_window(demo=True)
+    window.go(step)
+    for widget in visible(window, (QWidget,)):
+        if widget.focusPolicy() == Qt.FocusPolicy.NoFocus or widget is window:
+            continue
+        if widget.objectName().startswith("qt_") or widget.metaObject().className() == "QWidget":
+            continue
+        assert widget.accessibleName(), widget
+
+
+def test_the_shipped_fonts_are_used_with_all_signs():
+    families = QFontDatabase.families()
+    assert {"B612", "Source Sans 3"} <= set(families)
+    assert (FONTS / "B612-OFL.txt").exists()
+    assert (FONTS / "SourceSans3-OFL.txt").exists()
+    from PyQt6.QtGui import QFontMetrics
+
+    for font in (look.words(14), look.figures(14)):
+        metrics = QFontMetrics(font)
+        assert all(metrics.inFont(c) for c in "Δσ±≤≥→µ°×·–−ÄÖÜé")
+    widths = {QFontMetrics(look.figures(40)).horizontalAdvance(d) for d in "0123456789"}
+    assert len(widths) == 1
+
+
+def test_marks_are_told_apart_without_colour_at_20_pixels(qapp):
+    from PyQt6.QtCore import QPointF
+
+    from loam.core.kit import COMPOUNDS, PADS
+    from loam.core.machines import KINDS
+    from loam.core.trial import Combination, Stage
+
+    def drawn(stage):
+        image = QImage(120, 24, QImage.Format.Format_Grayscale8)
+        image.fill(255)
+        painter = QPainter(image)
+        paint_mark(painter, QPointF(2, 2), Combination(1, "A", "", (stage,)), 20, QColor("black"))
+        painter.end()
+        return bytes(image.constBits().asarray(image.sizeInBytes()))
+
+    stages = [
+        Stage("p", "c", "m", pad.key, compound.key, machine.key, passes)
+        for pad in PADS for compound in COMPOUNDS for machine in KINDS for passes in (4, 6)
+    ]  # fmt: skip
+    pictures = [drawn(s) for s in stages]
+    for i, a in enumerate(pictures):
+        for b in pictures[:i]:
+            differing = sum(abs(x - y) > 90 for x, y in zip(a, b, strict=True))
+            assert differing >= 8
