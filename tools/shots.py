@@ -29,96 +29,121 @@ Plover;soft;K2;A;2;Ivo;88,3;eleven
 """
 
 
-def settle(application, window):
-    """Let answers arrive and paint until nothing is left to do."""
-    while window.jobs.busy:
-        application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
-    for _ in range(5):
-        application.processEvents()
+class Studio:
+    """A window on the demo, and where its pictures go."""
+
+    def __init__(self, application, place, folder, only, size):
+        self.application, self.place, self.folder = application, place, folder
+        self.only, self.size = only, size
+        path = place / "demo.loam"
+        make_demo(path)
+        self.window = self.open(path)
+        self.session = self.window.session
+        self.trials = [t.id for t in self.session.trials()]
+
+    def open(self, path):
+        """Open a window on a workshop."""
+        workshop = Workshop(path, clock=lambda: datetime(2026, 9, 26, 14, 2, 11))
+        window = make_window(self.application, workshop)
+        window.resize(*self.size)
+        window.show()
+        self.settle(window)
+        return window
+
+    def settle(self, window=None):
+        """Let answers arrive and paint until nothing is left to do."""
+        window = window or self.window
+        while window.jobs.busy:
+            self.application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+        for _ in range(5):
+            self.application.processEvents()
+
+    def take(self, name, window=None):
+        """Take a picture, if it is wanted."""
+        window = window or self.window
+        if self.only is None or name in self.only:
+            self.settle(window)
+            window.note.hide()
+            window.grab().save(str(self.folder / f"{name}.png"))
+
+    def go(self, step, trial=1):
+        """Turn to a step of one of the demo's trials and return its view."""
+        self.session.choose(self.trials[trial])
+        self.window.go(step)
+        self.settle()
+        return self.window.view
+
+    def judging(self):
+        """Take the ranking, in both themes, and the readings behind a figure."""
+        judge = self.go("judge")
+        self.take("judge")
+        judge.turn("haze")
+        self.take("judge-haze")
+        judge.turn("gloss20")
+        judge.chart.choose("hard", "B")
+        judge.open_origin()
+        self.take("origin")
+        judge.close_origin()
+        self.window.turn_lights()
+        self.take("judge-lights-out")
+        self.window.turn_lights()
+        self.window.show_keys()
+        self.take("keys")
+        self.window.overlay.leave()
+
+    def planning(self):
+        """Take the question, the kit, the panels and the layout."""
+        self.go("ask")
+        self.take("ask")
+        kit = self.go("kit")
+        kit._choose(self.session.combinations()[1].id)
+        self.take("kit")
+        self.go("panels")
+        self.take("panels")
+        self.go("layout", 2)
+        self.take("layout")
+
+    def reading(self):
+        """Take the reading of a cell, in both themes."""
+        read = self.go("read", 2)
+        for text in ("84,6", "84,9", "85,0"):
+            read.digits.setText(text)
+            read.keep()
+            self.settle()
+        read.digits.setText("84,6")
+        self.take("read-bench")
+        self.window.turn_lights()
+        self.take("read")
+        self.window.turn_lights()
+
+    def bringing_in(self):
+        """Take a file that is refused, and the first start."""
+        sample = self.place / "evening.csv"
+        sample.write_text(SAMPLE)
+        self.window.bring_in_file(sample)
+        self.settle()
+        self.window.view.take_in()
+        self.take("bring-in")
+        first = self.open(self.place / "empty.loam")
+        self.take("empty", first)
+        for window in (first, self.window):
+            window.close()
+            window.session.close()
 
 
 def main(arguments):
-    """Take every picture (or only those named) into a folder."""
+    """Take every picture, or only those named: [FOLDER [NAME,NAME [WIDTHxHEIGHT]]]."""
     folder = Path(arguments[0]) if arguments else ROOT / "docs" / "screenshots"
     only = arguments[1].split(",") if len(arguments) > 1 else None
     size = [int(x) for x in arguments[2].split("x")] if len(arguments) > 2 else [1280, 800]
     folder.mkdir(parents=True, exist_ok=True)
     application = QApplication([])
     with tempfile.TemporaryDirectory() as place:
-        path = Path(place) / "demo.loam"
-        make_demo(path)
-        workshop = Workshop(path, clock=lambda: datetime(2026, 9, 26, 14, 2, 11))
-        window = make_window(application, workshop)
-        window.resize(*size)
-        window.show()
-        settle(application, window)
-        trials = [t.id for t in window.session.trials()]
-
-        def take(name):
-            if only is None or name in only:
-                settle(application, window)
-                window.grab().save(str(folder / f"{name}.png"))
-
-        def go(step, trial=1):
-            window.session.choose(trials[trial])
-            window.go(step)
-            settle(application, window)
-
-        go("judge")
-        take("judge")
-        window.views["judge"].turn("haze")
-        take("judge-haze")
-        window.views["judge"].turn("gloss20")
-        window.views["judge"].chart.choose("hard", "B")
-        window.views["judge"].open_origin()
-        take("origin")
-        window.views["judge"].close_origin()
-        go("ask")
-        take("ask")
-        go("kit")
-        window.views["kit"]._choose(window.session.combinations()[1].id)
-        take("kit")
-        go("panels")
-        take("panels")
-        go("layout", 2)
-        take("layout")
-        go("read", 2)
-        read = window.views["read"]
-        for text in ("84,6", "84,9", "85,0"):
-            read.digits.setText(text)
-            read.keep()
-            settle(application, window)
-        read.digits.setText("84,6")
-        take("read-bench")
-        window.turn_lights()
-        take("read")
-        go("judge")
-        take("judge-lights-out")
-        if only and "dark" in only:
-            for step in ("ask", "kit", "panels", "layout"):
-                go(step)
-                settle(application, window)
-                window.grab().save(str(folder / f"dark-{step}.png"))
-        window.turn_lights()
-        window.show_keys()
-        take("keys")
-        window.overlay.leave()
-        sample = Path(place) / "evening.csv"
-        sample.write_text(SAMPLE)
-        window.bring_in_file(sample)
-        settle(application, window)
-        window.views["bring_in"].take_in()
-        take("bring-in")
-        empty = Workshop(Path(place) / "empty.loam")
-        first = make_window(application, empty)
-        first.resize(*size)
-        first.show()
-        settle(application, first)
-        if only is None or "empty" in only:
-            first.grab().save(str(folder / "empty.png"))
-        for shown in (first, window):
-            shown.close()
-            shown.session.close()
+        studio = Studio(application, Path(place), folder, only, size)
+        studio.judging()
+        studio.planning()
+        studio.reading()
+        studio.bringing_in()
 
 
 if __name__ == "__main__":

@@ -139,6 +139,18 @@ class Session:
         found: list[Cell] = self._of_trial("cells", trial_store.cells)
         return found
 
+    def cells_of(self, panel_id: int) -> list[Cell]:
+        """Cells of one panel of the trial at hand."""
+
+        def by_panel() -> dict[int, list[Cell]]:
+            found: dict[int, list[Cell]] = {}
+            for cell in self.cells():
+                found.setdefault(cell.panel_id, []).append(cell)
+            return found
+
+        found: list[Cell] = self._cached("by_panel", by_panel).get(panel_id, [])
+        return found
+
     def counts(self) -> dict[tuple[int, str], tuple[int, float]]:
         """Count and mean of readings by (cell, measurand) in the trial at hand."""
         found = self._of_trial("counts", reading_store.counts_by_cell)

@@ -83,6 +83,12 @@ _STRUCK = (
 )
 
 
+_STRUCK_NOW = (
+    "SELECT s.reading_id FROM strike s WHERE s.struck = 1"
+    " AND s.id = (SELECT max(x.id) FROM strike x WHERE x.reading_id = s.reading_id)"
+)
+
+
 def readings_of_cells(
     db: sqlite3.Connection, cell_ids: Sequence[int], measurand: str | None = None
 ) -> list[Reading]:
@@ -139,8 +145,7 @@ def reading_columns(
         " FROM panel p JOIN cell c ON c.panel_id = p.id"
         " JOIN reading r ON r.cell_id = c.id AND r.measurand = ?"
         " WHERE p.trial_id = ? AND p.put_away = 0 AND c.put_away = 0 AND r.phase = ?"
-        " AND NOT EXISTS (SELECT 1 FROM strike s WHERE s.reading_id = r.id AND s.struck = 1"
-        "   AND s.id = (SELECT max(id) FROM strike WHERE reading_id = r.id))"
+        f" AND r.id NOT IN ({_STRUCK_NOW})"
         " ORDER BY r.cell_id, r.id",
         (measurand, trial_id, phase),
     )
@@ -173,11 +178,10 @@ def counts_by_cell(
 ) -> dict[tuple[int, str], tuple[int, float]]:
     """Return count and mean of the readings after work by (cell, measurand), struck left out."""
     rows = db.execute(
-        "SELECT r.cell_id, r.measurand, count(*), avg(r.value) FROM panel p"
-        " JOIN cell c ON c.panel_id = p.id JOIN reading r ON r.cell_id = c.id"
-        " WHERE p.trial_id = ? AND p.put_away = 0 AND c.put_away = 0 AND r.phase = 'after'"
-        " AND NOT EXISTS (SELECT 1 FROM strike s WHERE s.reading_id = r.id AND s.struck = 1"
-        "   AND s.id = (SELECT max(id) FROM strike WHERE reading_id = r.id))"
+        "SELECT r.cell_id, r.measurand, count(*), avg(r.value) FROM reading r"
+        " WHERE r.cell_id IN (SELECT c.id FROM cell c JOIN panel p ON p.id = c.panel_id"
+        "   WHERE p.trial_id = ? AND p.put_away = 0 AND c.put_away = 0)"
+        f" AND r.phase = 'after' AND r.id NOT IN ({_STRUCK_NOW})"
         " GROUP BY r.cell_id, r.measurand",
         (trial_id,),
     )

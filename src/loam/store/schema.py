@@ -50,7 +50,7 @@ V1: tuple[str, ...] = (
         scale TEXT NOT NULL, operator_id INTEGER REFERENCES operator(id), day TEXT NOT NULL,
         taken_at TEXT NOT NULL
     ) STRICT""",
-    "CREATE INDEX reading_cell ON reading(cell_id, measurand)",
+    "CREATE INDEX reading_cell ON reading(cell_id, measurand, phase, value)",
     f"""CREATE TRIGGER reading_stands BEFORE UPDATE ON reading
         BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
     f"""CREATE TRIGGER reading_stays BEFORE DELETE ON reading

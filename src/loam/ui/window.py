@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from importlib import import_module
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
@@ -19,33 +21,41 @@ from loam.app.commands import TakeInTrial
 from loam.app.presenters.path import STEPS, path_state
 from loam.app.session import Session
 from loam.core.errors import LoamError
-from loam.store.datapackage import read_package, write_package
-from loam.store.draft import TrialDraft, read_draft
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
-from loam.ui.views.ask_view import AskView
 from loam.ui.views.base import View
-from loam.ui.views.bring_in_view import BringInView
-from loam.ui.views.judge_view import JudgeView
-from loam.ui.views.kit_view import KitView
-from loam.ui.views.layout_view import LayoutView
-from loam.ui.views.panels_view import PanelsView
-from loam.ui.views.read_view import ReadView
 from loam.ui.widgets.keys_overlay import KeysOverlay
 from loam.ui.widgets.note import Note
 from loam.ui.widgets.path_strip import PathStrip
 from loam.ui.widgets.tape import KeyStrip
 from loam.ui.worker import Jobs
 
-VIEWS: tuple[type[View], ...] = (
-    AskView,
-    KitView,
-    PanelsView,
-    LayoutView,
-    ReadView,
-    JudgeView,
-    BringInView,
-)
+VIEWS: dict[str, tuple[str, str]] = {
+    "ask": ("loam.ui.views.ask_view", "AskView"),
+    "kit": ("loam.ui.views.kit_view", "KitView"),
+    "panels": ("loam.ui.views.panels_view", "PanelsView"),
+    "layout": ("loam.ui.views.layout_view", "LayoutView"),
+    "read": ("loam.ui.views.read_view", "ReadView"),
+    "judge": ("loam.ui.views.judge_view", "JudgeView"),
+    "bring_in": ("loam.ui.views.bring_in_view", "BringInView"),
+}
+"""Each view's module and class; built when first turned to, so that the window opens at once."""
+
 FILES = "Readings (*.csv *.tsv *.txt);;Data Package (*.zip datapackage.json);;All files (*)"
+
+
+class _Views(dict[str, View]):
+    """The views built so far; asking for another builds it."""
+
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__()
+        self._window = window
+
+    def __missing__(self, step: str) -> View:
+        module, name = VIEWS[step]
+        view: View = getattr(import_module(module), name)(self._window)
+        self[step] = view
+        self._window.stack.addWidget(view)
+        return view
 
 
 class MainWindow(QMainWindow):
@@ -77,15 +87,11 @@ class MainWindow(QMainWindow):
         box.addWidget(self.strip)
         self.note = Note(body)
         self.setCentralWidget(body)
-        self.views: dict[str, View] = {}
-        for make in VIEWS:
-            view = make(self)
-            self.views[view.step] = view
-            self.stack.addWidget(view)
+        self.views = _Views(self)
+        self._missed: dict[str, frozenset[str]] = {}
         self.overlay = KeysOverlay(body)
         self._shortcuts()
         session.subscribe(self._changed)
-        self._changed(Changes(ALL, session.trial_id))
         self.go(path_state(session).next_step)
         if session.workshop.read_only:
             self.say("Open in another window too: here it can only be looked at.", care=True)
@@ -94,8 +100,7 @@ class MainWindow(QMainWindow):
     def view(self) -> View:
         """The view at hand."""
         current = self.stack.currentWidget()
-        assert isinstance(current, View)
-        return current
+        return current if isinstance(current, View) else self.views["ask"]
 
     def _shortcuts(self) -> None:
         def bind(keys: str, act: object) -> None:
@@ -119,8 +124,9 @@ class MainWindow(QMainWindow):
         """Do what the view at hand shows for a key."""
         view = self.view
         if keys == "Ctrl+R":
-            if isinstance(view, LayoutView):
-                view.deal()
+            deal = getattr(view, "deal", None)
+            if deal is not None:
+                deal()
             return
         name = "PgDn" if keys == "PgDown" else keys
         shown = view.keys()
@@ -132,17 +138,19 @@ class MainWindow(QMainWindow):
     def go(self, step: str) -> None:
         """Turn to a step of the path."""
         focus = QApplication.focusWidget()
-        if focus is not None and self.view.isAncestorOf(focus):
+        if focus is not None and self.stack.isAncestorOf(focus):
             focus.clearFocus()
-        self.stack.setCurrentWidget(self.views[step])
-        self.view.refresh(Changes(frozenset(), self.session.trial_id))
+        missed = self._missed.pop(step, frozenset()) if step in self.views else ALL
+        view = self.views[step]
+        self.stack.setCurrentWidget(view)
+        view.refresh(Changes(missed, self.session.trial_id))
         self.view.entered()
         self.keys_changed()
         self._show_path()
 
     def keys_changed(self) -> None:
         """Show the keys of the view at hand."""
-        if self.views:
+        if self.stack.currentWidget() is not None:
             keys = [*self.view.keys(), ("F1", "all keys", self.show_keys)]
             self.strip.show_keys(keys)
 
@@ -151,8 +159,12 @@ class MainWindow(QMainWindow):
         self.note.say(text, self.strip.y(), care=care)
 
     def _changed(self, changes: Changes) -> None:
-        for view in self.views.values():
-            view.refresh(changes)
+        """Refresh the view at hand now; the others when they are turned to."""
+        for step, view in self.views.items():
+            if view is self.stack.currentWidget():
+                view.refresh(changes)
+            else:
+                self._missed[step] = self._missed.get(step, frozenset()) | changes.kinds
         self._show_path()
 
     def _show_path(self) -> None:
@@ -222,16 +234,16 @@ class MainWindow(QMainWindow):
     def bring_in_file(self, path: Path) -> None:
         """Bring in a file of readings, or a Data Package."""
         if path.suffix == ".zip" or path.name == "datapackage.json":
+            from loam.store.datapackage import read_package
+
             self.jobs.start(
                 "bring_in", lambda: read_package(path), self._keep_package, self._refuse
             )
             return
-        view = self.views["bring_in"]
-        assert isinstance(view, BringInView)
         self.go("bring_in")
-        view.open_file(path)
+        self.view.open_file(path)  # type: ignore[attr-defined]
 
-    def _keep_package(self, draft: TrialDraft) -> None:
+    def _keep_package(self, draft: Any) -> None:
         command = TakeInTrial(draft)
         try:
             self.session.run(command)
@@ -258,6 +270,8 @@ class MainWindow(QMainWindow):
 
     def write_out_to(self, path: Path) -> None:
         """Write the trial at hand out as a Data Package."""
+        from loam.store.datapackage import write_package
+        from loam.store.draft import read_draft
         from loam.store.workshop import open_reader
 
         trial_id = self.session.trial_id

@@ -83,14 +83,10 @@ def _assemble(panel: Panel, faces: list[CellFace]) -> PanelPicture:
     )
 
 
-def _of_panel(session: Session, panel: Panel) -> list[Cell]:
-    return [c for c in session.cells() if c.panel_id == panel.id]
-
-
 def assigned(session: Session, panel: Panel) -> PanelPicture:
     """Overlay: which combination goes where."""
     by_id = {c.id: c for c in session.combinations()}
-    cells = _of_panel(session, panel)
+    cells = session.cells_of(panel.id)
     faces = []
     for cell, face in zip(cells, _placed(panel, cells).values(), strict=True):
         combination = by_id.get(cell.combination_id or 0)
@@ -113,7 +109,7 @@ def read(session: Session, panel: Panel, measurand: str) -> PanelPicture:
     wanted = trial.readings_per_cell if trial else 0
     kind = kind_of(measurand)
     counts = session.counts()
-    cells = _of_panel(session, panel)
+    cells = session.cells_of(panel.id)
     faces = []
     for cell, face in zip(cells, _placed(panel, cells).values(), strict=True):
         n, mean = counts.get((cell.id, measurand), (0, 0.0))
@@ -145,7 +141,7 @@ def result(
         Code of the combination that is looked at.
     """
     by_id = {c.id: c for c in session.combinations()}
-    cells = _of_panel(session, panel)
+    cells = session.cells_of(panel.id)
     low, high = min(means.values(), default=0.0), max(means.values(), default=1.0)
     faces = []
     for cell, face in zip(cells, _placed(panel, cells).values(), strict=True):

@@ -118,10 +118,10 @@ def panel_progress(session: Session, measurand: str) -> list[tuple[int, str, int
     """Return (panel id, name, cells read, cells laid out) by panel."""
     trial = session.trial
     wanted = trial.readings_per_cell if trial else 1
-    counts, order = session.counts(), reading_order(session)
+    counts = session.counts()
     found = []
     for panel in session.panels():
-        own = [c for c in order if c.panel_id == panel.id]
+        own = [c for c in session.cells_of(panel.id) if c.combination_id is not None]
         done = sum(counts.get((c.id, measurand), (0, 0.0))[0] >= wanted for c in own)
         if own:
             found.append((panel.id, panel.name, done, len(own)))

@@ -208,7 +208,9 @@ class AskView(View):
         self.times.set_text(str(trial.readings_per_cell))
         self.note.setText(trial.note)
         self.note.setVisible(bool(trial.note))
-        self.panels.show_pictures([assigned(self.session, p) for p in self.session.panels()])
+        panels = self.session.panels()
+        shown = [assigned(self.session, p) for p in panels[: PanelRow.MOST]]
+        self.panels.show_pictures(shown)
 
     def add(self) -> None:
         """Start a trial and ask for its question."""

@@ -124,7 +124,7 @@ class JudgeView(View):
         self.chart.setFocus()
 
     def refresh(self, changes: Changes) -> None:
-        if changes.touches(*_MATTERS) or not changes.kinds:
+        if changes.touches(*_MATTERS):
             self._stale = True
         trial = self.session.trial
         self.question.setText(trial.question or trial.name if trial else "")

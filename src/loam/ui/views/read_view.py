@@ -28,6 +28,8 @@ from loam.ui.widgets.fields import Chips, Field, Line, words
 from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.spread import SpreadLine
 
+PANEL_CHIPS = 10
+"""Panels told below the drawing; a trial of more shows those around the one at hand."""
 PHASES = (("after", "after the wipe"), ("before", "before work"))
 
 
@@ -262,6 +264,8 @@ class ReadView(View):
             return
         self.drawing.show_picture(read(self.session, state.panel, self.measurand), self.chosen)
         panels = panel_progress(self.session, self.measurand)
+        at = [i for i, *_ in panels].index(state.panel.id) // PANEL_CHIPS * PANEL_CHIPS
+        panels = panels[at : at + PANEL_CHIPS]
         self.others.set_choices([(str(i), f"{name}  {n} of {m}") for i, name, n, m in panels])
         self.others.set_value(str(state.panel.id))
         self.kinds.set_choices([(k, kind_of(k).label) for k in trial.measurands])

@@ -20,7 +20,6 @@ class PanelRow(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.pictures: list[PanelPicture] = []
-        self.more = 0
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("panels of this trial")
         look.changed.connect(self.update)
@@ -33,7 +32,6 @@ class PanelRow(QWidget):
 
     def show_pictures(self, pictures: list[PanelPicture]) -> None:
         """Show panels."""
-        self.more = max(0, len(pictures) - self.MOST)
         self.pictures = pictures[: self.MOST]
         said = ", ".join(f"{p.name} {p.hardness}" for p in pictures)
         self.setAccessibleDescription(said)

@@ -1,0 +1,274 @@
+"""Measure speed, as ratios within one run: each figure beside the bound that is wanted."""
+
+import gc
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+ROOT = Path(__file__).resolve().parent.parent
+sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests")]
+
+import numpy as np  # noqa: E402
+
+RESULTS = []
+
+
+def report(name, value, bound, unit, *, at_least=False):
+    """Print a figure beside its bound and remember whether it holds."""
+    good = value >= bound if at_least else value <= bound
+    RESULTS.append(good)
+    sign = "≥" if at_least else "≤"
+    print(f"{'ok  ' if good else 'MISS'} {name}: {value:.2f} {unit} (wanted {sign} {bound:g})")
+
+
+def median_ms(act, repeats):
+    """Return the median time of an act in ms, after one run to warm up."""
+    act()
+    times = []
+    for _ in range(repeats):
+        gc.collect()
+        start = time.perf_counter()
+        act()
+        times.append(1e3 * (time.perf_counter() - start))
+    return statistics.median(times)
+
+
+def columns(data, random):
+    """Return what `fit_mixed` takes, from trial data."""
+    from loam.core.judgement import _factor
+    from loam.core.stats.reduce import cross
+
+    groups, count = cross(data.hardness.codes, data.combination.codes)
+    return (
+        data.y,
+        groups,
+        [str(i) for i in range(count)],
+        {name: _factor(data, name) for name in random},
+        {"baseline": data.baseline},
+    )
+
+
+def fit_and_contrasts(parts):
+    """Fit, with every degree of freedom of the means."""
+    from loam.core.stats.fit import fit_mixed
+    from loam.core.stats.freedom import Satterthwaite
+
+    fit = fit_mixed(*parts)
+    Satterthwaite(fit).estimates(np.eye(fit.beta.size))
+    return fit
+
+
+def large_trial(panels=600, seed=7):
+    """Return 48,000 generated readings: 600 panels of 16 cells with 5 readings each."""
+    from loam.core.judgement import Coded, TrialData
+
+    rng = np.random.default_rng(seed)
+    cells, per = panels * 16, 5
+    panel = np.repeat(np.arange(panels), 16)
+    hardness = panel % 3
+    combination = rng.integers(0, 10, cells)
+    operator = rng.integers(0, 6, cells)
+    baseline = rng.normal(62, 3, cells)
+    level = 80 + hardness + 0.7 * combination + 0.15 * (baseline - 62)
+    level += rng.normal(0, 1.0, panels)[panel] + rng.normal(0, 0.3, 6)[operator]
+    level += rng.normal(0, 0.9, cells)
+    y = np.repeat(level, per) + rng.normal(0, 0.4, cells * per)
+
+    def coded(codes):
+        names = tuple(f"n{i}" for i in range(int(codes.max()) + 1))
+        return Coded(np.repeat(codes, per).astype(np.intp), names)
+
+    return TrialData(
+        "gloss20", y, coded(hardness), coded(combination),
+        {"cell": coded(np.arange(cells)), "panel": coded(panel), "operator": coded(operator)},
+        np.repeat(baseline, per),
+    )  # fmt: skip
+
+
+def bench_fits():
+    """Compare the fit of `medium` with statsmodels, and 48,000 readings with `medium`."""
+    import warnings
+
+    import pandas as pd
+    import statsmodels.formula.api as smf
+
+    from helpers.reference import load_rows, trial_data
+
+    random = ("cell", "panel", "operator")
+    medium = columns(trial_data("medium", "gloss20"), random)
+    ours = median_ms(lambda: fit_and_contrasts(medium), 15)
+    frame = pd.DataFrame(load_rows("trials", "medium", "medium.csv"))
+    for name in ("gloss20", "baseline_gloss20"):
+        frame[name] = frame[name].astype(float)
+    frame["group"] = frame.hardness + frame.combo
+
+    def theirs():
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            model = smf.mixedlm(
+                "gloss20 ~ 0 + C(group) + baseline_gloss20", frame, groups=np.ones(len(frame)),
+                vc_formula={k: f"0 + C({k})" for k in random},
+            )  # fmt: skip
+            return model.fit(reml=True)
+
+    other = median_ms(theirs, 3)
+    print(f"     medium: {ours:.1f} ms with all degrees of freedom; statsmodels {other:.0f} ms")
+    report("statsmodels' time over ours on medium", other / ours, 20, "times", at_least=True)
+    large = columns(large_trial(), random)
+    big = median_ms(lambda: fit_and_contrasts(large), 7)
+    print(f"     48,000 readings: {big:.1f} ms")
+    report("48,000 readings over medium (640)", big / ours, 5, "times")
+
+
+BARE = "import numpy, PyQt6.QtWidgets"
+USABLE = """
+import sys
+from PyQt6.QtWidgets import QApplication
+from loam.ui.start import open_workshop, make_window, _parser
+application = QApplication([])
+window = make_window(application, open_workshop(_parser().parse_args([sys.argv[1]])))
+window.show()
+application.processEvents()
+assert window.view.isVisible()
+import os
+sys.stdout.flush()
+os._exit(0)
+"""
+
+
+def seconds(code, *arguments):
+    """Return how long a fresh interpreter takes for some code."""
+    environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    start = time.perf_counter()
+    subprocess.run([sys.executable, "-c", code, *arguments], env=environment, check=True)
+    return time.perf_counter() - start
+
+
+def bench_start(folder):
+    """Compare the time to a usable window with the demo and a bare interpreter with imports."""
+    from loam.demo.scenario import make_demo
+
+    demo = folder / "demo.loam"
+    make_demo(demo)
+    seconds(BARE)
+    seconds(USABLE, str(demo))
+    bare = statistics.median(seconds(BARE) for _ in range(7))
+    usable = statistics.median(seconds(USABLE, str(demo)) for _ in range(7))
+    print(f"     bare imports {1e3 * bare:.0f} ms, usable window {1e3 * usable:.0f} ms")
+    report("time to a usable window over bare imports", usable / bare, 3, "times")
+
+
+def large_workshop(path):
+    """Write a workshop of 1,000,000 readings: 20 trials of 50,000."""
+    from loam.core.panel import Taping
+    from loam.core.trial import Cell, Combination, Panel, Reading, Trial
+    from loam.store.draft import TrialDraft, write_draft
+    from loam.store.workshop import Workshop
+
+    rng = np.random.default_rng(3)
+    taping = Taping(700, 700, 4, 4, 12, 40)
+    classes = ("soft", "medium", "hard")
+    panels, per = 125, 25
+    workshop = Workshop(path)
+    for number in range(20):
+        levels = rng.normal(85, 2, panels * 16)
+        cells = [
+            Cell(i + 1, i // 16 + 1, i % 16 // 4, i % 4, int(rng.integers(1, 9)), i % 16 + 1)
+            for i in range(panels * 16)
+        ]
+        noise = rng.normal(0, 0.4, (panels * 16, per))
+        values = np.round(levels[:, None] + noise, 1)
+        readings = [
+            Reading(c * per + k + 1, c + 1, "gloss20", float(values[c, k]), "after", k + 1, 1, "",
+                    f"op{c % 4}", "2026-09-05")
+            for c in range(panels * 16) for k in range(per)
+        ]  # fmt: skip
+        draft = TrialDraft(
+            Trial(1, f"Trial {number + 1}", "Which?", ("gloss20",), per),
+            tuple(Panel(i + 1, 1, f"P{i + 1}", classes[i % 3], taping) for i in range(panels)),
+            tuple(Combination(i + 1, "ABCDEFGH"[i]) for i in range(8)),
+            tuple(cells),
+            tuple(readings),
+        )
+        with workshop.transaction() as db:
+            write_draft(db, draft, workshop.now())
+    count = workshop.connection.execute("SELECT count(*) FROM reading").fetchone()[0]
+    workshop.close()
+    return count
+
+
+def bench_stall(folder):
+    """Open a workshop of a million readings and watch how long the window ever stands still."""
+    from PyQt6.QtCore import QEventLoop, QTimer
+    from PyQt6.QtWidgets import QApplication
+
+    from loam.store.workshop import Workshop
+    from loam.ui.start import make_window
+
+    path = folder / "large.loam"
+    count = large_workshop(path)
+    print(f"     workshop of {count:,} readings, {path.stat().st_size / 2**20:.0f} MB")
+    application = QApplication.instance() or QApplication([])
+    window = make_window(application, Workshop(path))
+    window.show()
+    worst = [0.0]
+    last = [time.perf_counter()]
+
+    def beat():
+        now = time.perf_counter()
+        worst[0] = max(worst[0], now - last[0])
+        last[0] = now
+
+    pulse = QTimer()
+    pulse.setInterval(1)
+    pulse.timeout.connect(beat)
+    pulse.start()
+
+    def until(done):
+        last[0] = time.perf_counter()
+        while not done():
+            application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+
+    start = time.perf_counter()
+    window.go("judge")
+    until(lambda: not window.jobs.busy)
+    assert window.view.chart.picture is not None
+    print(f"     ranking of 50,000 readings on screen after {time.perf_counter() - start:.1f} s")
+    report("longest stall while the ranking comes", 1e3 * worst[0], 100, "ms")
+    for step in ("ask", "kit", "panels", "layout", "read", "judge"):
+        worst[0] = 0.0
+        start = last[0] = time.perf_counter()
+        window.go(step)
+        beat()
+        until(lambda: not window.jobs.busy)
+        report(f"longest stall turning to {step}", 1e3 * worst[0], 100, "ms")
+    worst[0] = 0.0
+    last[0] = time.perf_counter()
+    window.session.choose(window.session.trials()[3].id)
+    beat()
+    until(lambda: not window.jobs.busy)
+    report("longest stall turning to another trial", 1e3 * worst[0], 100, "ms")
+    window.close()
+    window.session.close()
+
+
+def main():
+    """Run every measurement; exit with 1 when a bound is missed."""
+    wanted = sys.argv[1:] or ["fits", "start", "stall"]
+    with tempfile.TemporaryDirectory() as place:
+        if "fits" in wanted:
+            bench_fits()
+        if "start" in wanted:
+            bench_start(Path(place))
+        if "stall" in wanted:
+            bench_stall(Path(place))
+    return 0 if all(RESULTS) else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())
