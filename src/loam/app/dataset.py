@@ -110,6 +110,7 @@ def load_trial_data(db: sqlite3.Connection, trial_id: int, measurand: str) -> Tr
         factors,
         baseline,
         kind.higher_is_better,
+        columns.scales[0] if kind.scales and columns.scales else "",
     )
 
 

@@ -50,6 +50,8 @@ class TrialData:
     baseline : (n,) float or None
         Reading of the cell before work.
     higher_is_better : bool
+    scale : str
+        Scale of the readings where a measurand has several (haze: log or linear).
     """
 
     measurand: str
@@ -59,6 +61,7 @@ class TrialData:
     factors: Mapping[str, Coded]
     baseline: FloatArray | None = None
     higher_is_better: bool = True
+    scale: str = ""
 
 
 @dataclass(frozen=True)
@@ -149,6 +152,7 @@ class Judgement:
     delta_source: str
     df_method: str
     random: tuple[str, ...] = field(default=DEFAULT_RANDOM)
+    scale: str = ""
 
 
 def _factor(data: TrialData, name: str) -> tuple[IntArray, tuple[str, ...]]:
@@ -241,6 +245,7 @@ def judge(
         source,
         method.method,
         tuple(random),
+        data.scale,
     )
 
 

@@ -151,8 +151,9 @@ def picture(judgement: Judgement) -> RankingPicture:
         f"Better lies {better}. Bars: 50 and 90 % intervals of each combination's own part."
         f" Band: {within} behind the leader does not matter ({judgement.delta_source})."
     )
+    label = f"{kind.label}, {judgement.scale} scale" if judgement.scale else kind.label
     return RankingPicture(
-        kind.key, kind.unit, kind.label, sentence(judgement), tuple(notes(judgement)),
+        kind.key, kind.unit, label, sentence(judgement), tuple(notes(judgement)),
         tuple(columns), ticks(low, high), caption, judgement,
     )  # fmt: skip
 

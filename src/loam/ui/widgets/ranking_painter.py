@@ -226,4 +226,9 @@ class _Column:
             top = self.plot.top() + (len(self.column.rows) + i) * self.pitch
             area = QRectF(self.sheet.left() + 22, top, self.sheet.width() - 30, self.pitch)
             flags = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-            p.drawText(area, flags, f"{name} not tested on {self.column.hardness}")
+            said = f"{name} not tested on {self.column.hardness}"
+            height = p.fontMetrics().height()
+            ground = QRectF(area.left(), area.center().y() - height / 2, 8, height)
+            ground.setWidth(p.fontMetrics().horizontalAdvance(said) + 8.0)
+            p.fillRect(ground, look.sheet)
+            p.drawText(area, flags, said)
