@@ -142,10 +142,34 @@ def test_nothing_to_judge_by_is_refused():
                 "gloss20", np.full(data.y.size, 80.0), data.hardness, data.combination, data.factors
             )
         )
-    one = slice(0, 1)
-    with pytest.raises(NotEnough, match="1 readings cannot carry"):
-        judge(TrialData("gloss20", data.y[one], coded(["soft"]), coded(["A"]),
-                        {k: coded(["x"]) for k in ("cell", "panel", "operator")}))  # fmt: skip
+    two = TrialData(
+        "gloss20", np.array([80.0, 81.0]), coded(["soft", "soft"]), coded(["A", "B"]),
+        {k: coded(["x", "y"]) for k in ("cell", "panel", "operator")},
+    )  # fmt: skip
+    with pytest.raises(NotEnough, match="2 readings cannot carry 2 averages"):
+        judge(two)
+
+
+def test_repeat_readings_that_are_all_alike_count_once():
+    data = simulate(readings=1)
+    twice = np.repeat(np.arange(data.y.size), 3)
+    pick = lambda c: type(c)(c.codes[twice], c.names)  # noqa: E731
+    tripled = TrialData(
+        data.measurand, data.y[twice], pick(data.hardness), pick(data.combination),
+        {k: pick(v) for k, v in data.factors.items()},
+    )  # fmt: skip
+    once, thrice = judge(data), judge(tripled)
+    assert "Repeat readings of a cell are all alike, so each cell counts once." in notes(thrice)
+    assert thrice.delta_source == once.delta_source == "scatter of cells of this trial"
+    for a, b in zip(once.results[0].contrasts, thrice.results[0].contrasts, strict=True):
+        assert (a.estimate, a.se, a.df) == pytest.approx((b.estimate, b.se, b.df), rel=1e-6)
+
+
+def test_readings_that_leave_no_scatter_are_refused():
+    data = simulate(sd_cell=0.0)
+    flat = data.combination.codes.astype(float) + 80
+    with pytest.raises(NotEnough, match="no scatter"):
+        judge(TrialData("gloss20", flat, data.hardness, data.combination, data.factors))
 
 
 def test_zero_panel_variance_is_ordinary_and_said():

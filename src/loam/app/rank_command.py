@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -61,9 +62,13 @@ def run(arguments: Sequence[str]) -> int:
             print(f"loam: {options.file.name}: {problem}", file=sys.stderr)
         return 2
     if options.json:
-        print(json.dumps({"fits": [as_json(j, name) for name, j in fits]}, indent=1))
+        text = json.dumps({"fits": [as_json(j, name) for name, j in fits]}, indent=1)
     else:
-        print("\n".join(as_table(j) for _, j in fits))
+        text = "\n".join(as_table(j) for _, j in fits)
+    try:
+        print(text, flush=True)
+    except BrokenPipeError:  # the reader, head say, has seen enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     return 0
 
 

@@ -215,7 +215,9 @@ def judge(
     fit = fit_mixed(data.y, groups, names, factors, covariates)
     if delta is None:
         delta = REPEATABILITY_FACTOR * fit.residual_sd
-        source = "repeat readings of this trial"
+        single = any(d.reason in ("same as the readings", "all alike") for d in fit.dropped)
+        source = "scatter of cells" if single else "repeat readings"
+        source += " of this trial"
     else:
         source = "set by hand"
     method = freedom(fit)

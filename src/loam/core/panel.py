@@ -9,6 +9,7 @@ from loam.core.errors import ValueRefused
 ROW_LETTERS = "KLMNPQRSTUVWXYZ"
 MIN_CELL_MM = 20.0
 MAX_PANEL_MM = 5000.0
+MOST_ACROSS = 60
 
 
 def cell_code(row: int, column: int) -> str:
@@ -80,7 +81,7 @@ class Taping:
                     f"A panel's {name} of {value:g} mm cannot be.",
                     todo=f"It lies above 0 and up to {MAX_PANEL_MM:g} mm.",
                 )
-        if not (1 <= self.rows <= 60 and 1 <= self.columns <= 60):
+        if not (1 <= self.rows <= MOST_ACROSS and 1 <= self.columns <= MOST_ACROSS):
             raise ValueRefused("A panel has 1 to 60 rows and 1 to 60 columns of cells.")
         if self.gap_mm < 0 or self.margin_mm < 0:
             raise ValueRefused("Tape gap and margin are 0 mm or more.")

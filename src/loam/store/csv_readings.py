@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.kit import COMPOUNDS, PADS, guess
 from loam.core.machines import KINDS as MACHINES
-from loam.core.panel import Taping
+from loam.core.panel import MAX_PANEL_MM, MOST_ACROSS, Taping
 from loam.core.readings import kind_of
 from loam.core.trial import HARDNESSES, Cell, Combination, Panel, Reading, Stage, Trial
 from loam.core.units import parse_number
@@ -157,7 +157,7 @@ class _Builder:
 
     def _cell(self, row: list[str], line: int, panel: str, combination: str) -> int | None:
         r, c = self.whole(row, "row", line), self.whole(row, "column", line)
-        if (r is not None and r > 60) or (c is not None and c > 60):
+        if max(r or 1, c or 1) > MOST_ACROSS:
             self.wrong_at(line, "row", f"{r}, {c}", "a panel has at most 60 rows and columns")
             return None
         place = (r - 1, c - 1) if r is not None and c is not None else None
@@ -302,12 +302,16 @@ def _assemble(builder: _Builder, name: str, source: str) -> TrialDraft:
     combination_number = {code: i for i, code in enumerate(codes, 1)}
     places = _place_cells(builder)
     panels = []
-    for panel, (hardness, _) in builder.panels.items():
+    for panel, (hardness, line) in builder.panels.items():
         rows = 1 + max(places[k][0] for k in builder.cells if k[0] == panel)
         columns = 1 + max(places[k][1] for k in builder.cells if k[0] == panel)
+        if max(rows, columns) > MOST_ACROSS:
+            rule = f"panel {panel} would have {rows} rows of {columns} cells; 60 by 60 is the most"
+            raise FileRefused(builder.table.path, [Problem(line, "", panel, rule)])
+        size = min(CELL_MM, (MAX_PANEL_MM - 2 * MARGIN_MM) / max(rows, columns) - GAP_MM)
         taping = Taping(
-            columns * CELL_MM + (columns - 1) * GAP_MM + 2 * MARGIN_MM,
-            rows * CELL_MM + (rows - 1) * GAP_MM + 2 * MARGIN_MM,
+            columns * size + (columns - 1) * GAP_MM + 2 * MARGIN_MM,
+            rows * size + (rows - 1) * GAP_MM + 2 * MARGIN_MM,
             rows,
             columns,
             GAP_MM,

@@ -30,7 +30,8 @@ class Problem:
         if self.column:
             parts.append(f"column {self.column}")
         if self.value:
-            parts.append(repr(self.value))
+            shown = self.value if len(self.value) <= 60 else self.value[:57] + "..."
+            parts.append(repr(shown))
         return (", ".join(parts) + ": " if parts else "") + self.rule
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -25,7 +25,7 @@ class Dropped:
         Name of the random factor or covariate.
     reason : str
         One of ``one level``, ``same as <name>``, ``same as the readings``, ``same as the
-        combinations``, ``no spread``.
+        combinations``, ``no spread``, ``all alike``.
     """
 
     term: str
@@ -127,6 +127,14 @@ def _screen_factors(
     return kept, dropped
 
 
+def _need_scatter(likelihood: Likelihood, gamma: FloatArray, spread: float) -> None:
+    if likelihood.at(gamma).r2 <= 1e-11 * spread:
+        raise NotEnough(
+            "The readings leave no scatter to judge by.",
+            todo="Take repeat readings of a cell, or a second cell of a combination.",
+        )
+
+
 def _same_partition(a: IntArray, k: int, b: IntArray) -> bool:
     if int(b.max()) + 1 != k:
         return False
@@ -200,6 +208,15 @@ def fit_mixed(
     centred = {name: column - means[name] for name, column in covariates.items()}
     codings = [codes for codes, _ in factors.values()]
     units = reduce_to_units(y, [*codings, groups], list(centred.values()))
+    spread = units.within_ss + float(units.count @ units.mean**2)
+    if spread <= 1e-24 * max(1.0, units.shift**2) * y.size:
+        raise NotEnough(
+            "All readings are the same, so their scatter is unknown.",
+            todo="Check the meter; read with a finer step.",
+        )
+    alike = units.within_ss <= 1e-18 * spread and units.count.size < y.size
+    if alike:
+        units = replace(units, count=np.ones_like(units.count), within_ss=0.0)
     unit_groups = groups[units.first]
     wide = (
         np.column_stack([c[units.first] for c in centred.values()])
@@ -212,21 +229,14 @@ def fit_mixed(
     dummies = np.zeros((units.count.size, len(group_names)))
     dummies[np.arange(unit_groups.size), unit_groups] = 1.0
     on_units = {name: codes[units.first] for name, (codes, _) in factors.items()}
-    kept, more = _screen_factors(on_units, np.hstack([dummies, wide]), y.size, units.count)
+    rows = int(units.count.sum())
+    kept, more = _screen_factors(on_units, np.hstack([dummies, wide]), rows, units.count)
     likelihood = Likelihood(units, unit_groups, wide, list(kept.values()))
-    spread = units.within_ss + float(units.count @ units.mean**2)
-    if spread <= 1e-24 * max(1.0, units.shift**2) * y.size:
-        raise NotEnough(
-            "All readings are the same, so their scatter is unknown.",
-            todo="Check the meter; read with a finer step.",
-        )
+    if alike:
+        more.append(Dropped("reading", "all alike"))
+    _need_scatter(likelihood, np.ones(likelihood.k), spread)
     optimum = minimise(likelihood)
     point = optimum.point
-    if likelihood.sigma2(point) <= 1e-20 * spread:
-        raise NotEnough(
-            "The readings leave no scatter to judge by.",
-            todo="Take repeat readings of a cell, or a second cell of a combination.",
-        )
     s2 = likelihood.sigma2(point)
     beta, inverse = likelihood.fixed(point)
     beta = beta.copy()

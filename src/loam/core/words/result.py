@@ -98,6 +98,8 @@ def _dropped_note(dropped: Dropped) -> str:
             "it is the same everywhere" if reason == "no spread" else "each combination had its own"
         )
         return f"The reading before work was left out: {why}."
+    if reason == "all alike":
+        return "Repeat readings of a cell are all alike, so each cell counts once."
     if reason == "one level":
         return f"Only one {term}: what another {term} would change is not known."
     if reason == "same as the readings":
