@@ -210,12 +210,17 @@ class _Builder:
                 self.wrong_at(line, "reading", str(ordinal), rule)
                 return
         operator, day = self.text(row, "operator"), self.text(row, "day")
+        scale = self.text(row, "scale").lower()
         for role, phase, measurand in self._measured:
             value = self._value(row, role, measurand, line)
             if value is None:
                 continue
             if phase == BASELINE:
                 self.cells[key].baseline.setdefault(measurand, []).append(value)
+                continue
+            scales = kind_of(measurand).scales
+            if scales and scale and scale not in scales:
+                self.wrong_at(line, "scale", scale, "the scale is " + " or ".join(scales))
                 continue
             number = ordinal
             if number is None:
@@ -230,7 +235,7 @@ class _Builder:
                     AFTER if phase == AFTER else BEFORE,
                     number,
                     stage,
-                    "",
+                    scale if scales else "",
                     operator,
                     day,
                 )

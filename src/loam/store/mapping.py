@@ -52,6 +52,7 @@ _PLAIN: tuple[Role, ...] = (
     Role("day", "day", ("day", "date", "session")),
     Role("run_order", "run order", ("run_order", "order", "run")),
     Role("stage", "stages done", ("stage", "stages", "stages_done")),
+    Role("scale", "haze scale", ("haze_scale", "scale")),
     Role("pad", "pad", ("pad",)),
     Role("compound", "compound", ("compound", "product", "polish")),
     Role("machine", "machine", ("machine", "tool")),

@@ -12,6 +12,7 @@ from loam import __version__
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.store.workshop import Workshop
+from loam.ui.bugs import install
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import load_fonts
 from loam.ui.window import MainWindow
@@ -74,6 +75,7 @@ def start(arguments: list[str]) -> int:
     application.setApplicationName("Loam")
     application.setDesktopFileName("loam")
     window = make_window(application, workshop)
+    install(data_folder() / "reports", lambda said: window.say(said, care=True))
     window.show()
     status = application.exec()
     window.session.close()

@@ -10,6 +10,10 @@ from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 from loam.core.errors import LoamError
 
 
+class Cancelled(Exception):
+    """Raised inside a job that nobody waits for any more."""
+
+
 class _Post(QObject):
     """Carries results from a worker thread to the window's."""
 
@@ -36,6 +40,7 @@ class Jobs(QObject):
     """
 
     idle = pyqtSignal()
+    progress = pyqtSignal(str, float)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -62,6 +67,17 @@ class Jobs(QObject):
         self._latest[key] = self._number
         self._told[self._number] = (done, failed)
         self._pool.start(_Job(key, self._number, act, self._post))
+
+    def teller(self, key: str) -> Callable[[float], None]:
+        """Return what the next job of a key calls with the share done; it stops a stale job."""
+        number = self._number + 1
+
+        def tell(share: float) -> None:
+            if self._latest.get(key) != number:
+                raise Cancelled
+            self.progress.emit(key, share)
+
+        return tell
 
     def cancel(self, key: str) -> None:
         """Leave the latest job of a key unanswered."""

@@ -150,6 +150,13 @@ def style_sheet(t: Tokens) -> str:
     QScrollBar::handle:horizontal {{ background: {t.line}; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QPushButton[role="figure"] {{
+        font-family: "{FIGURES}"; font-size: {LEAD}px; background: transparent; border: none;
+        border-bottom: 1px solid {t.line}; text-align: right; padding: 0;
+    }}
+    QPushButton[role="figure"]:hover, QPushButton[role="figure"]:focus {{
+        border-bottom: 1px solid {t.strong}; color: {t.strong};
+    }}
     QLabel[role="title"] {{ font-family: "{WORDS}"; font-size: {TITLE}px; font-weight: 600; }}
     QLabel[role="lead"] {{ font-family: "{WORDS}"; font-size: {LEAD}px; }}
     QLabel[role="head"] {{ font-family: "{WORDS}"; font-size: {LEAD}px; font-weight: 600; }}

@@ -67,6 +67,7 @@ class BringInView(View):
     def __init__(self, shell: Shell) -> None:
         super().__init__(shell)
         self.table_file: TableFile | None = None
+        shell.jobs.progress.connect(self._progress)
         self.boxes: dict[str, QComboBox] = {}
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 16, 24, 0)
@@ -220,12 +221,17 @@ class BringInView(View):
         mapping, name = self.mapping(), self.name.text() or table.path.stem
         self.take.setEnabled(False)
         self.said.setText("Checking every line …")
+        tell = self.shell.jobs.teller("bring_in")
         self.shell.jobs.start(
             "bring_in",
-            lambda: build_draft(table, mapping, name),
+            lambda: build_draft(table, mapping, name, tell),
             lambda draft: self._keep(draft, table, mapping),
             self._show_refusal,
         )
+
+    def _progress(self, key: str, share: float) -> None:
+        if key == "bring_in":
+            self.said.setText(f"Checking every line … {100 * share:.0f} % (Esc leaves it)")
 
     def _keep(self, draft: TrialDraft, table: TableFile, mapping: dict[str, str]) -> None:
         number = len(self.session.trials()) + 1

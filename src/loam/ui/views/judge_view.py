@@ -22,7 +22,7 @@ from loam.ui.theme.look import SMALL
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.kit_view import MarkPicture
 from loam.ui.views.origin_page import OriginPage
-from loam.ui.widgets.fields import Chips, words
+from loam.ui.widgets.fields import Chips, FigureButton, words
 from loam.ui.widgets.ranking_chart import RankingChart
 from loam.ui.widgets.tape import TapeKey
 
@@ -242,8 +242,9 @@ class JudgeView(View):
             found = figures(self.rankings[key], hardness, code) if key in self.rankings else []
             for f in found:
                 self.table.addWidget(words(f.label, "quiet"), row, 0)
-                value = words(f.value, "figure")
-                value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                value = FigureButton(f.value, f"{f.label} {f.value} {f.unit}: readings behind it")
+                value.setObjectName(f"figure_{key}")
+                value.clicked.connect(lambda _c=False, k=key: self.open_figure(k))
                 self.table.addWidget(value, row, 1)
                 self.table.addWidget(words(f.unit, "quiet"), row, 2)
                 row += 1
@@ -253,7 +254,7 @@ class JudgeView(View):
             f"For {ranking.label}: {said[0][0].lower()}{said[0][1:]}" if said else ""
         )
         _clear(self.against)
-        fit = max(3, (self.sheet.height() - 340) // 20)
+        fit = max(2, (self.sheet.height() - 372) // 20)
         others = said[1:]
         for i, line in enumerate(others if len(others) <= fit else others[: fit - 1]):
             other, difference, verdict = line.split("\t")
@@ -281,6 +282,12 @@ class JudgeView(View):
         if keys and self.pages.currentWidget() is not self.origin:
             at = keys.index(self.measurand) if self.measurand in keys else -1
             self.turn(keys[(at + 1) % len(keys)])
+
+    def open_figure(self, key: str) -> None:
+        """Show the readings behind a figure of the sheet, whichever measurand it is of."""
+        if key != self.measurand:
+            self.turn(key)
+        self.open_origin()
 
     def open_origin(self) -> None:
         """Show the readings behind the chosen figure."""

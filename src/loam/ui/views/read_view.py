@@ -172,9 +172,12 @@ class ReadView(View):
         self.operator.line.returnPressed.connect(self.digits.setFocus)
         self.phases = Chips("Read", "read_phase", PHASES)
         self.phases.chosen.connect(self.turn_phase)
+        self.scales = Chips("Scale of the meter", "read_scale", [])
+        self.scales.chosen.connect(self.turn_scale)
         grid.addWidget(self.phases, 0, 0)
-        grid.addWidget(self.operator, 0, 1)
-        grid.setColumnStretch(1, 1)
+        grid.addWidget(self.scales, 0, 1)
+        grid.addWidget(self.operator, 0, 2)
+        grid.setColumnStretch(2, 1)
         box.addLayout(grid)
         self.left = words("", "quiet")
         box.addWidget(self.left)
@@ -271,6 +274,9 @@ class ReadView(View):
         self.kinds.set_choices([(k, kind_of(k).label) for k in trial.measurands])
         self.kinds.set_value(self.measurand)
         self.phases.set_value(self.phase)
+        self.scales.set_choices([(s, s) for s in state.kind.scales])
+        self.scales.set_value(self._scale(state))
+        self.scales.setVisible(bool(state.kind.scales))
         self.code.setText(state.cell.code)
         self.what.setText(f"{state.kind.label}, {dict(PHASES)[self.phase]}")
         self.where.setText(f"panel {state.panel.name} · blind: the combination is hidden")
@@ -323,6 +329,21 @@ class ReadView(View):
             self.taken.addWidget(label)
         self.taken.addStretch(1)
 
+    def _scale(self, state: EntryState) -> str:
+        """Return the scale that readings of this kind are typed in."""
+        if not state.kind.scales:
+            return ""
+        kept = self.session.recall(f"scale:{state.kind.key}", state.kind.scales[0])
+        return kept if kept in state.kind.scales else state.kind.scales[0]
+
+    def turn_scale(self, scale: str) -> None:
+        """Type readings of this kind on another scale from now on."""
+        state = self.state
+        if state is not None and not self.session.workshop.read_only:
+            self.session.remember(f"scale:{state.kind.key}", scale)
+        self._show()
+        self.digits.setFocus()
+
     def complain(self, said: str) -> None:
         """Say what is wrong with the digits, in place."""
         self.error.setText(said)
@@ -345,7 +366,7 @@ class ReadView(View):
             return
         reading = Reading(
             0, state.cell.id, self.measurand, value, self.phase, state.next_ordinal, 1,
-            state.kind.scales[0] if state.kind.scales else "", self.operator.text(),
+            self._scale(state), self.operator.text(),
             self.session.workshop.now()[:10],
         )  # fmt: skip
         if not self.act(TakeReading(trial.id, reading)):

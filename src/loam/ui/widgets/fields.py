@@ -119,6 +119,18 @@ class Field(QWidget):
             self.kept.emit(self.text())
 
 
+class FigureButton(QPushButton):
+    """A figure that leads to the readings behind it."""
+
+    def __init__(self, text: str, said: str) -> None:
+        super().__init__(text)
+        self.setAccessibleName(said)
+        self.setToolTip(said)
+        self.setFlat(True)
+        self.setProperty("role", "figure")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+
 class Choice(QComboBox):
     """A choice out of a list; the wheel passes by unless it has the keyboard."""
 

@@ -28,6 +28,7 @@ class RankingChart(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("ranking by hardness")
+        self.setMouseTracking(True)
         self.picture: RankingPicture | None = None
         self.combinations: dict[str, Combination] = {}
         self.chosen: tuple[str, str] | None = None
@@ -86,8 +87,17 @@ class RankingChart(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         key = self._at(event)
-        if key is not None:
-            self.choose(*key)
+        if key is None or event is None:
+            return
+        self.choose(*key)
+        if self.layout_drawn.figures[key].contains(event.position()):
+            self.row_opened.emit(*key)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        key = self._at(event)
+        figure = self.layout_drawn.figures.get(key) if key is not None else None
+        over = event is not None and figure is not None and figure.contains(event.position())
+        self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         key = self._at(event)

@@ -25,9 +25,10 @@ TAPE = 9.0
 
 @dataclass
 class RankingLayout:
-    """Where the rows came to lie, for clicking."""
+    """Where the rows and their figures came to lie, for clicking."""
 
     rows: dict[tuple[str, str], QRectF] = field(default_factory=dict)
+    figures: dict[tuple[str, str], QRectF] = field(default_factory=dict)
 
 
 def draw_ranking(
@@ -114,6 +115,9 @@ class _Column:
             area = QRectF(sheet.left() + 14, top, sheet.width() - 20, self.pitch)
             key = (column.hardness, row.combination)
             layout.rows[key] = area
+            layout.figures[key] = QRectF(
+                self.x(row.low) - 24, top, self.x(row.high) - self.x(row.low) + 48, self.pitch
+            )
             self._row(row, area, key == chosen, chosen is not None and row.combination == chosen[1])
             if key == chosen and focus:
                 p.setPen(QPen(look.strong, 2))

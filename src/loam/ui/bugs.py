@@ -1,0 +1,45 @@
+"""Faults of Loam itself: said, written down, and survived."""
+
+from __future__ import annotations
+
+import platform
+import sys
+import traceback
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+from types import TracebackType
+
+from loam import __version__
+
+
+def write_report(
+    folder: Path, kind: type[BaseException], error: BaseException, trace: TracebackType | None
+) -> Path:
+    """Write what happened to a new file and return its path. No reading is in it."""
+    folder.mkdir(parents=True, exist_ok=True)
+    now = datetime.now()
+    path = folder / f"loam-{now:%Y%m%d-%H%M%S-%f}.txt"
+    head = f"Loam {__version__}, Python {platform.python_version()}, {platform.platform()}\n"
+    text = "".join(traceback.format_exception(kind, error, trace))
+    path.write_text(f"{head}{now.isoformat(timespec='seconds')}\n\n{text}", encoding="utf-8")
+    return path
+
+
+def install(folder: Path, say: Callable[[str], None]) -> None:
+    """Catch faults from now on: write a report and say so, instead of ending the program."""
+
+    def caught(
+        kind: type[BaseException], error: BaseException, trace: TracebackType | None
+    ) -> None:
+        if issubclass(kind, KeyboardInterrupt):
+            sys.__excepthook__(kind, error, trace)
+            return
+        sys.__excepthook__(kind, error, trace)
+        try:
+            where = f"A report is in {write_report(folder, kind, error, trace)}."
+        except OSError:
+            where = "A report could not be written."
+        say(f"Loam itself failed here. Every reading taken is safe. {where}")
+
+    sys.excepthook = caught
