@@ -24,7 +24,7 @@ class PathState:
     Attributes
     ----------
     reached : int
-        Steps that are done, from the first on.
+        How far it has come: the place of the last step that is done, an earlier gap or not.
     next_step : str
         Key of the step that is next.
     advice : str
@@ -67,13 +67,10 @@ def path_state(session: Session) -> PathState:
         (laid > 0 and full == laid, "read", f"{full} of {laid} cells are read."),
     ]
     facts = _facts(panels, cells, readings)
-    reached = 0
-    for done, _, _ in stands:
-        if not done:
-            break
-        reached += 1
+    reached = max((i for i, (done, _, _) in enumerate(stands, 1) if done), default=0)
     for done, key, advice in stands:
         if not done:
+            reached = len(STEPS) if reached == len(stands) else reached
             return PathState(reached, key, advice, facts)
     return PathState(len(STEPS), "judge", "Everything is read. Judge it.", facts)
 

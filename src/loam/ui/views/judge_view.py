@@ -306,6 +306,10 @@ class JudgeView(View):
         self.chart.setFocus()
         self.shell.keys_changed()
 
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        self._show_detail()
+
     def keyPressEvent(self, event: object) -> None:
         key = event.key()  # type: ignore[attr-defined]
         if key == Qt.Key.Key_M:

@@ -182,7 +182,7 @@ class OriginPage(QWidget):
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
-        columns = 1 if len(origin.panels) <= 3 else 2
+        columns = 1 if len(origin.panels) <= 2 else 2
         for i, panel in enumerate(origin.panels[:8]):
             drawing = PanelDrawing()
             drawing.setFocusPolicy(Qt.FocusPolicy.NoFocus)

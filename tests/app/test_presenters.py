@@ -1,0 +1,232 @@
+"""What the views show: rankings, pictures, origins, in words and figures."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from loam.app.commands import Assign, StrikeReadings
+from loam.app.dataset import draft_trial_data, load_trial_data
+from loam.app.presenters.judging import (
+    figures,
+    has_film_pairs,
+    judge_trial,
+    origin,
+    rankable,
+    standing,
+    ticks,
+)
+from loam.app.presenters.kit import usage
+from loam.app.presenters.path import path_state
+from loam.app.presenters.picture import assigned, bare, read, result
+from loam.app.presenters.reading import panel_progress, progress
+from loam.app.session import Session
+from loam.core.errors import NotEnough
+from loam.core.readings import kind_of
+from loam.demo.scenario import cut_and_finish, make_demo
+from loam.store.workshop import Workshop
+
+
+@pytest.fixture
+def session(tmp_path):
+    path = tmp_path / "demo.loam"
+    make_demo(path)
+    opened = Session(Workshop(path))
+    yield opened
+    opened.close()
+
+
+def judged(session, measurand="gloss20", trial=2):
+    return judge_trial(session.workshop.path, trial, measurand, 12)
+
+
+def test_the_ranking_as_drawn_agrees_with_the_judgement(session):
+    picture = judged(session)
+    for column, found in zip(picture.columns, picture.judgement.results, strict=True):
+        assert [r.combination for r in column.rows] == [e.combination for e in found.effects]
+        assert {r.combination for r in column.rows if r.in_best} == set(found.best)
+        for row, effect in zip(column.rows, found.effects, strict=True):
+            assert row.low < row.low50 < row.estimate < row.high50 < row.high
+            assert float(row.text) == pytest.approx(effect.estimate, abs=0.051)
+        assert column.band[1] == pytest.approx(column.rows[0].estimate)
+        assert column.band[1] - column.band[0] == pytest.approx(picture.judgement.delta)
+    low, high, _ = picture.axis
+    assert low <= min(r.low for c in picture.columns for r in c.rows)
+    assert high >= max(r.high for c in picture.columns for r in c.rows)
+
+
+def test_where_less_is_better_the_band_lies_above_the_leader(session):
+    picture = judged(session, "haze")
+    assert picture.label == "haze, log scale"
+    assert "further left" in picture.caption
+    for column in picture.columns:
+        assert column.band[0] == pytest.approx(column.rows[0].estimate)
+
+
+@given(st.floats(-1e4, 1e4), st.floats(1e-6, 1e4))
+def test_axes_are_round_and_cover(low, span):
+    a, b, step = ticks(low, low + span)
+    assert a <= low + 1e-9 * max(1, abs(low))
+    assert b >= low + span - 1e-9 * max(1, abs(low) + span)
+    assert (b - a) / step <= 7.001
+    assert float(f"{step:.0e}") == pytest.approx(step, rel=0.26)
+
+
+def test_a_combination_says_how_it_stands(session):
+    lines = standing(judged(session), "hard", "B")
+    assert lines[0].startswith("Best with a chance of ")
+    others = [line.split("\t") for line in lines[1:]]
+    assert [o[0] for o in others] == ["D", "C", "F", "A"]
+    assert others[0][2] == "equal"
+    assert all(o[2] == "better" for o in others[1:])
+    assert all(o[1].startswith("+") for o in others)
+    worst = [line.split("\t") for line in standing(judged(session), "hard", "A")[1:]]
+    assert {o[2] for o in worst} <= {"worse", "equal", "not settled"}
+    assert standing(judged(session), "hard", "E") == ["E was not tested on hard."]
+
+
+def test_figures_carry_their_spread_and_unit(session):
+    (figure,) = figures(judged(session, "removed"), "hard", "B")
+    assert figure.unit == "µm"
+    value, spread = figure.value.split(" ± ")
+    assert float(value) == pytest.approx(4.5, abs=0.6)
+    assert 0 < float(spread) < 1
+    assert figures(judged(session), "hard", "E") == []
+
+
+def test_what_can_be_ranked_depends_on_what_was_read(session):
+    trial = session.trial
+    assert rankable(trial, True) == ["gloss20", "haze", "defects", "removed"]
+    assert "removed" not in rankable(trial, False)
+    assert has_film_pairs(session.workshop.connection, 2)
+    assert not has_film_pairs(session.workshop.connection, 3)
+
+
+def test_an_origin_holds_every_reading_and_says_the_recipe(session):
+    picture = judged(session)
+    found = origin(session.workshop.connection, 2, picture, "hard", "B")
+    assert len(found.rows) == 6
+    assert {r.panel.name for r in found.rows} == {"Snipe", "Godwit"}
+    assert len(found.means) == 24
+    assert "30 readings in 6 cells" in found.recipe
+    assert "all 480 readings" in found.recipe
+    for row in found.rows:
+        assert row.mean == pytest.approx(np.mean([r.value for r in row.readings]))
+
+
+def test_an_origin_of_clear_removed_pairs_film_before_and_after(session):
+    picture = judged(session, "removed")
+    found = origin(session.workshop.connection, 2, picture, "soft", "A")
+    assert "film before less film after" in found.recipe
+    means = [row.mean for row in found.rows]
+    assert np.mean(means) == pytest.approx(picture.columns[0].rows[1].estimate, abs=1.0)
+
+
+def test_a_struck_reading_leaves_the_figure_but_stays_in_the_origin(session):
+    picture = judged(session)
+    row = origin(session.workshop.connection, 2, picture, "hard", "B").rows[0]
+    session.run(StrikeReadings(2, [row.readings[0].id], "hair"))
+    again = judged(session)
+    assert again.judgement.fit.n == 479
+    after = origin(session.workshop.connection, 2, again, "hard", "B").rows[0]
+    assert len(after.readings) == 5
+    assert after.readings[0].struck == "hair"
+    assert after.mean == pytest.approx(np.mean([r.value for r in row.readings[1:]]))
+
+
+def test_the_file_and_the_draft_give_the_same_columns(session):
+    stored = load_trial_data(session.workshop.connection, 2, "gloss20")
+    drafted = draft_trial_data(cut_and_finish(), "gloss20", baseline=True)
+    assert stored.y.tolist() == drafted.y.tolist()
+    assert stored.baseline.tolist() == drafted.baseline.tolist()
+    assert stored.combination.names == drafted.combination.names
+    assert stored.combination.codes.tolist() == drafted.combination.codes.tolist()
+    assert stored.scale == ""
+    assert load_trial_data(session.workshop.connection, 2, "haze").scale == "log"
+
+
+def test_two_scales_of_haze_are_never_mixed(session):
+    db = session.workshop.connection
+    cell = session.cells()[0].id
+    db.execute(
+        "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale, day,"
+        " taken_at) VALUES (?, 'haze', 'after', 1, 9, 3.0, 'linear', '', '')",
+        (cell,),
+    )
+    with pytest.raises(NotEnough, match="2 scales, which never mix"):
+        load_trial_data(db, 2, "haze")
+
+
+def test_cells_without_a_combination_are_left_out(session):
+    db = session.workshop.connection
+    cell = session.cells()[0]
+    session.run(Assign(2, [(cell.id, None, None)]))
+    assert load_trial_data(db, 2, "gloss20").y.size == 475
+
+
+def test_nothing_read_is_said(session):
+    with pytest.raises(NotEnough, match="No clarity has been read"):
+        load_trial_data(session.workshop.connection, 2, "clarity")
+
+
+def test_readings_before_work_become_the_covariate_when_typed(session):
+    """Without a stored mean, the typed readings before work serve."""
+    db = session.workshop.connection
+    for cell in session.cells():
+        for k, value in enumerate((60.0 + cell.id % 7, 62.0 + cell.id % 7)):
+            db.execute(
+                "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale, day,"
+                " taken_at) VALUES (?, 'gloss60', ?, 1, ?, ?, '', '', '')",
+                (cell.id, "before" if k < 2 else "after", k + 1, value),
+            )
+        db.execute(
+            "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale, day,"
+            " taken_at) VALUES (?, 'gloss60', 'after', 1, 1, ?, '', '', '')",
+            (cell.id, 90.0 + cell.id % 5),
+        )
+    data = load_trial_data(db, 2, "gloss60")
+    assert data.y.size == 96
+    expected = [61.0 + c.id % 7 for c in session.cells()]
+    assert data.baseline.tolist() == expected
+
+
+def test_pictures_show_what_each_step_lays_over_the_panel(session):
+    panel = session.panels()[6]
+    laid = assigned(session, panel)
+    assert len(laid.faces) == 12
+    assert all(f.combination and f.text.startswith("no. ") for f in laid.faces)
+    blind = read(session, panel, "gloss20")
+    assert all(f.combination is None for f in blind.faces)
+    assert {(f.ticks, f.wanted) for f in blind.faces} == {(5, 5)}
+    means = {c.id: 80.0 + c.id for c in session.cells_of(panel.id)}
+    good = result(session, panel, kind_of("gloss20"), means, "B")
+    assert [f.share for f in good.faces] == sorted(f.share for f in good.faces)
+    less = result(session, panel, kind_of("haze"), means, "B")
+    assert [f.share for f in less.faces] == sorted((f.share for f in less.faces), reverse=True)
+    assert {f.quiet for f in good.faces if f.combination.code == "B"} == {False}
+    assert all("cell" in f.spoken for f in good.faces)
+    assert len(bare(panel).faces) == 12
+
+
+def test_progress_by_cell_and_panel(session):
+    assert progress(session, "gloss20") == (96, 96)
+    session.choose(3)
+    assert progress(session, "gloss20") == (11, 40)
+    assert [(n, a, b) for _, n, a, b in panel_progress(session, "gloss20")] == [
+        ("Snipe", 11, 20), ("Godwit", 0, 20),
+    ]  # fmt: skip
+
+
+def test_the_path_shows_how_far_a_trial_has_come_even_with_a_gap(session):
+    assert path_state(session).reached == 6
+    session.choose(3)
+    state = path_state(session)
+    assert (state.reached, state.next_step) == (4, "read")
+    assert state.advice == "11 of 40 cells are read."
+
+
+def test_a_combination_says_where_it_is_used(session):
+    a, *_, e, f = session.combinations()
+    assert usage(session, a) == "Laid out on 16 cells: 6 on soft, 6 on medium and 4 on hard."
+    assert usage(session, e) == "Laid out on 12 cells: 6 on soft and 6 on medium."
+    assert usage(session, f).endswith("on hard.")
