@@ -103,6 +103,16 @@ def assigned(session: Session, panel: Panel) -> PanelPicture:
     return _assemble(panel, faces)
 
 
+def placed(session: Session, panel: Panel, combination: Combination) -> PanelPicture:
+    """Overlay: where one combination lies among the others."""
+    picture = assigned(session, panel)
+    faces = [
+        replace(f, quiet=f.combination is None or f.combination.id != combination.id)
+        for f in picture.faces
+    ]
+    return _assemble(panel, faces)
+
+
 def read(session: Session, panel: Panel, measurand: str) -> PanelPicture:
     """Overlay: what has been read; the combination stays hidden."""
     trial = session.trial

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, 
 from loam.app.changes import COMBINATIONS, Changes
 from loam.app.commands import AddCombination, EditCombination, RemoveCombination
 from loam.app.presenters.kit import usage
+from loam.app.presenters.picture import placed
 from loam.core.errors import ValueRefused
 from loam.core.kit import COMPOUNDS, PADS, guess
 from loam.core.machines import KINDS as MACHINES
@@ -20,6 +21,7 @@ from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
+from loam.ui.widgets.panel_row import PanelRow
 from loam.ui.widgets.rows import ListRow, RowList
 from loam.ui.widgets.tape import TapeKey
 
@@ -119,9 +121,10 @@ class KitView(View):
         line.addStretch(1)
         form.addLayout(line)
         form.addWidget(self._stage_form())
-        form.addStretch(1)
         self.used = words("", "quiet", wrap=True)
         form.addWidget(self.used)
+        self.panels = PanelRow()
+        form.addWidget(self.panels, 1)
         return body
 
     def _stage_form(self) -> QWidget:
@@ -215,6 +218,8 @@ class KitView(View):
         more = [("add", "add one")] if len(c.stages) < MAX_STAGES else []
         self.stages.set_choices([*choices, *more])
         self.used.setText(usage(self.session, c))
+        panels = self.session.panels()[: PanelRow.MOST]
+        self.panels.show_pictures([placed(self.session, p, c) for p in panels])
         self.stage = min(self.stage, max(len(c.stages) - 1, 0))
         self.stages.set_value(str(self.stage))
         self.stage_body.setVisible(bool(c.stages))
