@@ -124,6 +124,11 @@ class Studio:
         self.settle()
         self.window.view.take_in()
         self.take("bring-in")
+        if self.only and "choose" in self.only:
+            self.window.bring_in()
+            self.take("choose")
+            self.window.write_out()
+            self.take("write")
         first = self.open(self.place / "empty.loam")
         self.take("empty", first)
         for window in (first, self.window):

@@ -1,5 +1,8 @@
 """The window on the demo: judging, readings behind a figure, bringing in, themes, sizes."""
 
+import os
+import shutil
+
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QFontDatabase, QImage, QPainter
@@ -88,13 +91,16 @@ def test_every_measurand_of_the_trial_is_judged(open_window):
     assert values == sorted(values)
 
 
-def test_the_reference_file_goes_to_a_ranking_in_a_few_keys(open_window, wait_for, monkeypatch):
+def test_the_reference_file_goes_to_a_ranking_in_a_few_keys(open_window, wait_for, tmp_path):
+    """Ctrl+I, Enter on the newest file, Enter on the mapping."""
     window = open_window()
-    file = ROOT / "trials" / "medium" / "medium.csv"
-    monkeypatch.setattr(
-        "loam.ui.window.QFileDialog.getOpenFileName", lambda *a, **k: (str(file), "")
-    )
+    (tmp_path / "old.csv").write_text("x")
+    os.utime(tmp_path / "old.csv", (0, 0))
+    shutil.copy(ROOT / "trials" / "medium" / "medium.csv", tmp_path / "medium.csv")
+    window.session.remember("folder", str(tmp_path))
     QTest.keyClick(window, K.Key_I, Qt.KeyboardModifier.ControlModifier)
+    assert QApplication.focusWidget() is window.view.choice.list
+    QTest.keyClick(QApplication.focusWidget(), K.Key_Return)
     wait_for(window)
     assert window.view.step == "bring_in"
     assert window.view.mapping()["baseline_gloss20"] == "baseline:gloss20"
@@ -314,3 +320,60 @@ def test_marks_are_told_apart_without_colour_at_20_pixels(qapp):
         for b in pictures[:i]:
             differing = sum(abs(x - y) > 90 for x, y in zip(a, b, strict=True))
             assert differing >= 8
+
+
+def test_a_file_is_found_by_folder_path_and_drop(open_window, wait_for, tmp_path):
+    window = open_window()
+    deep = tmp_path / "deep"
+    deep.mkdir()
+    (deep / "one.csv").write_text("panel,hardness,cell,combo,gloss20\nP,soft,K1,A,80\n")
+    (deep / "notes.odt").write_text("no readings")
+    window.bring_in()
+    choice = window.view.choice
+    choice.open_folder(tmp_path)
+    titles = [e.title for e in choice._entries]
+    assert "deep/" in titles
+    assert titles[-1] == ".."
+    choice.path.line.setText(str(deep))
+    QTest.keyClick(choice.path.line, K.Key_Return)
+    assert [e.title for e in choice._entries] == ["one.csv", ".."]
+    QTest.keyClick(choice.list, K.Key_Backspace)
+    assert choice.folder == tmp_path
+    choice.path.line.setText(str(tmp_path / "nowhere"))
+    QTest.keyClick(choice.path.line, K.Key_Return)
+    assert "no such file" in choice.path.error.text()
+    choice.path.line.setText(str(deep / "one.csv"))
+    QTest.keyClick(choice.path.line, K.Key_Return)
+    wait_for(window)
+    assert window.view.table_file.path == deep / "one.csv"
+    assert window.session.recall("folder") == str(deep)
+
+
+def test_writing_out_asks_in_place_and_replaces_only_when_told_twice(
+    open_window, wait_for, tmp_path
+):
+    window = open_window(demo=True)
+    window.session.remember("folder", str(tmp_path))
+    QTest.keyClick(window, K.Key_E, Qt.KeyboardModifier.ControlModifier)
+    line = window.asking.path.line
+    assert line.text() == str(tmp_path / "Cut and finish.zip")
+    assert line.selectedText() == "Cut and finish"
+    QTest.keyClicks(line, "kept")
+    QTest.keyClick(line, K.Key_Return)
+    wait_for(window)
+    assert (tmp_path / "kept.zip").stat().st_size > 5000
+    (tmp_path / "kept.zip").write_bytes(b"old")
+    window.write_out()
+    line.setText(str(tmp_path / "kept"))
+    QTest.keyClick(line, K.Key_Return)
+    assert "Enter again replaces it" in window.asking.path.error.text()
+    assert (tmp_path / "kept.zip").read_bytes() == b"old"
+    QTest.keyClick(line, K.Key_Return)
+    wait_for(window)
+    assert (tmp_path / "kept.zip").stat().st_size > 5000
+    window.write_out()
+    line.setText(str(tmp_path / "no" / "such.zip"))
+    QTest.keyClick(line, K.Key_Return)
+    assert "no folder" in window.asking.path.error.text()
+    QTest.keyClick(line, K.Key_Escape)
+    assert not window.asking.isVisible()

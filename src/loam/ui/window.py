@@ -6,10 +6,16 @@ from importlib import import_module
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtGui import (
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeySequence,
+    QResizeEvent,
+    QShortcut,
+)
 from PyQt6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QMainWindow,
     QStackedWidget,
     QVBoxLayout,
@@ -27,6 +33,7 @@ from loam.ui.widgets.keys_overlay import KeysOverlay
 from loam.ui.widgets.note import Note
 from loam.ui.widgets.path_strip import PathStrip
 from loam.ui.widgets.tape import KeyStrip
+from loam.ui.widgets.write_out import WriteOut
 from loam.ui.worker import Jobs
 
 VIEWS: dict[str, tuple[str, str]] = {
@@ -39,8 +46,6 @@ VIEWS: dict[str, tuple[str, str]] = {
     "bring_in": ("loam.ui.views.bring_in_view", "BringInView"),
 }
 """Each view's module and class; built when first turned to, so that the window opens at once."""
-
-FILES = "Readings (*.csv *.tsv *.txt);;Data Package (*.zip datapackage.json);;All files (*)"
 
 
 class _Views(dict[str, View]):
@@ -86,6 +91,8 @@ class MainWindow(QMainWindow):
         self.strip = KeyStrip()
         box.addWidget(self.strip)
         self.note = Note(body)
+        self.asking = WriteOut(body, self.write_out_to)
+        self.setAcceptDrops(True)
         self.setCentralWidget(body)
         self.views = _Views(self)
         self._missed: dict[str, frozenset[str]] = {}
@@ -226,10 +233,9 @@ class MainWindow(QMainWindow):
         )
 
     def bring_in(self) -> None:
-        """Ask for a file and bring it in."""
-        name, _ = QFileDialog.getOpenFileName(self, "Bring in readings", "", FILES)
-        if name:
-            self.bring_in_file(Path(name))
+        """Choose a file and bring it in."""
+        self.go("bring_in")
+        self.view.choose_file()  # type: ignore[attr-defined]
 
     def bring_in_file(self, path: Path) -> None:
         """Bring in a file of readings, or a Data Package."""
@@ -257,16 +263,26 @@ class MainWindow(QMainWindow):
         self.say(str(error), care=True)
 
     def write_out(self) -> None:
-        """Ask where to and write the trial out as a Data Package."""
+        """Ask where to, in place, and write the trial out as a Data Package."""
         trial = self.session.trial
         if trial is None:
             self.say("There is no trial to write out.", care=True)
             return
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Write the trial out", f"{trial.name}.zip", "Data Package (*.zip)"
-        )
-        if name:
-            self.write_out_to(Path(name))
+        folder = Path(self.session.recall("folder", str(Path.home())))
+        folder = folder if folder.is_dir() else Path.home()
+        safe = "".join(c if c.isalnum() or c in " -_" else "-" for c in trial.name).strip()
+        back = QApplication.focusWidget()
+        self.asking.ask(folder / f"{safe or 'trial'}.zip", self.strip.y(), back)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if data is not None and data.urls() and data.urls()[0].isLocalFile():
+            self.bring_in_file(Path(data.urls()[0].toLocalFile()))
 
     def write_out_to(self, path: Path) -> None:
         """Write the trial at hand out as a Data Package."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import Protocol
 
 from PyQt6.QtWidgets import QWidget
@@ -37,6 +38,10 @@ class Shell(Protocol):
 
     def bring_in(self) -> None:
         """Bring in readings from a file."""
+        ...
+
+    def bring_in_file(self, path: Path) -> None:
+        """Bring in this file."""
         ...
 
     def write_out(self) -> None:

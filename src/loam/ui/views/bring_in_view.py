@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QScrollArea,
+    QStackedWidget,
     QTableView,
     QVBoxLayout,
     QWidget,
@@ -27,6 +28,7 @@ from loam.ui.theme import look
 from loam.ui.theme.look import BODY
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Choice, Field, words
+from loam.ui.widgets.file_choice import FileChoice
 from loam.ui.widgets.tape import TapeKey
 
 PREVIEW = 12
@@ -69,8 +71,17 @@ class BringInView(View):
         self.table_file: TableFile | None = None
         shell.jobs.progress.connect(self._progress)
         self.boxes: dict[str, QComboBox] = {}
-        row = QHBoxLayout(self)
-        row.setContentsMargins(24, 16, 24, 0)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(24, 16, 24, 0)
+        self.pages = QStackedWidget()
+        outer.addWidget(self.pages)
+        self.choice = FileChoice()
+        self.choice.chosen.connect(lambda text: shell.bring_in_file(Path(text)))
+        self.pages.addWidget(self.choice)
+        mapper = QWidget()
+        self.pages.addWidget(mapper)
+        row = QHBoxLayout(mapper)
+        row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(24)
         left = QVBoxLayout()
         side = QWidget()
@@ -123,6 +134,12 @@ class BringInView(View):
         return right
 
     def keys(self) -> list[Key]:
+        if self.pages.currentWidget() is self.choice:
+            return [
+                ("Enter", "take this file", self.choice.take),
+                ("Backspace", "folder above", None),
+                ("Esc", "leave it", self.leave),
+            ]
         return [
             ("Enter", "take it in", self.take_in),
             ("Tab", "next column", None),
@@ -132,11 +149,25 @@ class BringInView(View):
         ]
 
     def entered(self) -> None:
-        self.take.setFocus()
+        if self.pages.currentWidget() is self.choice:
+            self.choice.list.setFocus()
+        else:
+            self.take.setFocus()
+
+    def choose_file(self) -> None:
+        """Show the files of the folder that was used last."""
+        self.pages.setCurrentWidget(self.choice)
+        folder = Path(self.session.recall("folder", str(Path.home())))
+        self.choice.open_folder(folder if folder.is_dir() else Path.home())
+        self.shell.keys_changed()
 
     def open_file(self, path: Path) -> None:
         """Read a file on the worker, then show it; refusals are said in place."""
         self.table_file = None
+        self.pages.setCurrentIndex(1)
+        self.shell.keys_changed()
+        if not self.session.workshop.read_only:
+            self.session.remember("folder", str(path.parent.absolute()))
         self._reset(path.name, "Reading the file …")
         self.shell.jobs.start(
             "bring_in",
@@ -253,7 +284,8 @@ class BringInView(View):
 
     def keyPressEvent(self, event: object) -> None:
         key = event.key()  # type: ignore[attr-defined]
-        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        mapping = self.pages.currentWidget() is not self.choice
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and mapping:
             self.take_in()
         elif key == Qt.Key.Key_Escape:
             self.leave()
