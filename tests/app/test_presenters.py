@@ -13,6 +13,7 @@ from loam.app.presenters.judging import (
     judge_trial,
     origin,
     rankable,
+    spoken,
     standing,
     ticks,
 )
@@ -24,6 +25,7 @@ from loam.app.session import Session
 from loam.core.errors import NotEnough
 from loam.core.readings import kind_of
 from loam.demo.scenario import cut_and_finish, make_demo
+from loam.store.draft import read_draft
 from loam.store.workshop import Workshop
 
 
@@ -53,6 +55,31 @@ def test_the_ranking_as_drawn_agrees_with_the_judgement(session):
     low, high, _ = picture.axis
     assert low <= min(r.low for c in picture.columns for r in c.rows)
     assert high >= max(r.high for c in picture.columns for r in c.rows)
+
+
+def test_the_picture_can_be_listened_to(session):
+    said = spoken(judged(session))
+    assert "Hard: 1. B 86." in said
+    assert "; 5. A 76." in said
+
+
+def test_only_the_last_stage_of_a_cell_is_ranked(session):
+    """Readings between stages are kept, but the combination is judged on its end."""
+    db = session.workshop.connection
+    before = load_trial_data(db, 2, "gloss20")
+    cell = session.cells()[0].id
+    for stage, value in ((2, 91.0), (2, 91.4)):
+        db.execute(
+            "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale, day,"
+            " taken_at) VALUES (?, 'gloss20', 'after', ?, 1, ?, '', '', '')",
+            (cell, stage, value),
+        )
+    after = load_trial_data(db, 2, "gloss20")
+    assert after.y.size == before.y.size - 5 + 2
+    assert after.y[:2].tolist() == [91.0, 91.4]
+    draft = read_draft(db, 2)
+    drafted = draft_trial_data(draft, "gloss20", baseline=True)
+    assert sorted(drafted.y.tolist()) == sorted(after.y.tolist())
 
 
 def test_where_less_is_better_the_band_lies_above_the_leader(session):

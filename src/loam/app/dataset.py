@@ -41,6 +41,14 @@ def _removed(
     return np.array(rows, dtype=np.intp), np.array(values)
 
 
+def _final_stage(cell: IntArray, stage: IntArray) -> npt.NDArray[np.bool_]:
+    """Mark the readings taken after the last stage that was read in their cell."""
+    _, at = np.unique(cell, return_inverse=True)
+    last = np.zeros(int(at.max()) + 1 if at.size else 0, dtype=np.intp)
+    np.maximum.at(last, at, stage)
+    return np.asarray(stage == last[at], dtype=bool)
+
+
 def _means_before(db: sqlite3.Connection, trial_id: int, measurand: str) -> dict[int, float]:
     """Mean of the readings before work by cell."""
     columns = reading_columns(db, trial_id, measurand, "before")
@@ -52,7 +60,8 @@ def _means_before(db: sqlite3.Connection, trial_id: int, measurand: str) -> dict
 def load_trial_data(db: sqlite3.Connection, trial_id: int, measurand: str) -> TrialData:
     """Load a trial's readings after work of one measurand, struck ones left out.
 
-    Only cells with a combination count. The reading before work becomes a covariate when every
+    Only cells with a combination count, and in each the readings after its last stage. The
+    reading before work becomes a covariate when every
     cell has one.
 
     Raises
@@ -67,6 +76,8 @@ def load_trial_data(db: sqlite3.Connection, trial_id: int, measurand: str) -> Tr
         rows, y = _removed(reading_columns(db, trial_id, source, "before"), columns)
     else:
         rows, y = np.arange(columns.value.size), columns.value
+    final = _final_stage(columns.cell[rows], columns.stage[rows])
+    rows, y = rows[final], y[final]
     cells = {c.id: c for c in trial_store.cells(db, trial_id)}
     panels = {p.id: p for p in trial_store.panels(db, trial_id)}
     combinations = {c.id: c for c in trial_store.combinations(db, trial_id)}
@@ -126,6 +137,10 @@ def draft_trial_data(
         if r.phase == "before" and r.measurand == source
     }
     rows = [r for r in draft.readings if r.phase == "after" and r.measurand == source]
+    last: dict[int, int] = {}
+    for r in rows:
+        last[r.cell_id] = max(last.get(r.cell_id, 0), r.stage)
+    rows = [r for r in rows if r.stage == last[r.cell_id]]
     if measurand == REMOVED.key:
         rows = [r for r in rows if (r.cell_id, r.ordinal) in before]
         y = np.array([before[r.cell_id, r.ordinal] - r.value for r in rows])

@@ -46,6 +46,14 @@ def open_workshop(options: argparse.Namespace) -> Workshop:
             from loam.demo.scenario import make_demo
 
             path.parent.mkdir(parents=True, exist_ok=True)
+            if path.exists():
+                standing = Workshop(path)
+                busy = standing.read_only
+                standing.close()
+                if busy:
+                    raise LoamError(
+                        "The demo is open in another window.", todo="Close that window first."
+                    )
             for old in (path, Path(f"{path}-wal"), Path(f"{path}-shm")):
                 old.unlink(missing_ok=True)
             make_demo(path)

@@ -72,6 +72,18 @@ class RankingPicture:
     judgement: Judgement
 
 
+def spoken(picture: RankingPicture) -> str:
+    """Say the whole picture as text, for those who listen to it."""
+    parts = [picture.sentence]
+    for column in picture.columns:
+        rows = [
+            f"{i}. {r.combination} {r.text} {picture.unit}, {fixed(r.low, 1)} to {fixed(r.high, 1)}"
+            for i, r in enumerate(column.rows, 1)
+        ]
+        parts.append(f"{column.hardness.capitalize()}: " + "; ".join(rows) + ".")
+    return " ".join(parts)
+
+
 def ticks(low: float, high: float, most: int = 5) -> tuple[float, float, float]:
     """Return a round axis (low, high, step) that covers a range with at most ``most`` steps."""
     span = max(high - low, 1e-9)

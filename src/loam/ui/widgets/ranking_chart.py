@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from loam.app.presenters.judging import RankingPicture
+from loam.app.presenters.judging import RankingPicture, spoken
 from loam.core.trial import Combination
 from loam.ui.theme import look
 from loam.ui.theme.look import LEAD
@@ -56,7 +56,7 @@ class RankingChart(QWidget):
                 self.chosen = keys[-1] if keys else None
                 last = picture.columns[-1]
                 self.chosen = (last.hardness, last.rows[0].combination)
-            self.setAccessibleDescription(picture.sentence)
+            self.setAccessibleDescription(spoken(picture))
         self.update()
 
     def keys(self) -> list[tuple[str, str]]:

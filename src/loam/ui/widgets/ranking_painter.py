@@ -47,7 +47,7 @@ def draw_ranking(
     count = len(picture.columns)
     width = (area.width() - GAP * (count - 1)) / max(count, 1)
     lines = max(len(c.rows) + len(c.untested) for c in picture.columns)
-    pitch = min(84.0, (area.height() - HEAD - FOOT) / max(lines, 1))
+    pitch = min(112.0, (area.height() - HEAD - FOOT) / max(lines, 1))
     for i, column in enumerate(picture.columns):
         sheet = QRectF(area.left() + i * (width + GAP), area.top(), width, area.height())
         drawn = _Column(painter, sheet, picture, column, combinations, pitch)
@@ -74,7 +74,9 @@ class _Column:
         wide = QFontMetricsF(look.figures(LEAD, bold=True))
         self.code_width = max(wide.horizontalAdvance(n) for n in names) + 8
         most = max((len(c.stages) for c in combinations.values()), default=1)
-        self.mark_row = max(0.0, min(13.0, (pitch - 14) / max(most * 1.18, 1)))
+        self.mark_row = max(
+            0.0, min(17.0, 13.0 if pitch < 90 else 17.0, (pitch - 14) / max(most * 1.18, 1))
+        )
         room = sheet.width() * 0.37 - self.code_width - 20
         self.mark_row = min(self.mark_row, room / ROW_ASPECT)
         if self.mark_row < 6:
