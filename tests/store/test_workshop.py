@@ -8,9 +8,10 @@ import sys
 
 import pytest
 
-from loam.app.commands import TakeInTrial
+from loam.app.commands import TakeInTrial, TakeReading
 from loam.app.session import Session
 from loam.core.errors import LoamError
+from loam.core.trial import Reading
 from loam.demo.scenario import motions
 from loam.store.readings import readings_of_cells
 from loam.store.schema import MIGRATIONS
@@ -183,3 +184,26 @@ def test_every_accepted_reading_survives_a_kill_at_any_moment(tmp_path):
         assert found.connection.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
         before = len(kept)
         found.close()
+
+
+def test_a_full_disk_is_said_and_everything_before_is_safe(workshop):
+    session = Session(workshop)
+    session.run(TakeInTrial(motions()))
+    db = workshop.connection
+    pages = db.execute("PRAGMA page_count").fetchone()[0]
+    db.execute(f"PRAGMA max_page_count = {pages + 1}")
+    cell = session.cells()[30]
+    taken = 0
+    with pytest.raises(
+        WorkshopRefused, match=r"disk did not take it.*Everything before this is safe"
+    ):
+        for i in range(5000):
+            reading = Reading(0, cell.id, "gloss20", 80.0 + i % 9, ordinal=i + 1)
+            session.run(TakeReading(session.trial_id, reading))
+            taken += 1
+    assert taken > 10
+    assert session.undo_name == "take a reading"
+    db.execute("PRAGMA max_page_count = 1000000")
+    assert len(readings_of_cells(db, [cell.id])) == taken
+    session.run(TakeReading(session.trial_id, Reading(0, cell.id, "gloss20", 81.0)))
+    assert len(readings_of_cells(db, [cell.id])) == taken + 1

@@ -77,8 +77,10 @@ class Chain:
             parent = rank_of[level + 1][starts[level]]
             self._parent.append(parent)
             self._starts.append(np.flatnonzero(np.diff(parent, prepend=-1)))
-        self._s = np.add.reduceat(count[order], starts[0])
-        self._t = np.add.reduceat(weighted[order], starts[0], axis=0)
+        self._s, self._t = count[order], weighted[order]
+        if starts[0].size < order.size:  # else every finest group is one unit already
+            self._s = np.add.reduceat(self._s, starts[0])
+            self._t = np.add.reduceat(self._t, starts[0], axis=0)
         self._collect(q)
 
     def _collect(self, q: int) -> None:
@@ -118,7 +120,7 @@ class Chain:
         for level in range(1, self.levels):
             if level == 1:
                 s_up = self._held @ s_hat[0]
-                t_up = np.einsum("hkq,k->hq", self._sums, a)
+                t_up = self._weigh(a)
             else:
                 s_up = np.add.reduceat(s_hat[-1], self._starts[level - 1])
                 t_up = np.add.reduceat(t_hat[-1], self._starts[level - 1], axis=0)
@@ -132,6 +134,12 @@ class Chain:
             shrink.append(a_up)
         trace, squares = self._down(gamma, s_hat, t_hat, shrink)
         return ChainValue(cross, logdet, trace, squares)
+
+    def _weigh(self, weight: FloatArray) -> FloatArray:
+        """Return the sums of t over each second-level group, weighted by size class (h, q)."""
+        if weight.size == 1:
+            return np.asarray(self._sums[:, 0, :] * weight[0], float)
+        return np.asarray(np.einsum("hkq,k->hq", self._sums, weight), float)
 
     def _down(
         self,
@@ -173,7 +181,7 @@ class Chain:
         if adjoint is None or above is None:
             return float(self._number @ s), square
         trace = float(self._number @ s - adjoint @ (self._held @ (s * s)))
-        mixed = np.einsum("hkq,k->hq", self._sums, a * s).T @ above
+        mixed = self._weigh(a * s).T @ above
         weight = self._held @ (s * s)
         return trace, square - mixed - mixed.T + (above * weight[:, None]).T @ above
 
@@ -215,12 +223,14 @@ def nested_in(fine: IntArray, coarse: IntArray) -> bool:
 def split_chain(codings: Sequence[IntArray]) -> tuple[list[int], list[int]]:
     """Choose the chain of nested factors that absorbs most levels; the rest stay crossed.
 
+    Codes are compact: 0..k-1, each present.
+
     Returns
     -------
     chain, crossed : lists of int
         Positions in ``codings``; the chain is ordered from fine to coarse.
     """
-    size = [int(np.unique(c).size) for c in codings]
+    size = [int(c.max()) + 1 if c.size else 0 for c in codings]
     order = sorted(range(len(codings)), key=lambda i: -size[i])
     best: list[int] = []
     for start in order:

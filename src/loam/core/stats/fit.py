@@ -78,7 +78,7 @@ class Fit:
     converged: bool
     likelihood: Likelihood = field(repr=False)
     point: Point = field(repr=False)
-    labels: Mapping[str, tuple[str, ...]] = field(repr=False, default_factory=dict)
+    labels: Mapping[str, tuple[IntArray, Sequence[str]]] = field(repr=False, default_factory=dict)
 
     @property
     def singular(self) -> bool:
@@ -94,17 +94,41 @@ class Fit:
         """Return level names, predicted effects and conditional SD of a random factor."""
         j = self.factors.index(factor)
         values, sd = self.likelihood.predictions(self.point, j)
-        return self.labels[factor], values, sd
+        codes, names = self.labels[factor]
+        return tuple(names[i] for i in np.unique(codes)), values, sd
+
+
+class _FixedSpace:
+    """The space of group means and slopes, to ask what lies outside it."""
+
+    def __init__(self, groups: IntArray, count: FloatArray) -> None:
+        self._groups, self._count = groups, count
+        self._total = np.bincount(groups, weights=count)
+        self._slopes: list[FloatArray] = []
+
+    def outside(self, column: FloatArray) -> FloatArray:
+        """Return the part of a column that no group mean or slope explains (weighted)."""
+        mean = np.bincount(self._groups, weights=self._count * column) / self._total
+        rest = np.sqrt(self._count) * (column - mean[self._groups])
+        for slope in self._slopes:
+            rest = rest - slope * float(slope @ rest)
+        return rest
+
+    def add_slope(self, rest: FloatArray) -> None:
+        """Take a slope's outside part into the space."""
+        self._slopes.append(rest / float(np.sqrt(rest @ rest)))
+
+    def size(self, column: FloatArray) -> float:
+        """Return the weighted length of a column."""
+        return float(np.sqrt((self._count * column**2).sum()))
 
 
 def _screen_factors(
-    factors: Mapping[str, IntArray], x_space: FloatArray, n_rows: int, unit_count: FloatArray
+    factors: Mapping[str, IntArray], space: _FixedSpace, n_rows: int
 ) -> tuple[dict[str, IntArray], list[Dropped]]:
     """Leave out factors that the layout cannot tell from something else."""
     kept: dict[str, IntArray] = {}
     dropped: list[Dropped] = []
-    weight = np.sqrt(unit_count)
-    basis, _ = np.linalg.qr(x_space * weight[:, None])
     probe = np.random.default_rng(20)
     for name, raw in factors.items():
         codes, k = compact(raw)
@@ -118,12 +142,30 @@ def _screen_factors(
         if twin is not None:
             dropped.append(Dropped(name, f"same as {twin}"))
             continue
-        column = probe.standard_normal(k)[codes] * weight
-        rest = column - basis @ (basis.T @ column)
-        if float(rest @ rest) < 1e-16 * float(column @ column):
+        column = probe.standard_normal(k)[codes]
+        rest = space.outside(column)
+        if float(np.sqrt(rest @ rest)) < 1e-8 * space.size(column):
             dropped.append(Dropped(name, "same as the combinations"))
             continue
         kept[name] = codes
+    return kept, dropped
+
+
+def _screen_covariates(
+    names: Sequence[str], columns: FloatArray, space: _FixedSpace
+) -> tuple[list[int], list[Dropped]]:
+    kept: list[int] = []
+    dropped: list[Dropped] = []
+    for i, name in enumerate(names):
+        size = space.size(columns[:, i])
+        rest = space.outside(columns[:, i])
+        if size == 0.0 or float(np.sqrt(rest @ rest)) < 1e-7 * max(size, 1e-12):
+            dropped.append(
+                Dropped(name, "no spread" if size < 1e-9 else "same as the combinations")
+            )
+            continue
+        space.add_slope(rest)
+        kept.append(i)
     return kept, dropped
 
 
@@ -141,32 +183,6 @@ def _same_partition(a: IntArray, k: int, b: IntArray) -> bool:
     image = np.full(k, -1, dtype=np.intp)
     image[a] = b
     return bool(np.array_equal(image[a], b)) and np.unique(image).size == k
-
-
-def _screen_covariates(
-    names: Sequence[str], columns: FloatArray, groups: IntArray, count: FloatArray
-) -> tuple[list[int], list[Dropped]]:
-    g = int(groups.max()) + 1
-    total = np.bincount(groups, weights=count, minlength=g)
-    kept: list[int] = []
-    dropped: list[Dropped] = []
-    basis: list[FloatArray] = []
-    for i, name in enumerate(names):
-        column = columns[:, i]
-        size = float(np.sqrt((count * column**2).sum()))
-        mean = np.bincount(groups, weights=count * column, minlength=g) / total
-        rest = np.sqrt(count) * (column - mean[groups])
-        for b in basis:
-            rest = rest - b * float(b @ rest)
-        length = float(np.sqrt(rest @ rest))
-        if size == 0.0 or length < 1e-7 * max(size, 1e-12):
-            dropped.append(
-                Dropped(name, "no spread" if size < 1e-9 else "same as the combinations")
-            )
-            continue
-        basis.append(rest / length)
-        kept.append(i)
-    return kept, dropped
 
 
 def fit_mixed(
@@ -223,14 +239,13 @@ def fit_mixed(
         if centred
         else np.zeros((units.count.size, 0))
     )
-    keep, dropped = _screen_covariates(list(centred), wide, unit_groups, units.count)
+    space = _FixedSpace(unit_groups, units.count)
+    keep, dropped = _screen_covariates(list(centred), wide, space)
     wide = wide[:, keep]
     names = tuple(name for i, name in enumerate(centred) if i in keep)
-    dummies = np.zeros((units.count.size, len(group_names)))
-    dummies[np.arange(unit_groups.size), unit_groups] = 1.0
     on_units = {name: codes[units.first] for name, (codes, _) in factors.items()}
     rows = int(units.count.sum())
-    kept, more = _screen_factors(on_units, np.hstack([dummies, wide]), rows, units.count)
+    kept, more = _screen_factors(on_units, space, rows)
     likelihood = Likelihood(units, unit_groups, wide, list(kept.values()))
     if alike:
         more.append(Dropped("reading", "all alike"))
@@ -242,10 +257,6 @@ def fit_mixed(
     beta = beta.copy()
     beta[: len(group_names)] += units.shift
     gamma = dict(zip(kept, point.gamma, strict=True))
-    labels = {}
-    for name in kept:
-        codes, level_names = factors[name]
-        labels[name] = tuple(level_names[i] for i in np.unique(codes))
     return Fit(
         groups=tuple(group_names),
         covariates=names,
@@ -263,5 +274,5 @@ def fit_mixed(
         converged=optimum.converged,
         likelihood=likelihood,
         point=point,
-        labels=labels,
+        labels={name: factors[name] for name in kept},
     )

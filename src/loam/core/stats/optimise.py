@@ -81,6 +81,7 @@ def minimise(likelihood: Likelihood, start: FloatArray | None = None) -> Optimum
     point = likelihood.at(np.expm1(x) / s)
     converged = likelihood.k == 0
     steps = 0
+    h, known, before = np.zeros((0, 0)), np.zeros(0, dtype=bool), np.inf
     while not converged and steps < MAX_STEPS:
         steps += 1
         g = _slope(likelihood, point, s)
@@ -88,7 +89,10 @@ def minimise(likelihood: Likelihood, start: FloatArray | None = None) -> Optimum
         if not free.any():
             converged = True
             break
-        h = _curvature(likelihood, s, x, g, free)
+        size = float(np.abs(g[free]).max())
+        if size > 0.1 * before or not np.array_equal(free, known):
+            h, known = _curvature(likelihood, s, x, g, free), free
+        before = size
         move = np.zeros_like(x)
         move[free] = _direction(h, g[free])
         decrement = float(-g @ move)
