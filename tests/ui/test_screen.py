@@ -1,6 +1,7 @@
 """The program under a virtual screen: the real platform plug-in, the real start."""
 
 import os
+import signal
 import subprocess
 import sys
 
@@ -63,3 +64,17 @@ def test_the_demo_starts_on_a_screen_and_closes(screen, tmp_path):
     assert lines[1].startswith("On hard clear, B and D are equal for gloss")
     assert lines[2] == "read"
     assert (tmp_path / "loam" / "demo.loam").exists()
+
+
+def test_without_a_screen_it_runs_all_the_same_and_can_be_ended(tmp_path):
+    bare = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY")}
+    bare.pop("QT_QPA_PLATFORM", None)
+    loam = subprocess.Popen(
+        [sys.executable, "-m", "loam", "--demo"], stderr=subprocess.PIPE, text=True,
+        env={**bare, "PYTHONPATH": str(SRC), "XDG_DATA_HOME": str(tmp_path)},
+    )  # fmt: skip
+    assert "no screen found" in loam.stderr.readline()
+    assert loam.poll() is None
+    loam.send_signal(signal.SIGINT)
+    assert loam.wait(timeout=60) == -signal.SIGINT
+    loam.stderr.close()

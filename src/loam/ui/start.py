@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+import os
+import signal
 import sys
 from pathlib import Path
 
@@ -16,6 +18,8 @@ from loam.ui.bugs import install
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import load_fonts
 from loam.ui.window import MainWindow
+
+_SCREENS = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -78,6 +82,10 @@ def start(arguments: list[str]) -> int:
     except (LoamError, OSError) as error:
         print(f"loam: {error}", file=sys.stderr)
         return 2
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    if not any(os.environ.get(name) for name in _SCREENS):
+        print("loam: no screen found, so running without one; Ctrl+C ends it.", file=sys.stderr)
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
     application = QApplication.instance() or QApplication([sys.argv[0]])
     assert isinstance(application, QApplication)
     application.setApplicationName("Loam")

@@ -204,7 +204,11 @@ class JudgeView(View):
             self._wait(self.refusals.get(self.measurand, "Judging the readings …"))
             return
         combinations = {c.code: c for c in self.session.combinations()}
-        self.chart.show_ranking(ranking, combinations)
+        paints: dict[str, set[str]] = {}
+        for panel in self.session.panels():
+            paints.setdefault(panel.hardness, set()).add(panel.paint)
+        shared = {h: min(names) for h, names in paints.items() if len(names) == 1}
+        self.chart.show_ranking(ranking, combinations, paints=shared)
         self.sentence.setText(ranking.sentence)
         self.sentence.show()
         self.caption.setText(self._caption(ranking))

@@ -33,6 +33,7 @@ class RankingChart(QWidget):
         self.combinations: dict[str, Combination] = {}
         self.chosen: tuple[str, str] | None = None
         self.waiting = ""
+        self.paints: dict[str, str] = {}
         self.layout_drawn = RankingLayout()
         look.changed.connect(self.update)
 
@@ -47,9 +48,11 @@ class RankingChart(QWidget):
         picture: RankingPicture | None,
         combinations: dict[str, Combination],
         waiting: str = "",
+        paints: dict[str, str] | None = None,
     ) -> None:
         """Show a ranking, or what is waited for."""
         self.picture, self.combinations, self.waiting = picture, combinations, waiting
+        self.paints = paints or {}
         if picture is not None:
             keys = self.keys()
             if self.chosen not in keys:
@@ -76,7 +79,13 @@ class RankingChart(QWidget):
             )
             return
         self.layout_drawn = draw_ranking(
-            painter, area, self.picture, self.combinations, self.chosen, focus=self.hasFocus()
+            painter,
+            area,
+            self.picture,
+            self.combinations,
+            self.chosen,
+            focus=self.hasFocus(),
+            paints=self.paints,
         )
 
     def choose(self, hardness: str, combination: str) -> None:

@@ -39,8 +39,19 @@ def draw_ranking(
     chosen: tuple[str, str] | None = None,
     *,
     focus: bool = False,
+    paints: dict[str, str] | None = None,
 ) -> RankingLayout:
-    """Draw the ranking and return where its rows lie."""
+    """Draw the ranking and return where its rows lie.
+
+    Parameters
+    ----------
+    chosen : (str, str), optional
+        Hardness and combination that are looked at.
+    focus : bool
+        Whether the keyboard is here.
+    paints : dict, optional
+        Name of the paint of a hardness, where its panels share one.
+    """
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     layout = RankingLayout()
@@ -51,6 +62,7 @@ def draw_ranking(
     for i, column in enumerate(picture.columns):
         sheet = QRectF(area.left() + i * (width + GAP), area.top(), width, area.height())
         drawn = _Column(painter, sheet, picture, column, combinations, pitch)
+        drawn.paint = (paints or {}).get(column.hardness, "")
         drawn.draw(layout, chosen, focus=focus)
     painter.restore()
     return layout
@@ -70,6 +82,7 @@ class _Column:
     ) -> None:
         self.p, self.sheet, self.picture, self.column = painter, sheet, picture, column
         self.combinations, self.pitch = combinations, pitch
+        self.paint = ""
         names = [r.combination for c in picture.columns for r in c.rows]
         wide = QFontMetricsF(look.figures(LEAD, bold=True))
         self.code_width = max(wide.horizontalAdvance(n) for n in names) + 8
@@ -109,7 +122,10 @@ class _Column:
         p.setPen(look.quiet)
         p.setFont(look.words(SMALL))
         panels = f"{column.panels} panel{'' if column.panels == 1 else 's'}"
-        p.drawText(head.adjusted(used, 1, 0, 0), left, panels)
+        words = f"{self.paint} · {panels}" if self.paint else panels
+        if used + p.fontMetrics().horizontalAdvance(words) > head.width():
+            words = panels
+        p.drawText(head.adjusted(used, 1, 0, 0), left, words)
         self._grid()
         self._tie()
         for i, row in enumerate(column.rows):
