@@ -253,8 +253,49 @@ def bench_stall(folder):
     beat()
     until(lambda: not window.jobs.busy)
     report("longest stall turning to another trial", 1e3 * worst[0], 100, "ms")
+    window.go("judge")
+    until(lambda: not window.jobs.busy)
+    worst[0] = 0.0
+    last[0] = time.perf_counter()
+    window.view.open_origin()
+    beat()
+    until(lambda: not window.jobs.busy)
+    application.processEvents()
+    beat()
+    assert window.view.origin.isVisible()
+    report("longest stall opening the readings behind a figure", 1e3 * worst[0], 100, "ms")
+    file = folder / "large.csv"
+    write_csv(file, large_trial())
+    worst[0] = 0.0
+    start = last[0] = time.perf_counter()
+    window.bring_in_file(file)
+    beat()
+    until(lambda: not window.jobs.busy)
+    window.view.take_in()
+    beat()
+    until(lambda: not window.jobs.busy)
+    assert window.session.trial.name == "large"
+    print(f"     48,000 lines from file to ranking in {time.perf_counter() - start:.1f} s")
+    report("longest stall while 48,000 lines are brought in", 1e3 * worst[0], 100, "ms")
     window.close()
     window.session.close()
+
+
+def write_csv(path, data):
+    """Write trial data as a file of readings."""
+    import csv
+
+    classes = ("soft", "medium", "hard")
+    with path.open("w", newline="") as file:
+        out = csv.writer(file)
+        out.writerow(["panel", "hardness", "cell", "combo", "operator", "gloss20"])
+        rows = zip(
+            data.factors["panel"].codes, data.hardness.codes, data.factors["cell"].codes,
+            data.combination.codes, data.factors["operator"].codes, data.y, strict=True,
+        )  # fmt: skip
+        for panel, hardness, cell, combination, operator, y in rows:
+            out.writerow([f"P{panel}", classes[hardness], cell, f"C{combination}", operator,
+                          round(float(y), 1)])  # fmt: skip
 
 
 def main():

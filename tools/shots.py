@@ -82,6 +82,7 @@ class Studio:
         judge.turn("gloss20")
         judge.chart.choose("hard", "B")
         judge.open_origin()
+        self.settle()
         self.take("origin")
         judge.close_origin()
         self.window.turn_lights()

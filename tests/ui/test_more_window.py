@@ -124,19 +124,21 @@ def test_a_reading_that_stands_out_is_asked_again_not_dropped(open_window):
     assert all(r.struck is None for r in kept)
 
 
-def test_a_figure_of_another_measurand_opens_its_own_readings(open_window, qtbot):
+def test_a_figure_of_another_measurand_opens_its_own_readings(open_window, wait_for, qtbot):
     window = open_window(demo=True)
     button = window.view.findChild(QPushButton, "figure_removed")
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    wait_for(window)
     assert window.view.measurand == "removed"
     assert window.view.origin.heading.text().startswith("B on hard clear: clear removed")
 
 
-def test_a_click_on_a_drawn_figure_opens_its_readings(open_window, qtbot):
+def test_a_click_on_a_drawn_figure_opens_its_readings(open_window, wait_for, qtbot):
     window = open_window(demo=True)
     chart = window.view.chart
     at = chart.layout_drawn.figures["soft", "C"].center().toPoint()
     qtbot.mouseClick(chart, Qt.MouseButton.LeftButton, pos=at)
+    wait_for(window)
     assert window.view.origin.isVisible()
     assert window.view.origin.heading.text().startswith("C on soft clear")
 

@@ -30,7 +30,7 @@ def test_the_demo_opens_on_the_ranked_second_trial(open_window):
     assert window.view.chart.picture.columns[0].tie == "open"
 
 
-def test_keys_move_through_the_ranking_and_open_the_readings(open_window):
+def test_keys_move_through_the_ranking_and_open_the_readings(open_window, wait_for):
     window = open_window(demo=True)
     view = window.view
     chart = view.chart
@@ -42,6 +42,7 @@ def test_keys_move_through_the_ranking_and_open_the_readings(open_window):
     assert chart.chosen == ("medium", "D")
     assert view.title.text() == "D on medium clear"
     QTest.keyClick(chart, K.Key_Return)
+    wait_for(window)
     assert view.origin.isVisible()
     rows = view.origin.origin.rows
     assert len(rows) == 6
@@ -50,13 +51,14 @@ def test_keys_move_through_the_ranking_and_open_the_readings(open_window):
     assert chart.isVisible()
 
 
-def test_a_click_chooses_a_row_and_a_double_click_opens_it(open_window, qtbot):
+def test_a_click_chooses_a_row_and_a_double_click_opens_it(open_window, wait_for, qtbot):
     window = open_window(demo=True)
     chart = window.view.chart
     place = chart.layout_drawn.rows["soft", "F"].center().toPoint()
     qtbot.mouseClick(chart, Qt.MouseButton.LeftButton, pos=place)
     assert chart.chosen == ("soft", "F")
     qtbot.mouseDClick(chart, Qt.MouseButton.LeftButton, pos=place)
+    wait_for(window)
     assert window.view.origin.heading.text().startswith("F on soft clear: gloss 20°")
 
 
@@ -65,6 +67,7 @@ def test_striking_a_reading_needs_a_reason_and_moves_the_figure(open_window, wai
     view = window.view
     before = view.chart.picture.columns[2].rows[0].estimate
     QTest.keyClick(view.chart, K.Key_Return)
+    wait_for(window)
     page = view.origin
     QTest.keyClick(page.table, K.Key_X)
     assert "Say why" in page.reason.error.text()

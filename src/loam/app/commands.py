@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from pathlib import Path
 from typing import Protocol
 
 from loam.app.changes import ALL, CELLS, COMBINATIONS, PANELS, READINGS, TRIALS, Changes, changed
@@ -13,7 +14,7 @@ from loam.core.trial import Combination, Panel, Reading, Trial
 from loam.store import readings as reading_store
 from loam.store import trials as trial_store
 from loam.store.draft import TrialDraft, write_draft
-from loam.store.workshop import Workshop
+from loam.store.workshop import Workshop, writing_apart
 
 
 class Command(Protocol):
@@ -54,11 +55,21 @@ class AddTrial:
 
 @dataclass
 class TakeInTrial:
-    """Take in a whole trial from a file, all or nothing."""
+    """Take in a whole trial from a file, all or nothing.
+
+    A large one is written first on another thread (`write_apart`); the command then only
+    remembers it, for undo.
+    """
 
     draft: TrialDraft
     id: int = 0
     name: str = "take in readings"
+
+    def write_apart(self, path: Path, now: str) -> Changes:
+        """Write the draft through a connection of its own, on the thread that calls this."""
+        with writing_apart(path) as db:
+            self.id = write_draft(db, self.draft, now)
+        return Changes(ALL, self.id)
 
     def do(self, workshop: Workshop) -> Changes:
         with workshop.transaction() as db:

@@ -24,7 +24,7 @@ def _coded(values: IntArray, names: dict[int, str]) -> Coded:
     return Coded(codes.astype(np.intp), tuple(names.get(int(v), "") for v in present))
 
 
-def _removed(
+def paired_fall(
     before: ReadingColumns, after: ReadingColumns
 ) -> tuple[IntArray, npt.NDArray[np.float64]]:
     """Pair film thickness before and after work by cell and number of the reading."""
@@ -73,7 +73,7 @@ def load_trial_data(db: sqlite3.Connection, trial_id: int, measurand: str) -> Tr
     source = FILM.key if measurand == REMOVED.key else measurand
     columns = reading_columns(db, trial_id, source)
     if measurand == REMOVED.key:
-        rows, y = _removed(reading_columns(db, trial_id, source, "before"), columns)
+        rows, y = paired_fall(reading_columns(db, trial_id, source, "before"), columns)
     else:
         rows, y = np.arange(columns.value.size), columns.value
     final = _final_stage(columns.cell[rows], columns.stage[rows])

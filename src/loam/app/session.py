@@ -46,6 +46,12 @@ class Session:
         self._undone.clear()
         self._tell(changes)
 
+    def adopt(self, command: Command, changes: Changes) -> None:
+        """Remember a command that was done on another thread, and tell what it changed."""
+        self._done.append(command)
+        self._undone.clear()
+        self._tell(changes)
+
     def undo(self) -> str:
         """Take back the last command and return its name, "" when there is none."""
         return self._step(self._done, self._undone, back=True)

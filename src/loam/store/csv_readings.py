@@ -307,9 +307,12 @@ def _assemble(builder: _Builder, name: str, source: str) -> TrialDraft:
     combination_number = {code: i for i, code in enumerate(codes, 1)}
     places = _place_cells(builder)
     panels = []
+    extent: dict[str, tuple[int, int]] = {}
+    for (panel, _), (row, column) in places.items():
+        down, across = extent.get(panel, (0, 0))
+        extent[panel] = (max(down, row + 1), max(across, column + 1))
     for panel, (hardness, line) in builder.panels.items():
-        rows = 1 + max(places[k][0] for k in builder.cells if k[0] == panel)
-        columns = 1 + max(places[k][1] for k in builder.cells if k[0] == panel)
+        rows, columns = extent[panel]
         if max(rows, columns) > MOST_ACROSS:
             rule = f"panel {panel} would have {rows} rows of {columns} cells; 60 by 60 is the most"
             raise FileRefused(builder.table.path, [Problem(line, "", panel, rule)])

@@ -38,6 +38,44 @@ def open_reader(path: Path) -> sqlite3.Connection:
     return _connect(path, read_only=True)
 
 
+@contextmanager
+def one_transaction(connection: sqlite3.Connection, where: Path) -> Iterator[sqlite3.Connection]:
+    """Run a block as one transaction: all of it is kept, or none.
+
+    Raises
+    ------
+    WorkshopRefused
+        When the disk refuses.
+    """
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        yield connection
+        connection.execute("COMMIT")
+    except BaseException as error:
+        if connection.in_transaction:
+            connection.execute("ROLLBACK")
+        if isinstance(error, sqlite3.OperationalError):
+            raise WorkshopRefused(
+                f"The disk did not take it ({error}).",
+                where=str(where),
+                todo="Free some space or check the disk, then do it again.",
+                kept="Everything before this is safe.",
+            ) from error
+        raise
+
+
+@contextmanager
+def writing_apart(path: Path) -> Iterator[sqlite3.Connection]:
+    """Write to a workshop that this program has open, on another thread, as one transaction."""
+    connection = _connect(path, read_only=False)
+    try:
+        connection.execute("PRAGMA synchronous = FULL")
+        with one_transaction(connection, path) as db:
+            yield db
+    finally:
+        connection.close()
+
+
 class Workshop:
     """An open workshop file.
 
@@ -145,6 +183,21 @@ class Workshop:
             self.connection.backup(target)
         target.close()
 
+    def need_writer(self) -> None:
+        """Refuse when the workshop may only be looked at here.
+
+        Raises
+        ------
+        WorkshopRefused
+            When another window has it open.
+        """
+        if self.read_only:
+            raise WorkshopRefused(
+                "This workshop is open in another window, so it can only be looked at here.",
+                todo="Close the other window first.",
+                kept="Nothing was changed.",
+            )
+
     @contextmanager
     def transaction(self) -> Iterator[sqlite3.Connection]:
         """Run a block as one transaction: all of it is kept, or none.
@@ -154,27 +207,9 @@ class Workshop:
         WorkshopRefused
             When the workshop is open read-only, or the disk refuses.
         """
-        if self.read_only:
-            raise WorkshopRefused(
-                "This workshop is open in another window, so it can only be looked at here.",
-                todo="Close the other window first.",
-                kept="Nothing was changed.",
-            )
-        self.connection.execute("BEGIN IMMEDIATE")
-        try:
-            yield self.connection
-            self.connection.execute("COMMIT")
-        except BaseException as error:
-            if self.connection.in_transaction:
-                self.connection.execute("ROLLBACK")
-            if isinstance(error, sqlite3.OperationalError):
-                raise WorkshopRefused(
-                    f"The disk did not take it ({error}).",
-                    where=str(self.path),
-                    todo="Free some space or check the disk, then do it again.",
-                    kept="Everything before this is safe.",
-                ) from error
-            raise
+        self.need_writer()
+        with one_transaction(self.connection, self.path) as db:
+            yield db
 
     def now(self) -> str:
         """Return the time now as ISO 8601 text, to the second."""

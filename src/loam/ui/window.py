@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from importlib import import_module
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import (
     QCloseEvent,
@@ -35,6 +35,9 @@ from loam.ui.widgets.path_strip import PathStrip
 from loam.ui.widgets.tape import KeyStrip
 from loam.ui.widgets.write_out import WriteOut
 from loam.ui.worker import Jobs
+
+if TYPE_CHECKING:
+    from loam.store.draft import TrialDraft
 
 VIEWS: dict[str, tuple[str, str]] = {
     "ask": ("loam.ui.views.ask_view", "AskView"),
@@ -242,22 +245,31 @@ class MainWindow(QMainWindow):
         if path.suffix == ".zip" or path.name == "datapackage.json":
             from loam.store.datapackage import read_package
 
-            self.jobs.start(
-                "bring_in", lambda: read_package(path), self._keep_package, self._refuse
-            )
+            self.jobs.start("bring_in", lambda: read_package(path), self.take_in, self._refuse)
             return
         self.go("bring_in")
         self.view.open_file(path)  # type: ignore[attr-defined]
 
-    def _keep_package(self, draft: Any) -> None:
+    def take_in(self, draft: TrialDraft, said: str = "") -> None:
+        """Write a trial on the worker, then turn to its ranking; it can be taken back."""
+        workshop = self.session.workshop
         command = TakeInTrial(draft)
+        now = workshop.now()
+
+        def written(changes: Changes) -> None:
+            self.session.adopt(command, changes)
+            self.session.choose(command.id)
+            self.go("judge")
+            if said:
+                self.say(said)
+
         try:
-            self.session.run(command)
+            workshop.need_writer()
         except LoamError as error:
             self._refuse(error)
             return
-        self.session.choose(command.id)
-        self.go("judge")
+        path = workshop.path
+        self.jobs.start("take_in", lambda: command.write_apart(path, now), written, self._refuse)
 
     def _refuse(self, error: LoamError) -> None:
         self.say(str(error), care=True)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
 from loam.core.errors import LoamError
+
+SWITCH_S = 0.0005
 
 
 class Cancelled(Exception):
@@ -44,6 +47,9 @@ class Jobs(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        # Painting calls back into Python often, and each call waits for the worker to let go:
+        # with the default of 5 ms the window stands still for seconds beside a busy worker.
+        sys.setswitchinterval(SWITCH_S)
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._post = _Post()

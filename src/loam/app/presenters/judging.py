@@ -7,7 +7,7 @@ import sqlite3
 from dataclasses import dataclass
 from pathlib import Path
 
-from loam.app.dataset import load_trial_data
+from loam.app.dataset import load_trial_data, paired_fall
 from loam.core.judgement import Judgement, judge
 from loam.core.readings import FILM, REMOVED, ReadingKind, kind_of
 from loam.core.trial import Cell, Combination, Panel, Reading, Trial
@@ -273,42 +273,54 @@ def origin(
     panels = {p.id: p for p in trial_store.panels(db, trial_id) if p.hardness == hardness}
     combinations = {c.id: c for c in trial_store.combinations(db, trial_id)}
     cells = [c for c in trial_store.cells(db, trial_id) if c.panel_id in panels]
-    by_cell: dict[int, list[Reading]] = {c.id: [] for c in cells}
+    own = [c for c in cells if _code(c, combinations) == code]
+    by_cell: dict[int, list[Reading]] = {c.id: [] for c in own}
     for reading in reading_store.readings_of_cells(db, list(by_cell), source):
         by_cell[reading.cell_id].append(reading)
-    shown: dict[int, list[Reading]] = {}
-    means: dict[int, float] = {}
-    for cell in cells:
-        after = [r for r in by_cell[cell.id] if r.phase == "after"]
-        values = [r.value for r in after if r.struck is None]
-        if kind.key == REMOVED.key:
-            before = {
-                r.ordinal: r.value
-                for r in by_cell[cell.id]
-                if r.phase == "before" and r.struck is None
-            }
-            values = [
-                before[r.ordinal] - r.value
-                for r in after
-                if r.struck is None and r.ordinal in before
-            ]
-        shown[cell.id] = after
-        if values:
-            means[cell.id] = sum(values) / len(values)
-    rows = tuple(
-        OriginRow(
-            c,
-            panels[c.panel_id],
-            next((r.operator for r in shown[c.id] if r.operator), ""),
-            next((r.day for r in shown[c.id] if r.day), ""),
-            tuple(shown[c.id]),
-            means.get(c.id),
+    on_class = {c.id for c in cells}
+    means = {cell: m for cell, m in _means(db, trial_id, kind).items() if cell in on_class}
+    rows = []
+    for cell in own:
+        after = tuple(r for r in by_cell[cell.id] if r.phase == "after")
+        rows.append(
+            OriginRow(
+                cell,
+                panels[cell.panel_id],
+                next((r.operator for r in after if r.operator), ""),
+                next((r.day for r in after if r.day), ""),
+                after,
+                means.get(cell.id),
+            )
         )
-        for c in cells
-        if _code(c, combinations) == code
-    )
     heading, recipe = _recipe(ranking, hardness, code)
-    return Origin(kind, hardness, code, heading, recipe, rows, tuple(panels.values()), means)
+    return Origin(kind, hardness, code, heading, recipe, tuple(rows), tuple(panels.values()), means)
+
+
+def load_origin(
+    path: Path, trial_id: int, ranking: RankingPicture, hardness: str, code: str
+) -> Origin:
+    """Collect an origin from the workshop's file; made for a worker thread."""
+    from loam.store.workshop import open_reader
+
+    db = open_reader(path)
+    try:
+        return origin(db, trial_id, ranking, hardness, code)
+    finally:
+        db.close()
+
+
+def _means(db: sqlite3.Connection, trial_id: int, kind: ReadingKind) -> dict[int, float]:
+    """Mean of every cell of a trial: of its readings, or of the paired fall of the film."""
+    if kind.key != REMOVED.key:
+        counts = reading_store.counts_by_cell(db, trial_id)
+        return {cell: mean for (cell, key), (_, mean) in counts.items() if key == kind.key}
+    before = reading_store.reading_columns(db, trial_id, FILM.key, "before")
+    after = reading_store.reading_columns(db, trial_id, FILM.key)
+    rows, fall = paired_fall(before, after)
+    sums: dict[int, list[float]] = {}
+    for cell, value in zip(after.cell[rows], fall, strict=True):
+        sums.setdefault(int(cell), []).append(float(value))
+    return {cell: sum(values) / len(values) for cell, values in sums.items()}
 
 
 def _code(cell: Cell, combinations: dict[int, Combination]) -> str:

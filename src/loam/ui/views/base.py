@@ -12,6 +12,7 @@ from loam.app.changes import Changes
 from loam.app.commands import Command
 from loam.app.session import Session
 from loam.core.errors import LoamError
+from loam.store.draft import TrialDraft
 from loam.ui.widgets.fields import Field
 from loam.ui.worker import Jobs
 
@@ -42,6 +43,10 @@ class Shell(Protocol):
 
     def bring_in_file(self, path: Path) -> None:
         """Bring in this file."""
+        ...
+
+    def take_in(self, draft: TrialDraft, said: str = "") -> None:
+        """Write a trial that was read from a file, then turn to its ranking."""
         ...
 
     def write_out(self) -> None:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QStandardItem, QStandardItemModel
 from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
@@ -18,7 +19,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from loam.app.commands import TakeInTrial
 from loam.core.errors import LoamError
 from loam.store.csv_readings import build_draft
 from loam.store.draft import TrialDraft
@@ -35,30 +35,18 @@ PREVIEW = 12
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
-class _Preview(QAbstractTableModel):
-    """The first lines of the file, as they stand there."""
-
-    def __init__(self, table: TableFile) -> None:
-        super().__init__()
-        self._table = table
-
-    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
-        return min(PREVIEW, len(self._table.rows))
-
-    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
-        return len(self._table.header)
-
-    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> object:
-        if role == Qt.ItemDataRole.DisplayRole and way == Qt.Orientation.Horizontal:
-            return self._table.header[section]
-        return None
-
-    def data(self, index: QModelIndex, role: int = 0) -> object:
-        if role == Qt.ItemDataRole.DisplayRole:
-            return self._table.rows[index.row()][index.column()]
-        if role == Qt.ItemDataRole.FontRole:
-            return look.figures(BODY - 2)
-        return None
+def _preview(table: TableFile) -> QStandardItemModel:
+    """Return the first lines of a file, as they stand there."""
+    lines = table.rows[:PREVIEW]
+    model = QStandardItemModel(len(lines), len(table.header))
+    model.setHorizontalHeaderLabels(list(table.header))
+    for i, row in enumerate(lines):
+        for k, text in enumerate(row):
+            item = QStandardItem(text if len(text) <= 60 else text[:57] + "...")
+            item.setFont(look.figures(BODY - 2))
+            item.setEditable(False)
+            model.setItem(i, k, item)
+    return model
 
 
 class BringInView(View):
@@ -202,7 +190,7 @@ class BringInView(View):
             f"{count} lines, {table.dialect_words}. Each column is read as chosen here; what is"
             " left out stays out."
         )
-        self.preview.setModel(_Preview(table))
+        self.preview.setModel(_preview(table))
         lines = min(PREVIEW, len(table.rows))
         self.preview.setFixedHeight(24 * lines + 46)
         self.name.set_text(table.path.stem)
@@ -266,15 +254,13 @@ class BringInView(View):
 
     def _keep(self, draft: TrialDraft, table: TableFile, mapping: dict[str, str]) -> None:
         number = len(self.session.trials()) + 1
-        command = TakeInTrial(replace(draft, trial=replace(draft.trial, seed=number)))
-        if not self.act(command):
-            return
-        self.session.remember(signature(table.header), mapping)
-        self.session.choose(command.id)
-        self.shell.go("judge")
-        cells = len(draft.cells)
-        self.shell.say(
-            f"{len(draft.readings)} readings of {cells} cells taken in. " + " ".join(draft.notes)
+        if not self.session.workshop.read_only:
+            self.session.remember(signature(table.header), mapping)
+        readings, cells = f"{len(draft.readings):,}".replace(",", "\u202f"), len(draft.cells)
+        self.said.setText(f"Keeping {readings} readings …")
+        self.shell.take_in(
+            replace(draft, trial=replace(draft.trial, seed=number)),
+            f"{readings} readings of {cells} cells taken in. " + " ".join(draft.notes),
         )
 
     def leave(self) -> None:

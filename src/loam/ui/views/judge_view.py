@@ -7,11 +7,12 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayou
 
 from loam.app.changes import CELLS, COMBINATIONS, PANELS, READINGS, TRIALS, Changes
 from loam.app.presenters.judging import (
+    Origin,
     RankingPicture,
     figures,
     has_film_pairs,
     judge_trial,
-    origin,
+    load_origin,
     rankable,
     standing,
 )
@@ -298,8 +299,19 @@ class JudgeView(View):
         ranking, chosen, trial = self.ranking, self.chart.chosen, self.session.trial
         if ranking is None or chosen is None or trial is None:
             return
-        found = origin(self.session.workshop.connection, trial.id, ranking, *chosen)
+        path, trial_id = self.session.workshop.path, trial.id
+        again = self.pages.currentWidget() is self.origin
+        self.shell.jobs.start(
+            "origin",
+            lambda: load_origin(path, trial_id, ranking, *chosen),
+            lambda found: self._show_origin(found, again),
+            lambda error: self.shell.say(str(error), care=True),
+        )
+
+    def _show_origin(self, found: Origin, again: bool) -> None:
         self.origin.show_origin(found)
+        if again and self.pages.currentWidget() is not self.origin:
+            return  # it was left meanwhile
         self.pages.setCurrentWidget(self.origin)
         self.origin.table.setFocus()
         self.shell.keys_changed()

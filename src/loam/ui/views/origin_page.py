@@ -131,6 +131,7 @@ class OriginPage(QWidget):
         if header is not None and side is not None:
             header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
             header.setMinimumSectionSize(46)
+            header.setResizeContentsPrecision(24)
             header.setHighlightSections(False)
             side.hide()
             side.setDefaultSectionSize(28)
