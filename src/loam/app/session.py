@@ -47,9 +47,13 @@ class Session:
         self._tell(changes)
 
     def adopt(self, command: Command, changes: Changes) -> None:
-        """Remember a command that was done on another thread, and tell what it changed."""
+        """Remember a command that was done on another thread and turn to the trial it made."""
         self._done.append(command)
         self._undone.clear()
+        self._cache.clear()
+        if changes.trial_id is not None:
+            self.trial_id = changes.trial_id
+            self.remember("trial", self.trial_id)
         self._tell(changes)
 
     def undo(self) -> str:
@@ -108,7 +112,8 @@ class Session:
         """Return a preference kept in the workshop."""
         return setting_store.recall(self.workshop.connection, key, default)
 
-    def _cached(self, key: str, load: Callable[[], Any]) -> Any:
+    def cached(self, key: str, load: Callable[[], Any]) -> Any:
+        """Return what ``load`` gives, kept until the next change."""
         if key not in self._cache:
             self._cache[key] = load()
         return self._cache[key]
@@ -116,7 +121,7 @@ class Session:
     def trials(self) -> list[Trial]:
         """All trials."""
         db = self.workshop.connection
-        found: list[Trial] = self._cached("trials", lambda: trial_store.trials(db))
+        found: list[Trial] = self.cached("trials", lambda: trial_store.trials(db))
         return found
 
     @property
@@ -128,7 +133,7 @@ class Session:
         if self.trial_id is None:
             return []
         trial_id = self.trial_id
-        return self._cached(key, lambda: load(self.workshop.connection, trial_id))
+        return self.cached(key, lambda: load(self.workshop.connection, trial_id))
 
     def panels(self) -> list[Panel]:
         """Panels of the trial at hand."""
@@ -145,6 +150,11 @@ class Session:
         found: list[Cell] = self._of_trial("cells", trial_store.cells)
         return found
 
+    def laid_out(self) -> tuple[int, set[int]]:
+        """How many cells the trial at hand has, and the ids of those with a combination."""
+        found: tuple[int, set[int]] = self._of_trial("laid", trial_store.laid_out) or (0, set())
+        return found
+
     def cells_of(self, panel_id: int) -> list[Cell]:
         """Cells of one panel of the trial at hand."""
 
@@ -154,7 +164,7 @@ class Session:
                 found.setdefault(cell.panel_id, []).append(cell)
             return found
 
-        found: list[Cell] = self._cached("by_panel", by_panel).get(panel_id, [])
+        found: list[Cell] = self.cached("by_panel", by_panel).get(panel_id, [])
         return found
 
     def counts(self) -> dict[tuple[int, str], tuple[int, float]]:

@@ -15,7 +15,13 @@ from loam.core.trial import HARDNESSES, Cell, Combination, Panel, Reading, Stage
 from loam.core.units import parse_number
 from loam.store.draft import TrialDraft
 from loam.store.mapping import AFTER, BASELINE, BEFORE, mapping_problems, reading_role
-from loam.store.table_file import MAX_PROBLEMS, FileRefused, Problem, TableFile
+from loam.store.table_file import (
+    MAX_PROBLEMS,
+    FileRefused,
+    Problem,
+    TableFile,
+    collector_paused,
+)
 
 CELL_MM, GAP_MM, MARGIN_MM = 120.0, 12.0, 40.0
 STAGE_SEPARATOR = ">"
@@ -289,16 +295,18 @@ def build_draft(
     lacking = mapping_problems(mapping)
     if lacking:
         raise FileRefused(table.path, [Problem(1, "", "", said) for said in lacking])
-    builder = _Builder(table, mapping)
-    for i, (row, line) in enumerate(zip(table.rows, table.lines, strict=True)):
-        if progress is not None and i % _PROGRESS_EVERY == 0:
-            progress(i / len(table.rows))
-        builder.take(row, line)
-    if not builder.problems and not any(r.phase == AFTER for r in builder.readings):
-        builder.wrong_at(0, "", "", "no line holds a reading after work")
-    if builder.problems:
-        raise FileRefused(table.path, builder.problems, builder.wrong - len(builder.problems))
-    return _assemble(builder, name, table.path.name)
+    with collector_paused():
+        builder = _Builder(table, mapping)
+        for i, (row, line) in enumerate(zip(table.rows, table.lines, strict=True)):
+            if progress is not None and i % _PROGRESS_EVERY == 0:
+                progress(i / len(table.rows))
+            builder.take(row, line)
+        if not builder.problems and not any(r.phase == AFTER for r in builder.readings):
+            builder.wrong_at(0, "", "", "no line holds a reading after work")
+        if builder.problems:
+            more = builder.wrong - len(builder.problems)
+            raise FileRefused(table.path, builder.problems, more)
+        return _assemble(builder, name, table.path.name)
 
 
 def _assemble(builder: _Builder, name: str, source: str) -> TrialDraft:

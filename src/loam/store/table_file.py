@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import csv
+import gc
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -137,10 +140,26 @@ def read_table(path: Path) -> TableFile:
     except OSError as error:
         raise _refuse(path, f"the file cannot be opened ({error.strerror})") from error
     text, encoding = _decode(path, raw)
-    if not text.strip():
+    if not text or text.isspace():
         raise _refuse(path, "the file is empty")
-    delimiter = _delimiter(next(line for line in text.splitlines() if line.strip()))
-    return _parse(path, text, delimiter, encoding)
+    delimiter = _delimiter(next(line for line in io.StringIO(text) if not line.isspace()))
+    with collector_paused():
+        return _parse(path, text, delimiter, encoding)
+
+
+@contextmanager
+def collector_paused() -> Iterator[None]:
+    """Put off garbage collection while very many lasting objects are made.
+
+    Each full collection looks at all of them and stops every thread meanwhile.
+    """
+    running = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if running:
+            gc.enable()
 
 
 def _parse(path: Path, text: str, delimiter: str, encoding: str) -> TableFile:

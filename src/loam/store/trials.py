@@ -244,6 +244,16 @@ def cells(db: sqlite3.Connection, trial_id: int) -> list[Cell]:
     return [Cell(r[0], r[1], r[2], r[3], r[4], r[5], baselines.get(r[0], {})) for r in rows]
 
 
+def laid_out(db: sqlite3.Connection, trial_id: int) -> tuple[int, set[int]]:
+    """Return how many cells a trial has, and the ids of those that have a combination."""
+    rows = db.execute(
+        "SELECT c.id, c.combination_id IS NOT NULL FROM cell c JOIN panel p ON p.id = c.panel_id"
+        " WHERE p.trial_id=? AND p.put_away=0 AND c.put_away=0",
+        (trial_id,),
+    ).fetchall()
+    return len(rows), {r[0] for r in rows if r[1]}
+
+
 def assign(db: sqlite3.Connection, wanted: Iterable[tuple[int, int | None, int | None]]) -> None:
     """Give cells their combination and run order: (cell id, combination id, order) each."""
     db.executemany(

@@ -258,7 +258,6 @@ class MainWindow(QMainWindow):
 
         def written(changes: Changes) -> None:
             self.session.adopt(command, changes)
-            self.session.choose(command.id)
             self.go("judge")
             if said:
                 self.say(said)

@@ -39,24 +39,30 @@ class PathState:
     facts: str
 
 
-def _progress(session: Session, trial: Trial) -> tuple[int, int, int]:
-    """Return laid cells, cells read in full, and readings."""
+def _progress(session: Session, trial: Trial) -> tuple[int, int, int, int]:
+    """Return cells, laid-out cells, those read in full, and readings."""
     counts = session.counts()
-    laid = [c for c in session.cells() if c.combination_id is not None]
-    full = sum(
-        all(counts.get((c.id, m), (0, 0.0))[0] >= trial.readings_per_cell for m in trial.measurands)
-        for c in laid
-    )
-    return len(laid), full, sum(n for n, _ in counts.values())
+    cells, laid = session.laid_out()
+    done: dict[int, int] = {}
+    wanted = set(trial.measurands)
+    for (cell, measurand), (n, _) in counts.items():
+        if n >= trial.readings_per_cell and measurand in wanted and cell in laid:
+            done[cell] = done.get(cell, 0) + 1
+    full = sum(n == len(wanted) for n in done.values())
+    return cells, len(laid), full, sum(n for n, _ in counts.values())
 
 
 def path_state(session: Session) -> PathState:
     """Say where the trial at hand stands."""
+    state: PathState = session.cached("path", lambda: _path_state(session))
+    return state
+
+
+def _path_state(session: Session) -> PathState:
     trial = session.trial
     if trial is None:
         return PathState(0, "ask", "Start a trial, or bring in readings from a file.", "")
-    laid, full, readings = _progress(session, trial)
-    cells = len(session.cells())
+    cells, laid, full, readings = _progress(session, trial)
     codes = len(session.combinations())
     panels = len(session.panels())
     stands = [

@@ -17,7 +17,7 @@ from loam.app.presenters.judging import (
     standing,
 )
 from loam.core.errors import LoamError
-from loam.core.readings import kind_of
+from loam.core.readings import FILM, kind_of
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
 from loam.ui.views.base import Key, Shell, View
@@ -148,7 +148,8 @@ class JudgeView(View):
             self._wait("Here the combinations are ranked. Start a trial first (F2).")
             return
         db = self.session.workshop.connection
-        kinds = rankable(trial, has_film_pairs(db, trial.id))
+        pairs = FILM.key in trial.measurands and has_film_pairs(db, trial.id)
+        kinds = rankable(trial, pairs)
         self.kinds.set_choices([(k, kind_of(k).label) for k in kinds])
         if self.measurand not in kinds:
             self.measurand = kinds[0] if kinds else ""

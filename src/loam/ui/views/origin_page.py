@@ -6,8 +6,8 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
-from PyQt6.QtGui import QFont
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QHeaderView, QTableView, QVBoxLayout, QWidget
+from PyQt6.QtGui import QFont, QFontMetrics
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QTableView, QVBoxLayout, QWidget
 
 from loam.app.commands import StrikeReadings
 from loam.app.presenters.judging import Origin, OriginRow
@@ -20,6 +20,7 @@ from loam.ui.widgets.fields import Field, words
 from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.tape import TapeKey
 
+PANELS_SHOWN = 6
 _LEAD = ("Panel", "Cell", "By", "Day", "Mean")
 
 
@@ -129,9 +130,7 @@ class OriginPage(QWidget):
         self.table.setTabKeyNavigation(False)
         header, side = self.table.horizontalHeader(), self.table.verticalHeader()
         if header is not None and side is not None:
-            header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
             header.setMinimumSectionSize(46)
-            header.setResizeContentsPrecision(24)
             header.setHighlightSections(False)
             side.hide()
             side.setDefaultSectionSize(28)
@@ -175,6 +174,7 @@ class OriginPage(QWidget):
         self.heading.setText(origin.heading)
         self.recipe.setText(origin.recipe)
         self.model.show_origin(origin)
+        self._widths(origin)
         first = max(len(_LEAD), place[1]) if self.model.columnCount() > len(_LEAD) else 0
         self.table.setCurrentIndex(self.model.index(max(place[0], 0), first))
         while self._panels.count():
@@ -184,7 +184,9 @@ class OriginPage(QWidget):
                 widget.hide()
                 widget.deleteLater()
         columns = 1 if len(origin.panels) <= 2 else 2
-        for i, panel in enumerate(origin.panels[:8]):
+        own = {r.panel.id for r in origin.rows}
+        shown = [p for p in origin.panels if p.id in own][:PANELS_SHOWN]
+        for i, panel in enumerate(shown):
             drawing = PanelDrawing()
             drawing.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             drawing.show_picture(
@@ -192,6 +194,25 @@ class OriginPage(QWidget):
             )
             drawing.cell_chosen.connect(self._choose_cell)
             self._panels.addWidget(drawing, i // columns, i % columns)
+
+    def _widths(self, origin: Origin) -> None:
+        """Set the columns' widths from the words in them; asking every cell takes too long."""
+        words_face, figures = QFontMetrics(look.words(BODY)), QFontMetrics(look.figures(BODY))
+
+        def widest(texts: set[str]) -> int:
+            return max((words_face.horizontalAdvance(t) for t in texts), default=0) + 18
+
+        lead = [
+            widest({r.panel.name for r in origin.rows} | {"Panel"}),
+            figures.horizontalAdvance("KK10") + 14,
+            widest({r.operator for r in origin.rows} | {"By"}),
+            widest({r.day for r in origin.rows} | {"Day"}),
+        ]
+        values = [origin.kind.write(r.value) for row in origin.rows for r in row.readings[:3]]
+        figure = max((figures.horizontalAdvance(v) for v in values), default=30) + 16
+        lead.append(figure + 14)
+        for i in range(self.model.columnCount()):
+            self.table.setColumnWidth(i, lead[i] if i < len(lead) else figure)
 
     def _choose_cell(self, cell_id: int) -> None:
         if self.origin is None:
