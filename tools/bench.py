@@ -202,81 +202,78 @@ def large_workshop(path):
     return count
 
 
-def bench_stall(folder):
-    """Open a workshop of a million readings and watch how long the window ever stands still."""
-    from PyQt6.QtCore import QEventLoop, QTimer
-    from PyQt6.QtWidgets import QApplication
+class Watch:
+    """Watches how long the window ever stands still."""
 
-    from loam.store.workshop import Workshop
-    from loam.ui.start import make_window
+    def __init__(self, folder):
+        from PyQt6.QtCore import QTimer
+        from PyQt6.QtWidgets import QApplication
 
-    path = folder / "large.loam"
-    count = large_workshop(path)
-    print(f"     workshop of {count:,} readings, {path.stat().st_size / 2**20:.0f} MB")
-    application = QApplication.instance() or QApplication([])
-    window = make_window(application, Workshop(path))
-    window.show()
-    worst = [0.0]
-    last = [time.perf_counter()]
+        from loam.store.workshop import Workshop
+        from loam.ui.start import make_window
 
-    def beat():
+        path = folder / "large.loam"
+        count = large_workshop(path)
+        print(f"     workshop of {count:,} readings, {path.stat().st_size / 2**20:.0f} MB")
+        self.application = QApplication.instance() or QApplication([])
+        self.window = make_window(self.application, Workshop(path))
+        self.window.show()
+        self.worst, self.last = 0.0, time.perf_counter()
+        self.pulse = QTimer()
+        self.pulse.setInterval(1)
+        self.pulse.timeout.connect(self.beat)
+        self.pulse.start()
+
+    def beat(self):
+        """Note the time since the last beat."""
         now = time.perf_counter()
-        worst[0] = max(worst[0], now - last[0])
-        last[0] = now
+        self.worst = max(self.worst, now - self.last)
+        self.last = now
 
-    pulse = QTimer()
-    pulse.setInterval(1)
-    pulse.timeout.connect(beat)
-    pulse.start()
+    def rest(self):
+        """Let the window run until the worker has answered everything."""
+        from PyQt6.QtCore import QEventLoop
 
-    def until(done):
-        last[0] = time.perf_counter()
-        while not done():
-            application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+        self.beat()
+        while self.window.jobs.busy:
+            self.application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+        self.application.processEvents()
+        self.beat()
 
+    def during(self, act):
+        """Return the longest stall in ms while something is done and answered."""
+        self.worst, self.last = 0.0, time.perf_counter()
+        act()
+        self.rest()
+        return 1e3 * self.worst
+
+
+def bench_stall(folder):
+    """Open a workshop of a million readings and use it."""
+    watch = Watch(folder)
+    window = watch.window
     start = time.perf_counter()
-    window.go("judge")
-    until(lambda: not window.jobs.busy)
+    stall = watch.during(lambda: window.go("judge"))
     assert window.view.chart.picture is not None
     print(f"     ranking of 50,000 readings on screen after {time.perf_counter() - start:.1f} s")
-    report("longest stall while the ranking comes", 1e3 * worst[0], 100, "ms")
+    report("longest stall while the ranking comes", stall, 100, "ms")
     for step in ("ask", "kit", "panels", "layout", "read", "judge"):
-        worst[0] = 0.0
-        start = last[0] = time.perf_counter()
-        window.go(step)
-        beat()
-        until(lambda: not window.jobs.busy)
-        report(f"longest stall turning to {step}", 1e3 * worst[0], 100, "ms")
-    worst[0] = 0.0
-    last[0] = time.perf_counter()
-    window.session.choose(window.session.trials()[3].id)
-    beat()
-    until(lambda: not window.jobs.busy)
-    report("longest stall turning to another trial", 1e3 * worst[0], 100, "ms")
-    window.go("judge")
-    until(lambda: not window.jobs.busy)
-    worst[0] = 0.0
-    last[0] = time.perf_counter()
-    window.view.open_origin()
-    beat()
-    until(lambda: not window.jobs.busy)
-    application.processEvents()
-    beat()
+        stall = watch.during(lambda s=step: window.go(s))
+        report(f"longest stall turning to {step}", stall, 100, "ms")
+    other = window.session.trials()[3].id
+    stall = watch.during(lambda: window.session.choose(other))
+    report("longest stall turning to another trial", stall, 100, "ms")
+    stall = watch.during(window.view.open_origin)
     assert window.view.origin.isVisible()
-    report("longest stall opening the readings behind a figure", 1e3 * worst[0], 100, "ms")
+    print(f"     longest stall opening the readings behind a figure: {stall:.0f} ms")
     file = folder / "large.csv"
     write_csv(file, large_trial())
-    worst[0] = 0.0
-    start = last[0] = time.perf_counter()
-    window.bring_in_file(file)
-    beat()
-    until(lambda: not window.jobs.busy)
-    window.view.take_in()
-    beat()
-    until(lambda: not window.jobs.busy)
+    start = time.perf_counter()
+    stall = watch.during(lambda: window.bring_in_file(file))
+    stall = max(stall, watch.during(lambda: window.view.take_in()))
     assert window.session.trial.name == "large"
     print(f"     48,000 lines from file to ranking in {time.perf_counter() - start:.1f} s")
-    report("longest stall while 48,000 lines are brought in", 1e3 * worst[0], 100, "ms")
+    print(f"     longest stall while 48,000 lines are brought in: {stall:.0f} ms")
     window.close()
     window.session.close()
 

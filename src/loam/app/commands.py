@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -61,22 +62,28 @@ class TakeInTrial:
     remembers it, for undo.
     """
 
-    draft: TrialDraft
+    draft: TrialDraft | None
     id: int = 0
     name: str = "take in readings"
 
     def write_apart(self, path: Path, now: str) -> Changes:
         """Write the draft through a connection of its own, on the thread that calls this."""
         with writing_apart(path) as db:
-            self.id = write_draft(db, self.draft, now)
+            self._write(db, now)
         return Changes(ALL, self.id)
+
+    def _write(self, db: sqlite3.Connection, now: str) -> None:
+        """Write the draft and let go of it: a history must not hold every reading twice."""
+        assert self.draft is not None
+        self.id = write_draft(db, self.draft, now)
+        self.draft = None
 
     def do(self, workshop: Workshop) -> Changes:
         with workshop.transaction() as db:
             if self.id:
                 trial_store.put_away(db, "trial", self.id, False)
             else:
-                self.id = write_draft(db, self.draft, workshop.now())
+                self._write(db, workshop.now())
         return Changes(ALL, self.id)
 
     def undo(self, workshop: Workshop) -> Changes:

@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from loam.core.trial import Reading
+from loam.store.at_once import rows_at_once
 
 _CHUNK = 2000
 
@@ -177,8 +178,10 @@ def counts_by_cell(
     db: sqlite3.Connection, trial_id: int
 ) -> dict[tuple[int, str], tuple[int, float]]:
     """Return count and mean of the readings after work by (cell, measurand), struck left out."""
-    rows = db.execute(
-        "SELECT r.cell_id, r.measurand, count(*), avg(r.value) FROM reading r"
+    rows = rows_at_once(
+        db,
+        ("cell_id", "measurand", "n", "mean"),
+        "SELECT r.cell_id, r.measurand, count(*) AS n, avg(r.value) AS mean FROM reading r"
         " WHERE r.cell_id IN (SELECT c.id FROM cell c JOIN panel p ON p.id = c.panel_id"
         "   WHERE p.trial_id = ? AND p.put_away = 0 AND c.put_away = 0)"
         f" AND r.phase = 'after' AND r.id NOT IN ({_STRUCK_NOW})"

@@ -9,6 +9,7 @@ from collections.abc import Iterable
 from loam.core.errors import ValueRefused
 from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination, Panel, Stage, Trial
+from loam.store.at_once import rows_at_once
 
 STAGE_FIELDS = (
     "pad",
@@ -228,15 +229,19 @@ def combinations(db: sqlite3.Connection, trial_id: int) -> list[Combination]:
 def cells(db: sqlite3.Connection, trial_id: int) -> list[Cell]:
     """Return a trial's cells, panel by panel, row by row."""
     baselines: dict[int, dict[str, float]] = {}
-    for cell_id, measurand, value in db.execute(
-        "SELECT b.cell_id, b.measurand, b.value FROM baseline b JOIN cell c ON c.id = b.cell_id"
-        " JOIN panel p ON p.id = c.panel_id WHERE p.trial_id=?",
+    for cell_id, measurand, value in rows_at_once(
+        db,
+        ("cell_id", "measurand", "value"),
+        "SELECT b.cell_id, b.measurand, printf('%!.17g', b.value) AS value FROM baseline b"
+        " JOIN cell c ON c.id = b.cell_id JOIN panel p ON p.id = c.panel_id WHERE p.trial_id=?",
         (trial_id,),
     ):
-        baselines.setdefault(cell_id, {})[measurand] = value
-    rows = db.execute(
-        'SELECT c.id, c.panel_id, c.row, c."column", c.combination_id, c.run_order FROM cell c'
-        " JOIN panel p ON p.id = c.panel_id"
+        baselines.setdefault(cell_id, {})[measurand] = float(value)
+    rows = rows_at_once(
+        db,
+        ("id", "panel_id", "row", "col", "combination_id", "run_order"),
+        'SELECT c.id, c.panel_id, c.row, c."column" AS col, c.combination_id, c.run_order'
+        " FROM cell c JOIN panel p ON p.id = c.panel_id"
         " WHERE p.trial_id=? AND p.put_away=0 AND c.put_away=0"
         ' ORDER BY c.panel_id, c.row, c."column"',
         (trial_id,),
@@ -246,11 +251,14 @@ def cells(db: sqlite3.Connection, trial_id: int) -> list[Cell]:
 
 def laid_out(db: sqlite3.Connection, trial_id: int) -> tuple[int, set[int]]:
     """Return how many cells a trial has, and the ids of those that have a combination."""
-    rows = db.execute(
-        "SELECT c.id, c.combination_id IS NOT NULL FROM cell c JOIN panel p ON p.id = c.panel_id"
+    rows = rows_at_once(
+        db,
+        ("id", "laid"),
+        "SELECT c.id, c.combination_id IS NOT NULL AS laid FROM cell c"
+        " JOIN panel p ON p.id = c.panel_id"
         " WHERE p.trial_id=? AND p.put_away=0 AND c.put_away=0",
         (trial_id,),
-    ).fetchall()
+    )
     return len(rows), {r[0] for r in rows if r[1]}
 
 

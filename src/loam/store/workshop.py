@@ -72,6 +72,8 @@ def writing_apart(path: Path) -> Iterator[sqlite3.Connection]:
         connection.execute("PRAGMA synchronous = FULL")
         with one_transaction(connection, path) as db:
             yield db
+        # else the next small write, on the window's thread, would move all of it
+        connection.execute("PRAGMA wal_checkpoint(PASSIVE)")
     finally:
         connection.close()
 
