@@ -153,10 +153,10 @@ class MainWindow(QMainWindow):
         missed = self._missed.pop(step, frozenset()) if step in self.views else ALL
         view = self.views[step]
         self.stack.setCurrentWidget(view)
+        self._show_path()
         view.refresh(Changes(missed, self.session.trial_id))
         self.view.entered()
         self.keys_changed()
-        self._show_path()
 
     def keys_changed(self) -> None:
         """Show the keys of the view at hand."""
@@ -171,11 +171,11 @@ class MainWindow(QMainWindow):
     def _changed(self, changes: Changes) -> None:
         """Refresh the view at hand now; the others when they are turned to."""
         for step, view in self.views.items():
-            if view is self.stack.currentWidget():
-                view.refresh(changes)
-            else:
+            if view is not self.stack.currentWidget():
                 self._missed[step] = self._missed.get(step, frozenset()) | changes.kinds
-        self._show_path()
+        self._show_path()  # first: a view may set the worker to work, and that slows all else
+        if self.stack.currentWidget() is not None:
+            self.view.refresh(changes)
 
     def _show_path(self) -> None:
         state = path_state(self.session)
