@@ -3,6 +3,7 @@
 import os
 import shutil
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QFontDatabase, QImage, QPainter
@@ -226,9 +227,18 @@ def test_lights_out_throws_almost_no_light(open_window, wait_for, step):
     QTest.keyClick(window, K.Key_F9)
     window.go(step)
     wait_for(window)
-    image = window.grab().toImage().scaled(160, 100).convertToFormat(QImage.Format.Format_RGB32)
+    if step == "read":
+        window.view.digits.setText("84.6")
+    elif step == "ask":
+        window.view.question.setFocus()
+    grabbed = window.grab().toImage()
+    image = grabbed.scaled(160, 100).convertToFormat(QImage.Format.Format_RGB32)
     light = [luminance(image.pixelColor(x, y)) for x in range(160) for y in range(100)]
     QTest.keyClick(window, K.Key_F9)
+    whole = grabbed.convertToFormat(QImage.Format.Format_RGB32)
+    bits = np.frombuffer(whole.constBits().asarray(whole.sizeInBytes()), dtype=np.uint8)
+    blue = bits.reshape(-1, 4)[:, 0]
+    assert blue.max() < 140, "a white or pale dot, the caret perhaps"
     assert sum(light) / len(light) < 0.04
     assert max(light) < 0.5
 

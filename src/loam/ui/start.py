@@ -16,7 +16,7 @@ from loam.core.errors import LoamError
 from loam.store.workshop import Workshop
 from loam.ui.bugs import install
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
-from loam.ui.theme.look import load_fonts
+from loam.ui.theme.look import QuietCaret, load_fonts
 from loam.ui.window import MainWindow
 
 _SCREENS = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
@@ -68,6 +68,7 @@ def open_workshop(options: argparse.Namespace) -> Workshop:
 def make_window(application: QApplication, workshop: Workshop) -> MainWindow:
     """Build the window on an open workshop; the same factory serves the tests."""
     load_fonts()
+    application.setStyle(QuietCaret("Fusion"))
     session = Session(workshop)
     lights = session.recall("theme") == LIGHTS_OUT.name
     look.apply(application, LIGHTS_OUT if lights else BENCH)

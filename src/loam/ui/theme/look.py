@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import cache
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtCore import QObject, QRect, pyqtSignal
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPainter, QPalette
+from PyQt6.QtWidgets import QApplication, QProxyStyle, QStyle, QStyleOption, QWidget
 
 from loam.ui.theme.tokens import BENCH, LIGHTS_OUT, Tokens
 
@@ -84,6 +84,28 @@ class Look(QObject):
         if bold:
             font.setWeight(QFont.Weight.Bold)
         return font
+
+
+class QuietCaret(QProxyStyle):
+    """Hides Qt's own caret, which inverts its ground and so shines white in the dark."""
+
+    def pixelMetric(
+        self,
+        metric: QStyle.PixelMetric,
+        option: QStyleOption | None = None,
+        widget: QWidget | None = None,
+    ) -> int:
+        if metric == QStyle.PixelMetric.PM_TextCursorWidth:
+            return 0
+        return super().pixelMetric(metric, option, widget)
+
+
+def paint_caret(widget: QWidget, rect: QRect) -> None:
+    """Draw the caret of a line or page of text in the theme's ink."""
+    painter = QPainter(widget)
+    width = 2 if rect.height() < 60 else 4
+    painter.fillRect(rect.center().x() - width // 2, rect.top(), width, rect.height(), look.ink)
+    painter.end()
 
 
 def load_fonts() -> list[str]:

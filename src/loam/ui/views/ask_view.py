@@ -15,6 +15,7 @@ from loam.core.errors import ValueRefused
 from loam.core.readings import KINDS
 from loam.core.trial import Trial
 from loam.core.units import parse_number
+from loam.ui.theme.look import paint_caret
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.panel_row import PanelRow
@@ -48,6 +49,13 @@ class _Question(QPlainTextEdit):
         self.setPlaceholderText(EXAMPLES)
         self.setTabChangesFocus(True)
         self.setFixedHeight(66)
+        self.setCursorWidth(0)
+
+    def paintEvent(self, event: object) -> None:
+        super().paintEvent(event)  # type: ignore[arg-type]
+        port = self.viewport()
+        if self.hasFocus() and port is not None:
+            paint_caret(port, self.cursorRect())
 
     def focusOutEvent(self, event: object) -> None:
         super().focusOutEvent(event)  # type: ignore[arg-type]

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 
 from loam.core.errors import LoamError
 from loam.ui.theme import look
+from loam.ui.theme.look import paint_caret
 
 
 def words(
@@ -47,6 +48,11 @@ class Line(QLineEdit):
             event.ignore()
             return False
         return super().event(event)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if self.hasFocus() and not self.isReadOnly():
+            paint_caret(self, self.cursorRect())
 
     def leaves(self, event: QKeyEvent) -> bool:
         """Tell whether a key belongs to the window rather than to the line."""
