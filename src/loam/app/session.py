@@ -146,8 +146,10 @@ class Session:
         return found
 
     def cells(self) -> list[Cell]:
-        """Cells of the trial at hand."""
-        found: list[Cell] = self._of_trial("cells", trial_store.cells)
+        """Cells of the trial at hand, without their readings before work."""
+        found: list[Cell] = self._of_trial(
+            "cells", lambda db, trial_id: trial_store.cells(db, trial_id, baselines=False)
+        )
         return found
 
     def laid_out(self) -> tuple[int, set[int]]:

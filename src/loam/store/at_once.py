@@ -21,8 +21,8 @@ def rows_at_once(
     Parameters
     ----------
     columns : sequence of str
-        Names of the query's columns. A real number that must keep every bit is asked for as
-        ``printf('%!.17g', x)`` and comes as text; a plain one keeps 15 digits.
+        Names of the query's columns. Real numbers keep 15 digits only: enough to draw, not
+        to compute with.
     query : str
         A SELECT whose order is kept.
     """

@@ -226,17 +226,24 @@ def combinations(db: sqlite3.Connection, trial_id: int) -> list[Combination]:
     return [Combination(r[0], r[1], r[2], tuple(stages.get(r[0], ()))) for r in rows]
 
 
-def cells(db: sqlite3.Connection, trial_id: int) -> list[Cell]:
-    """Return a trial's cells, panel by panel, row by row."""
-    baselines: dict[int, dict[str, float]] = {}
-    for cell_id, measurand, value in rows_at_once(
-        db,
-        ("cell_id", "measurand", "value"),
-        "SELECT b.cell_id, b.measurand, printf('%!.17g', b.value) AS value FROM baseline b"
-        " JOIN cell c ON c.id = b.cell_id JOIN panel p ON p.id = c.panel_id WHERE p.trial_id=?",
-        (trial_id,),
-    ):
-        baselines.setdefault(cell_id, {})[measurand] = float(value)
+def cells(db: sqlite3.Connection, trial_id: int, *, baselines: bool = True) -> list[Cell]:
+    """Return a trial's cells, panel by panel, row by row.
+
+    Parameters
+    ----------
+    baselines : bool
+        Whether to fetch the readings before work too; a view that only draws the cells does not
+        need them, and they come row by row, so that every bit is kept.
+    """
+    before: dict[int, dict[str, float]] = {}
+    if baselines:
+        for cell_id, measurand, value in db.execute(
+            "SELECT b.cell_id, b.measurand, b.value FROM baseline b"
+            " JOIN cell c ON c.id = b.cell_id JOIN panel p ON p.id = c.panel_id"
+            " WHERE p.trial_id=?",
+            (trial_id,),
+        ):
+            before.setdefault(cell_id, {})[measurand] = value
     rows = rows_at_once(
         db,
         ("id", "panel_id", "row", "col", "combination_id", "run_order"),
@@ -246,7 +253,7 @@ def cells(db: sqlite3.Connection, trial_id: int) -> list[Cell]:
         ' ORDER BY c.panel_id, c.row, c."column"',
         (trial_id,),
     )
-    return [Cell(r[0], r[1], r[2], r[3], r[4], r[5], baselines.get(r[0], {})) for r in rows]
+    return [Cell(r[0], r[1], r[2], r[3], r[4], r[5], before.get(r[0], {})) for r in rows]
 
 
 def laid_out(db: sqlite3.Connection, trial_id: int) -> tuple[int, set[int]]:
