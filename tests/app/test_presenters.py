@@ -19,7 +19,7 @@ from loam.app.presenters.judging import (
 )
 from loam.app.presenters.kit import usage
 from loam.app.presenters.path import path_state
-from loam.app.presenters.picture import assigned, bare, read, result
+from loam.app.presenters.picture import assigned, read, result
 from loam.app.presenters.reading import panel_progress, progress
 from loam.app.session import Session
 from loam.core.errors import NotEnough
@@ -232,7 +232,6 @@ def test_pictures_show_what_each_step_lays_over_the_panel(session):
     assert [f.share for f in less.faces] == sorted((f.share for f in less.faces), reverse=True)
     assert {f.quiet for f in good.faces if f.combination.code == "B"} == {False}
     assert all("cell" in f.spoken for f in good.faces)
-    assert len(bare(panel).faces) == 12
 
 
 def test_progress_by_cell_and_panel(session):

@@ -219,11 +219,12 @@ class MainWindow(QMainWindow):
             self.overlay.leave()
             return
         steps = [(f"F{i + 2}", label) for i, (_, label) in enumerate(STEPS)]
+        undo, redo = self.session.undo_name, self.session.redo_name
         always = [
             ("F1", "this list"),
             ("F9", "room lights on or off"),
-            ("Ctrl+Z", "take back"),
-            ("Ctrl+Shift+Z", "do again"),
+            ("Ctrl+Z", f"take back: {undo}" if undo else "take back"),
+            ("Ctrl+Shift+Z", f"do again: {redo}" if redo else "do again"),
             ("Ctrl+I", "bring in a file"),
             ("Ctrl+E", "write out"),
             ("Tab", "next field"),

@@ -57,15 +57,6 @@ class PanelPicture:
         return next((f for f in self.faces if f.cell_id == cell_id), None)
 
 
-def bare(panel: Panel) -> PanelPicture:
-    """Picture a panel with its cells empty, before it is in the workshop or laid out."""
-    faces = tuple(
-        CellFace(-1 - i, r.code, r.x_mm, r.y_mm, r.width_mm, r.height_mm)
-        for i, r in enumerate(panel.taping.cells())
-    )
-    return PanelPicture(panel.id, panel.name, panel.hardness, panel.paint, panel.taping, faces)
-
-
 def _placed(panel: Panel, cells: list[Cell]) -> dict[int, CellFace]:
     rects = {(r.row, r.column): r for r in panel.taping.cells()}
     placed = {}

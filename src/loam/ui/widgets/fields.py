@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
@@ -19,7 +19,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from loam.core.errors import LoamError
 from loam.ui.theme import look
 from loam.ui.theme.look import paint_caret
 
@@ -231,16 +230,3 @@ class Chips(QWidget):
     def value(self) -> list[str]:
         """Return the keys of the pressed chips."""
         return [key for key, button in self.buttons.items() if button.isChecked()]
-
-
-def attempt(field: Field | None, act: Callable[[], object]) -> bool:
-    """Do something; a refusal is said at the field and returns False."""
-    try:
-        act()
-    except LoamError as error:
-        if field is not None:
-            field.complain(f"{error.what} {error.todo}".strip())
-        return False
-    if field is not None:
-        field.complain("")
-    return True
