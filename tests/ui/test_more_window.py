@@ -256,3 +256,30 @@ def test_marks_lie_where_they_are_asked_for(qapp):
     xs, ys = [d[0] for d in dark], [d[1] for d in dark]
     assert 28 <= min(xs) <= max(xs) <= 30 + width + 2
     assert 18 <= min(ys) <= max(ys) <= 20 + height + 2
+
+
+def test_a_disk_that_refuses_an_import_leaves_the_file_ready_for_another_try(
+    open_window, wait_for, monkeypatch
+):
+    from helpers.reference import ROOT
+    from loam.app import commands
+    from loam.store.workshop import WorkshopRefused
+
+    window = open_window()
+    window.bring_in_file(ROOT / "trials" / "small" / "small.csv")
+    wait_for(window)
+
+    def full(*_):
+        raise WorkshopRefused("The disk did not take it.", todo="Free some space.")
+
+    with monkeypatch.context() as broken:
+        broken.setattr(commands, "write_draft", full)
+        window.view.take_in()
+        wait_for(window)
+        wait_for(window)
+    assert "Free some space" in window.view.problems.text()
+    assert window.session.trials() == []
+    assert window.session.undo_name == ""
+    window.view.take_in()
+    wait_for(window)
+    assert [t.name for t in window.session.trials()] == ["small"]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -68,22 +67,23 @@ class TakeInTrial:
 
     def write_apart(self, path: Path, now: str) -> Changes:
         """Write the draft through a connection of its own, on the thread that calls this."""
+        assert self.draft is not None
         with writing_apart(path) as db:
-            self._write(db, now)
+            trial_id = write_draft(db, self.draft, now)
+        return self._written(trial_id)
+
+    def _written(self, trial_id: int) -> Changes:
+        """Let go of the draft once it is on disk: a history must not hold every reading twice."""
+        self.id, self.draft = trial_id, None
         return Changes(ALL, self.id)
 
-    def _write(self, db: sqlite3.Connection, now: str) -> None:
-        """Write the draft and let go of it: a history must not hold every reading twice."""
-        assert self.draft is not None
-        self.id = write_draft(db, self.draft, now)
-        self.draft = None
-
     def do(self, workshop: Workshop) -> Changes:
+        if self.draft is not None:
+            with workshop.transaction() as db:
+                trial_id = write_draft(db, self.draft, workshop.now())
+            return self._written(trial_id)
         with workshop.transaction() as db:
-            if self.id:
-                trial_store.put_away(db, "trial", self.id, False)
-            else:
-                self._write(db, workshop.now())
+            trial_store.put_away(db, "trial", self.id, False)
         return Changes(ALL, self.id)
 
     def undo(self, workshop: Workshop) -> Changes:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -251,7 +252,12 @@ class MainWindow(QMainWindow):
         self.go("bring_in")
         self.view.open_file(path)  # type: ignore[attr-defined]
 
-    def take_in(self, draft: TrialDraft, said: str = "") -> None:
+    def take_in(
+        self,
+        draft: TrialDraft,
+        said: str = "",
+        failed: Callable[[LoamError], None] | None = None,
+    ) -> None:
         """Write a trial on the worker, then turn to its ranking; it can be taken back."""
         workshop = self.session.workshop
         command = TakeInTrial(draft)
@@ -259,17 +265,20 @@ class MainWindow(QMainWindow):
 
         def written(changes: Changes) -> None:
             self.session.adopt(command, changes)
+            if "bring_in" in self.views:
+                self.views["bring_in"].forget()  # type: ignore[attr-defined]
             self.go("judge")
             if said:
                 self.say(said)
 
+        refuse = failed or self._refuse
         try:
             workshop.need_writer()
         except LoamError as error:
-            self._refuse(error)
+            refuse(error)
             return
         path = workshop.path
-        self.jobs.start("take_in", lambda: command.write_apart(path, now), written, self._refuse)
+        self.jobs.start("take_in", lambda: command.write_apart(path, now), written, refuse)
 
     def _refuse(self, error: LoamError) -> None:
         self.say(str(error), care=True)

@@ -45,7 +45,12 @@ class Shell(Protocol):
         """Bring in this file."""
         ...
 
-    def take_in(self, draft: TrialDraft, said: str = "") -> None:
+    def take_in(
+        self,
+        draft: TrialDraft,
+        said: str = "",
+        failed: Callable[[LoamError], None] | None = None,
+    ) -> None:
         """Write a trial that was read from a file, then turn to its ranking."""
         ...
 

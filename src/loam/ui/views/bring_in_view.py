@@ -258,11 +258,15 @@ class BringInView(View):
             self.session.remember(signature(table.header), mapping)
         readings, cells = f"{len(draft.readings):,}".replace(",", "\u202f"), len(draft.cells)
         self.said.setText(f"Keeping {readings} readings …")
-        self.table_file = None
         self.shell.take_in(
             replace(draft, trial=replace(draft.trial, seed=number)),
             f"{readings} readings of {cells} cells taken in. " + " ".join(draft.notes),
+            self._show_refusal,
         )
+
+    def forget(self) -> None:
+        """Let go of the file once its readings are in the workshop."""
+        self.table_file = None
 
     def leave(self) -> None:
         """Leave the file alone."""
