@@ -8,10 +8,11 @@ import sys
 def main(arguments: list[str] | None = None) -> int:
     """Run Loam and return its exit status."""
     given = sys.argv[1:] if arguments is None else arguments
-    if given[:1] == ["rank"]:
-        from loam.app.rank_command import run
+    if given:
+        from loam.app.headless import DOORS, run
 
-        return run(given[1:])
+        if given[0] in DOORS:
+            return run(given[0], given[1:])
     from loam.ui.start import start
 
     return start(given)

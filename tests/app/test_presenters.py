@@ -5,8 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from loam.app.commands import Assign, StrikeReadings
-from loam.app.dataset import draft_trial_data, load_trial_data
+from loam.app.commands import StrikeReadings
 from loam.app.presenters.judging import (
     figures,
     has_film_pairs,
@@ -22,10 +21,13 @@ from loam.app.presenters.path import path_state
 from loam.app.presenters.picture import assigned, read, result
 from loam.app.presenters.reading import panel_progress, progress
 from loam.app.session import Session
+from loam.core.dataset import trial_data
 from loam.core.errors import NotEnough
 from loam.core.readings import kind_of
 from loam.demo.scenario import cut_and_finish, make_demo
+from loam.store.cells import assign
 from loam.store.draft import read_draft
+from loam.store.snapshot import load_snapshot, snapshot_of
 from loam.store.workshop import Workshop
 
 
@@ -66,19 +68,19 @@ def test_the_picture_can_be_listened_to(session):
 def test_only_the_last_stage_of_a_cell_is_ranked(session):
     """Readings between stages are kept, but the combination is judged on its end."""
     db = session.workshop.connection
-    before = load_trial_data(db, 2, "gloss20")
+    before = trial_data(load_snapshot(db, 2), "gloss20")
     cell = session.cells()[0].id
     for stage, value in ((2, 91.0), (2, 91.4)):
         db.execute(
-            "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale, day,"
-            " taken_at) VALUES (?, 'gloss20', 'after', ?, 1, ?, '', '', '')",
+            "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale,"
+            " taken_at) VALUES (?, 'gloss20', 'after', ?, 1, ?, '', '')",
             (cell, stage, value),
         )
-    after = load_trial_data(db, 2, "gloss20")
+    after = trial_data(load_snapshot(db, 2), "gloss20")
     assert after.y.size == before.y.size - 5 + 2
     assert after.y[:2].tolist() == [91.0, 91.4]
     draft = read_draft(db, 2)
-    drafted = draft_trial_data(draft, "gloss20", baseline=True)
+    drafted = trial_data(snapshot_of(draft), "gloss20", baseline=True)
     assert sorted(drafted.y.tolist()) == sorted(after.y.tolist())
 
 
@@ -162,38 +164,38 @@ def test_a_struck_reading_leaves_the_figure_but_stays_in_the_origin(session):
 
 
 def test_the_file_and_the_draft_give_the_same_columns(session):
-    stored = load_trial_data(session.workshop.connection, 2, "gloss20")
-    drafted = draft_trial_data(cut_and_finish(), "gloss20", baseline=True)
+    stored = trial_data(load_snapshot(session.workshop.connection, 2), "gloss20")
+    drafted = trial_data(snapshot_of(cut_and_finish()), "gloss20", baseline=True)
     assert stored.y.tolist() == drafted.y.tolist()
     assert stored.baseline.tolist() == drafted.baseline.tolist()
     assert stored.combination.names == drafted.combination.names
     assert stored.combination.codes.tolist() == drafted.combination.codes.tolist()
     assert stored.scale == ""
-    assert load_trial_data(session.workshop.connection, 2, "haze").scale == "log"
+    assert trial_data(load_snapshot(session.workshop.connection, 2), "haze").scale == "log"
 
 
 def test_two_scales_of_haze_are_never_mixed(session):
     db = session.workshop.connection
     cell = session.cells()[0].id
     db.execute(
-        "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale, day,"
-        " taken_at) VALUES (?, 'haze', 'after', 1, 9, 3.0, 'linear', '', '')",
+        "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale,"
+        " taken_at) VALUES (?, 'haze', 'after', 1, 9, 3.0, 'linear', '')",
         (cell,),
     )
     with pytest.raises(NotEnough, match="2 scales, which never mix"):
-        load_trial_data(db, 2, "haze")
+        trial_data(load_snapshot(db, 2), "haze")
 
 
 def test_cells_without_a_combination_are_left_out(session):
     db = session.workshop.connection
     cell = session.cells()[0]
-    session.run(Assign(2, [(cell.id, None, None)]))
-    assert load_trial_data(db, 2, "gloss20").y.size == 475
+    assign(db, [(cell.id, None, None)])
+    assert trial_data(load_snapshot(db, 2), "gloss20").y.size == 475
 
 
 def test_nothing_read_is_said(session):
     with pytest.raises(NotEnough, match="No clarity has been read"):
-        load_trial_data(session.workshop.connection, 2, "clarity")
+        trial_data(load_snapshot(session.workshop.connection, 2), "clarity")
 
 
 def test_readings_before_work_become_the_covariate_when_typed(session):
@@ -202,16 +204,16 @@ def test_readings_before_work_become_the_covariate_when_typed(session):
     for cell in session.cells():
         for k, value in enumerate((60.0 + cell.id % 7, 62.0 + cell.id % 7)):
             db.execute(
-                "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale, day,"
-                " taken_at) VALUES (?, 'gloss60', ?, 1, ?, ?, '', '', '')",
+                "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale,"
+                " taken_at) VALUES (?, 'gloss60', ?, 1, ?, ?, '', '')",
                 (cell.id, "before" if k < 2 else "after", k + 1, value),
             )
         db.execute(
-            "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale, day,"
-            " taken_at) VALUES (?, 'gloss60', 'after', 1, 1, ?, '', '', '')",
+            "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale,"
+            " taken_at) VALUES (?, 'gloss60', 'after', 1, 1, ?, '', '')",
             (cell.id, 90.0 + cell.id % 5),
         )
-    data = load_trial_data(db, 2, "gloss60")
+    data = trial_data(load_snapshot(db, 2), "gloss60")
     assert data.y.size == 96
     expected = [61.0 + c.id % 7 for c in session.cells()]
     assert data.baseline.tolist() == expected

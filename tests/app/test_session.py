@@ -13,13 +13,9 @@ from loam.app.commands import (
     AddPanel,
     AddTrial,
     Assign,
-    EditCombination,
     EditPanel,
-    EditTrial,
-    RemoveCombination,
     StrikeReadings,
-    TakeInTrial,
-    TakeReading,
+    take_reading,
 )
 from loam.app.presenters.path import path_state
 from loam.app.presenters.reading import entry_state, next_cell
@@ -29,7 +25,6 @@ from loam.core.layout import deal
 from loam.core.panel import Taping
 from loam.core.stats.summary import summarise
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
-from loam.demo.scenario import motions
 from loam.store.readings import readings_of_cells
 from loam.store.workshop import Workshop
 
@@ -56,66 +51,7 @@ def start(session):
 def take(session, cell, value):
     ordinal = session.counts().get((cell.id, "gloss20"), (0, 0))[0] + 1
     reading = Reading(0, cell.id, "gloss20", value, ordinal=ordinal)
-    session.run(TakeReading(session.trial_id, reading))
-
-
-def snapshot(session):
-    cells = session.cells()
-    found = readings_of_cells(session.workshop.connection, [c.id for c in cells])
-    return (
-        session.trials(), session.panels(), session.combinations(), cells,
-        [(r.id, r.value, r.struck is None) for r in found if r.struck is None],
-    )  # fmt: skip
-
-
-def acts(session, trial_id):
-    """Every kind of act once, made for the state it meets."""
-    cell, trial = session.cells()[0], session.trial
-    panel, combination = session.panels()[0], session.combinations()[0]
-    yield EditTrial(trial, replace(trial, question="Other?"))
-    yield AddPanel(Panel(0, trial_id, "Teal", "hard", TAPING))
-    yield EditPanel(panel, replace(panel, name="Plover", taping=replace(TAPING, rows=1)))
-    yield AddCombination(trial_id, Combination(0, "C"))
-    yield EditCombination(trial_id, combination, replace(combination, name="long", stages=()))
-    yield Assign(trial_id, [(cell.id, combination.id, 3)])
-    yield TakeReading(trial_id, Reading(0, cell.id, "gloss20", 84.5))
-    yield RemoveCombination(trial_id, session.combinations()[1])
-    yield AddTrial(Trial(0, "Two"))
-    yield TakeInTrial(motions())
-
-
-def test_every_act_can_be_taken_back_and_done_again(session):
-    trial_id = start(session)
-    for i in range(len(list(acts(session, trial_id)))):
-        act = list(acts(session, trial_id))[i]
-        before = snapshot(session)
-        session.run(act)
-        after = snapshot(session)
-        assert after != before, act.name
-        assert session.undo() == act.name
-        session.choose(trial_id)
-        assert snapshot(session) == before, act.name
-        assert session.redo() == act.name
-        assert snapshot(session) == after, act.name
-        session.undo()
-        session.choose(trial_id)
-
-
-@given(st.lists(st.integers(0, 9), min_size=1, max_size=6), st.integers(1, 6))
-def test_any_run_of_acts_goes_back_step_by_step(tmp_path_factory, picks, back):
-    session = Session(Workshop(tmp_path_factory.mktemp("s") / "s.loam"))
-    trial_id = start(session)
-    states = [snapshot(session)]
-    for pick in picks:
-        try:
-            session.run(list(acts(session, trial_id))[pick % 7])
-        except (ValueRefused, IndexError):
-            continue
-        states.append(snapshot(session))
-    for state in states[-2::-1][:back]:
-        session.undo()
-        assert snapshot(session) == state
-    session.close()
+    session.run(take_reading(session.trial_id, reading))
 
 
 def test_a_command_that_fails_is_not_remembered(session):

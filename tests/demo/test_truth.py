@@ -3,20 +3,20 @@
 import pytest
 from scipy.special import stdtrit
 
-from loam.app.dataset import draft_trial_data, load_trial_data
+from loam.core.dataset import trial_data
 from loam.core.judgement import judge
 from loam.demo import truth
 from loam.demo.scenario import cut_and_finish, make_demo, one_steps
-from loam.store.workshop import open_reader
+from loam.store.snapshot import load_snapshot, snapshot_of
+from loam.store.workshop import reading_apart
 
 
 @pytest.fixture(scope="module")
 def demo(tmp_path_factory):
     path = tmp_path_factory.mktemp("demo") / "demo.loam"
     make_demo(path)
-    db = open_reader(path)
-    yield db
-    db.close()
+    with reading_apart(path) as db:
+        yield db
 
 
 def test_the_same_seed_makes_the_same_workshop():
@@ -25,7 +25,7 @@ def test_the_same_seed_makes_the_same_workshop():
 
 
 def test_trial_two_finds_the_leaders_of_every_class(demo):
-    results = {r.hardness: r for r in judge(load_trial_data(demo, 2, "gloss20")).results}
+    results = {r.hardness: r for r in judge(trial_data(load_snapshot(demo, 2), "gloss20")).results}
     assert results["soft"].effects[0].combination == "A"
     assert set(results["medium"].best) == {"B", "D"}
     assert set(results["hard"].best) == {"B", "D"}
@@ -38,7 +38,9 @@ def test_intervals_of_differences_hold_the_truth(measurand):
     true = {c.code: getattr(c, measurand) for c in truth.CUT_AND_FINISH}
     inside = total = 0
     for seed in range(100, 116):
-        data = draft_trial_data(cut_and_finish(seed), measurand, baseline=measurand == "gloss20")
+        data = trial_data(
+            snapshot_of(cut_and_finish(seed)), measurand, baseline=measurand == "gloss20"
+        )
         for result in judge(data).results:
             for c in result.contrasts:
                 if truth.WORN_PAD[0] in (c.a, c.b):
@@ -55,9 +57,9 @@ def test_the_filler_trap_is_there_before_the_wipe_and_gone_after(demo):
     rows = demo.execute(
         "SELECT k.code, avg(CASE r.phase WHEN 'unwiped' THEN r.value END),"
         " avg(CASE r.phase WHEN 'after' THEN r.value END) FROM reading r"
-        " JOIN cell c ON c.id = r.cell_id JOIN panel p ON p.id = c.panel_id"
+        " JOIN cell c ON c.id = r.cell_id JOIN taping t ON t.id = c.taping_id"
         " JOIN combination k ON k.id = c.combination_id"
-        " WHERE p.trial_id = 1 AND r.measurand = 'gloss20' GROUP BY k.code"
+        " WHERE t.trial_id = 1 AND r.measurand = 'gloss20' GROUP BY k.code"
     ).fetchall()
     shown = {code: unwiped if unwiped is not None else after for code, unwiped, after in rows}
     real = {code: after for code, _, after in rows}
@@ -67,12 +69,12 @@ def test_the_filler_trap_is_there_before_the_wipe_and_gone_after(demo):
 
 
 def test_the_mislabelled_panel_answers_unlike_its_class(demo):
-    fit = judge(load_trial_data(demo, 1, "gloss20")).fit
+    fit = judge(trial_data(load_snapshot(demo, 1), "gloss20")).fit
     names, values, _ = fit.predictions("panel")
     assert names[values.argmin()] == truth.MISLABELLED_PANEL
 
 
 def test_the_heavy_hand_takes_most_clear(demo):
-    fit = judge(load_trial_data(demo, 2, "removed")).fit
+    fit = judge(trial_data(load_snapshot(demo, 2), "removed")).fit
     names, values, _ = fit.predictions("operator")
     assert names[values.argmax()] == truth.HEAVY_HAND

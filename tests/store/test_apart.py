@@ -12,9 +12,10 @@ from loam.core.errors import LoamError
 from loam.core.trial import Trial
 from loam.demo.scenario import cut_and_finish, motions
 from loam.store.at_once import rows_at_once
+from loam.store.cells import cells, set_baselines
 from loam.store.draft import read_draft
-from loam.store.trials import add_trial, cells, set_baselines
-from loam.store.workshop import Workshop, writing_apart
+from loam.store.trials import add_trial
+from loam.store.workshop import Workshop, one_transaction, writing_apart
 
 
 @pytest.fixture
@@ -51,7 +52,7 @@ def test_a_write_apart_that_fails_leaves_nothing(session):
     path = session.workshop.path
 
     def broken():
-        with writing_apart(path) as db:
+        with writing_apart(path) as db, one_transaction(db, path):
             add_trial(db, Trial(0, "half"), "")
             raise LoamError("stopped")
 
@@ -75,7 +76,7 @@ def test_a_baseline_keeps_every_bit_on_its_way_through(tmp_path_factory, values)
 def test_rows_at_once_are_the_rows_in_their_order(session):
     session.run(TakeInTrial(cut_and_finish()))
     db = session.workshop.connection
-    query = "SELECT id, name, hardness FROM panel WHERE trial_id=? ORDER BY name DESC"
+    query = "SELECT id, name, hardness FROM panel_version WHERE id > ? ORDER BY name DESC"
     plain = [list(r) for r in db.execute(query, (1,))]
     assert rows_at_once(db, ("id", "name", "hardness"), query, (1,)) == plain
-    assert rows_at_once(db, ("id",), "SELECT id FROM panel WHERE trial_id=99") == []
+    assert rows_at_once(db, ("id",), "SELECT id FROM panel WHERE id=99") == []

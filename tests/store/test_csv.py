@@ -134,7 +134,9 @@ def test_a_missing_file_is_said(tmp_path):
 
 
 def test_only_the_first_problems_are_listed_but_all_are_counted(tmp_path):
-    rows = [HEAD] + [["Heron", "soft", "K1", "A", str(i + 1), "Ivo", "x", "60"] for i in range(50)]
+    rows = [HEAD] + [
+        ["Heron", "soft", "K1", "A", str(i + 1), "Ivo", f"x{i}", "60"] for i in range(50)
+    ]
     with pytest.raises(FileRefused) as refused:
         take(write(tmp_path / "many.csv", rows))
     assert len(refused.value.problems) == 20

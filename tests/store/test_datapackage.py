@@ -58,7 +58,9 @@ def test_the_descriptor_names_every_file_with_its_fields(tmp_path):
 
 @given(
     st.floats(0, 2000, allow_nan=False),
-    st.text(st.characters(codec="utf-8", exclude_characters="\0\r"), max_size=30),
+    st.text(
+        st.characters(codec="utf-8", exclude_categories=["Cc", "Cf", "Cs", "Zl", "Zp"]), max_size=30
+    ),
 )
 def test_any_figure_and_any_words_survive(tmp_path_factory, value, text):
     draft = motions()
@@ -90,7 +92,7 @@ BROKEN = [
     ("panels.csv", lambda t: t.replace(",hard,", ",firm,", 1), "not a hardness class"),
     ("trial.csv", lambda t: t.splitlines()[0] + "\r\n", "exactly one trial"),
     ("datapackage.json", lambda t: "{", "datapackage.json"),
-    ("datapackage.json", lambda t: t.replace('"loam_format": 1', '"loam_format": 9'), "format 9"),
+    ("datapackage.json", lambda t: t.replace('"loam_format": 2', '"loam_format": 9'), "format 9"),
 ]
 
 

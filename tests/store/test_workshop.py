@@ -8,14 +8,15 @@ import sys
 
 import pytest
 
-from loam.app.commands import TakeInTrial, TakeReading
+from loam.app.commands import TakeInTrial, take_reading
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.trial import Reading
 from loam.demo.scenario import motions
+from loam.store.cells import cells
+from loam.store.copies import copies
 from loam.store.readings import readings_of_cells
 from loam.store.schema import MIGRATIONS
-from loam.store.trials import cells
 from loam.store.workshop import Workshop, WorkshopRefused
 
 
@@ -94,7 +95,9 @@ def test_an_older_file_is_upgraded_after_a_backup(tmp_path):
     assert new.version == len(MIGRATIONS) + 1
     assert new.connection.execute("SELECT primer FROM panel").fetchone() == ("",)
     new.close()
-    backup = Workshop(tmp_path / f"old.loam.v{len(MIGRATIONS)}.bak")
+    (copy,) = copies(path)
+    assert "before" in copy.path.name
+    backup = Workshop(copy.path)
     assert backup.connection.execute("SELECT count(*) FROM reading").fetchone()[0] == 55
     backup.close()
 
@@ -128,18 +131,18 @@ def test_readings_can_be_neither_changed_nor_deleted(workshop):
 def test_nothing_of_a_broken_transaction_stays(workshop):
     def broken():
         with workshop.transaction() as db:
-            db.execute("INSERT INTO operator(name) VALUES ('Ivo')")
+            db.execute("INSERT INTO person(name) VALUES ('Ivo')")
             raise RuntimeError("power")
 
     with pytest.raises(RuntimeError):
         broken()
-    assert workshop.connection.execute("SELECT count(*) FROM operator").fetchone()[0] == 0
+    assert workshop.connection.execute("SELECT count(*) FROM person").fetchone()[0] == 0
 
 
 TYPIST = """
 import sys
 from pathlib import Path
-from loam.app.commands import TakeReading
+from loam.app.commands import take_reading
 from loam.app.session import Session
 from loam.core.trial import Reading
 from loam.store.workshop import Workshop
@@ -147,7 +150,8 @@ session = Session(Workshop(Path(sys.argv[1])))
 cell = session.cells()[20]
 for i in range(10_000):
     value = round(60 + (i % 300) / 10, 1)
-    session.run(TakeReading(session.trial_id, Reading(0, cell.id, "gloss20", value, ordinal=i + 1)))
+    reading = Reading(0, cell.id, "gloss20", value, ordinal=i + 1)
+    session.run(take_reading(session.trial_id, reading))
     print(i, value, flush=True)
 """
 
@@ -198,7 +202,7 @@ def test_a_full_disk_is_said_and_everything_before_is_safe(workshop):
     def fill():
         for i in range(5000):
             reading = Reading(0, cell.id, "gloss20", 80.0 + i % 9, ordinal=i + 1)
-            session.run(TakeReading(session.trial_id, reading))
+            session.run(take_reading(session.trial_id, reading))
             taken.append(reading.value)
 
     said = r"disk did not take it.*Everything before this is safe"
@@ -208,5 +212,5 @@ def test_a_full_disk_is_said_and_everything_before_is_safe(workshop):
     assert session.undo_name == "take a reading"
     db.execute("PRAGMA max_page_count = 1000000")
     assert [r.value for r in readings_of_cells(db, [cell.id])] == taken
-    session.run(TakeReading(session.trial_id, Reading(0, cell.id, "gloss20", 81.0)))
+    session.run(take_reading(session.trial_id, Reading(0, cell.id, "gloss20", 81.0)))
     assert len(readings_of_cells(db, [cell.id])) == len(taken) + 1

@@ -5,6 +5,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit
 
 from loam.store.readings import readings_of_cells
+from loam.store.workshop import reading_apart
 
 K = Qt.Key
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -95,9 +96,8 @@ def test_each_typed_reading_is_on_disk_after_its_enter(open_window):
     press(window, K.Key_F6)
     QTest.keyClicks(window.view.digits, "84.6")
     QTest.keyClick(window.view.digits, K.Key_Return)
-    other = window.session.workshop.reader()
-    assert other.execute("SELECT value, phase FROM reading").fetchall() == [(84.6, "after")]
-    other.close()
+    with reading_apart(window.session.workshop.path) as db:
+        assert db.execute("SELECT value, phase FROM reading").fetchall() == [(84.6, "after")]
 
 
 def test_wrong_digits_are_refused_in_place_and_kept_for_mending(open_window):

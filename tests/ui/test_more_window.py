@@ -262,7 +262,7 @@ def test_a_disk_that_refuses_an_import_leaves_the_file_ready_for_another_try(
     open_window, wait_for, monkeypatch
 ):
     from helpers.reference import ROOT
-    from loam.app import commands
+    from loam.app.commands import trials as trial_commands
     from loam.store.workshop import WorkshopRefused
 
     window = open_window()
@@ -273,7 +273,7 @@ def test_a_disk_that_refuses_an_import_leaves_the_file_ready_for_another_try(
         raise WorkshopRefused("The disk did not take it.", todo="Free some space.")
 
     with monkeypatch.context() as broken:
-        broken.setattr(commands, "write_draft", full)
+        broken.setattr(trial_commands, "draft_steps", full)
         window.view.take_in()
         wait_for(window)
         wait_for(window)

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
 from loam.app.changes import ALL, Changes
-from loam.app.commands import Command
+from loam.app.commands import Act
 from loam.core.trial import Cell, Combination, Panel, Trial
+from loam.store import cells as cell_store
+from loam.store import combinations as combination_store
+from loam.store import panels as panel_store
 from loam.store import readings as reading_store
 from loam.store import settings as setting_store
 from loam.store import trials as trial_store
-from loam.store.workshop import Workshop
+from loam.store.people import people
+from loam.store.workshop import Workshop, WorkshopRefused
 
 Listener = Callable[[Changes], None]
 
@@ -27,8 +32,8 @@ class Session:
     def __init__(self, workshop: Workshop) -> None:
         self.workshop = workshop
         self._listeners: list[Listener] = []
-        self._done: list[Command] = []
-        self._undone: list[Command] = []
+        self._done: list[Act] = []
+        self._undone: list[Act] = []
         self._cache: dict[str, Any] = {}
         self.safe_at = ""
         last = setting_store.recall(workshop.connection, "trial")
@@ -39,14 +44,14 @@ class Session:
         """Tell ``listener`` of every change from now on."""
         self._listeners.append(listener)
 
-    def run(self, command: Command) -> None:
+    def run(self, command: Act) -> None:
         """Do a command; it can be taken back only once it has succeeded."""
         changes = command.do(self.workshop)
         self._done.append(command)
         self._undone.clear()
         self._tell(changes)
 
-    def adopt(self, command: Command, changes: Changes) -> None:
+    def adopt(self, command: Act, changes: Changes) -> None:
         """Remember a command that was done on another thread and turn to the trial it made."""
         self._done.append(command)
         self._undone.clear()
@@ -57,21 +62,29 @@ class Session:
         self._tell(changes)
 
     def undo(self) -> str:
-        """Take back the last command and return its name, "" when there is none."""
+        """Take back the last act and say what it was, "" when there is none."""
         return self._step(self._done, self._undone, back=True)
 
     def redo(self) -> str:
-        """Do again what was taken back last and return its name, "" when there is none."""
+        """Do again what was taken back last and say what it was, "" when there is none."""
         return self._step(self._undone, self._done, back=False)
 
-    def _step(self, source: list[Command], target: list[Command], *, back: bool) -> str:
+    def _step(self, source: list[Act], target: list[Act], *, back: bool) -> str:
+        """Take a step in the history; the trial that it changes is turned to."""
         if not source:
             return ""
-        command = source[-1]
-        changes = command.undo(self.workshop) if back else command.do(self.workshop)
+        act = source[-1]
+        elsewhere = act.trial is not None and act.trial != self.trial_id
+        changes = act.undo(self.workshop) if back else act.do(self.workshop)
         target.append(source.pop())
+        self._cache.clear()
+        shown = elsewhere and act.trial in [t.id for t in self.trials()]
+        if shown:
+            self.trial_id = act.trial
+            self.remember("trial", self.trial_id)
+            changes = Changes(ALL, self.trial_id, changes.cell_ids)
         self._tell(changes)
-        return command.name
+        return f"{act.name} in {self.trial.name}" if shown and self.trial else act.name
 
     @property
     def undo_name(self) -> str:
@@ -94,7 +107,7 @@ class Session:
 
     def choose(self, trial_id: int | None) -> None:
         """Turn to another trial."""
-        if not self.workshop.read_only and self.recall("trial") != trial_id:
+        if self.recall("trial") != trial_id:
             self.remember("trial", trial_id)
         if trial_id == self.trial_id:
             return
@@ -104,13 +117,16 @@ class Session:
             listener(Changes(ALL, trial_id))
 
     def remember(self, key: str, value: Any) -> None:
-        """Keep a small preference in the workshop."""
-        with self.workshop.transaction() as db:
+        """Keep a small preference in the workshop; it is not worth a refusal."""
+        if self.workshop.read_only:
+            return
+        with suppress(WorkshopRefused), self.workshop.transaction() as db:
             setting_store.remember(db, key, value)
 
     def recall(self, key: str, default: Any = None) -> Any:
-        """Return a preference kept in the workshop."""
-        return setting_store.recall(self.workshop.connection, key, default)
+        """Return a preference kept in the workshop; one of another sort counts as none."""
+        found = setting_store.recall(self.workshop.connection, key, default)
+        return found if default is None or isinstance(found, type(default)) else default
 
     def cached(self, key: str, load: Callable[[], Any]) -> Any:
         """Return what ``load`` gives, kept until the next change."""
@@ -137,24 +153,24 @@ class Session:
 
     def panels(self) -> list[Panel]:
         """Panels of the trial at hand."""
-        found: list[Panel] = self._of_trial("panels", trial_store.panels)
+        found: list[Panel] = self._of_trial("panels", panel_store.panels)
         return found
 
     def combinations(self) -> list[Combination]:
         """Combinations of the trial at hand."""
-        found: list[Combination] = self._of_trial("combinations", trial_store.combinations)
+        found: list[Combination] = self._of_trial("combinations", combination_store.combinations)
         return found
 
     def cells(self) -> list[Cell]:
         """Cells of the trial at hand, without their readings before work."""
         found: list[Cell] = self._of_trial(
-            "cells", lambda db, trial_id: trial_store.cells(db, trial_id, baselines=False)
+            "cells", lambda db, trial_id: cell_store.cells(db, trial_id, baselines=False)
         )
         return found
 
     def laid_out(self) -> tuple[int, set[int]]:
         """How many cells the trial at hand has, and the ids of those with a combination."""
-        found: tuple[int, set[int]] = self._of_trial("laid", trial_store.laid_out) or (0, set())
+        found: tuple[int, set[int]] = self._of_trial("laid", cell_store.laid_out) or (0, set())
         return found
 
     def cells_of(self, panel_id: int) -> list[Cell]:
@@ -174,9 +190,9 @@ class Session:
         found = self._of_trial("counts", reading_store.counts_by_cell)
         return dict(found) if not isinstance(found, dict) else found
 
-    def operators(self) -> list[str]:
-        """Names of all operators of the workshop."""
-        return reading_store.operators(self.workshop.connection)
+    def people(self) -> list[str]:
+        """Names of all people of the workshop."""
+        return people(self.workshop.connection)
 
     def close(self) -> None:
         """Close the workshop."""

@@ -5,11 +5,25 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from loam.core.errors import ValueRefused
+from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
+from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.panel import Taping, cell_code
+from loam.core.readings import BY_KEY, kind_of
+from loam.core.text import LINE, NOTE, check_text
 
 HARDNESSES: tuple[str, ...] = ("soft", "medium", "hard")
 MAX_STAGES = 4
-PHASES: tuple[str, ...] = ("before", "unwiped", "after")
+MAX_READINGS = 50
+MAX_CODE = 12
+MAX_ORDER = 1_000_000
+MAX_SEED = 2**53 - 1
+"""Seeds beyond this would not survive a file of numbers."""
+BEFORE, UNWIPED, AFTER = "before", "unwiped", "after"
+CONTROLS: dict[str, str] = {
+    "untouched": "control, untouched",
+    "damaged": "control, damaged and not worked",
+}
+PHASES: tuple[str, ...] = (BEFORE, UNWIPED, AFTER)
 
 
 @dataclass(frozen=True)
@@ -27,6 +41,19 @@ class Stage:
     force_n: float | None = None
 
     def __post_init__(self) -> None:
+        check_text(self.pad, "the name of a pad")
+        check_text(self.compound, "the name of a compound")
+        check_text(self.machine, "the name of a machine")
+        check_text(self.dial, "the speed dial", 20)
+        for what, key, known in (
+            ("pad material", self.pad_material, PAD_BY_KEY),
+            ("class of compound", self.compound_class, COMPOUND_BY_KEY),
+            ("motion of a machine", self.machine_kind, MACHINE_BY_KEY),
+        ):
+            if key and key not in known:
+                raise ValueRefused(
+                    f"{key[:60]!r} is no {what}.", todo="Use " + ", ".join(known) + "."
+                )
         if not 0 <= self.passes <= 99:
             raise ValueRefused(f"{self.passes} section passes cannot be: 0 to 99.")
         if self.force_n is not None and not 0 < self.force_n <= 500:
@@ -43,22 +70,33 @@ class Stage:
 
 @dataclass(frozen=True)
 class Combination:
-    """What a cell gets: one to four stages in their order, or none for a control."""
+    """What a cell gets: one to four stages in their order, or none.
+
+    Without stages it is a control, ``untouched`` or ``damaged`` and not worked; or its recipe is
+    not given.
+    """
 
     id: int
     code: str
     name: str = ""
     stages: tuple[Stage, ...] = ()
+    control: str = ""
 
     def __post_init__(self) -> None:
         if not self.code.strip():
             raise ValueRefused("A combination needs a code.", todo="Give it a letter, like A.")
+        check_text(self.code, "the code of a combination", MAX_CODE)
+        check_text(self.name, "the name of a combination")
         if len(self.stages) > MAX_STAGES:
             raise ValueRefused(f"A combination has at most {MAX_STAGES} stages.")
+        if self.control and (self.stages or self.control not in CONTROLS):
+            raise ValueRefused("A control has no stages: it is untouched, or damaged only.")
 
     def words(self) -> str:
         """Say the whole combination, first stage first."""
-        return ", then ".join(stage.words() for stage in self.stages) or "control, not worked"
+        if not self.stages:
+            return CONTROLS.get(self.control, "recipe not given")
+        return ", then ".join(stage.words() for stage in self.stages)
 
 
 @dataclass(frozen=True)
@@ -81,7 +119,10 @@ class Cell:
 
 @dataclass(frozen=True)
 class Panel:
-    """A painted panel in a trial, with its declared hardness and its taping."""
+    """A painted panel in a trial, with its declared hardness and its taping.
+
+    ``physical`` is the id of the panel as a thing of the workshop; 0 before it is one.
+    """
 
     id: int
     trial_id: int
@@ -89,10 +130,13 @@ class Panel:
     hardness: str
     taping: Taping
     paint: str = ""
+    physical: int = 0
 
     def __post_init__(self) -> None:
         if not self.name.strip():
             raise ValueRefused("A panel needs a name.", todo="Type one, like Heron.")
+        check_text(self.name, "the name of a panel")
+        check_text(self.paint, "the name of a paint")
         if self.hardness not in HARDNESSES:
             raise ValueRefused(
                 f"{self.hardness!r} is not a hardness class.",
@@ -101,12 +145,13 @@ class Panel:
             )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Reading:
     """One number from one meter at one spot. Never changed, only struck.
 
     ``phase`` is ``before`` work, ``unwiped`` (worked, fillers may still mask) or ``after`` the
-    wipe; judgements rest on the last.
+    wipe; judgements rest on the last. ``operator`` worked the cell, ``reader`` held the meter.
+    ``mark`` says what was odd about it when it was taken.
     """
 
     id: int
@@ -121,11 +166,50 @@ class Reading:
     day: str = ""
     taken_at: str = ""
     struck: str | None = None
+    reader: str = ""
+    meter: str = ""
+    mark: str = ""
+
+
+def check_reading(reading: Reading) -> None:
+    """Refuse a reading that cannot be, wherever it comes from: typed, a file, a package.
+
+    Raises
+    ------
+    ValueRefused
+        With the rule that it breaks.
+    """
+    kind = kind_of(reading.measurand)
+    if kind.derived:
+        raise ValueRefused(f"{kind.label} is computed from other readings, not read.")
+    kind.check(reading.value)
+    if reading.phase not in PHASES:
+        raise ValueRefused("the phase is one of " + ", ".join(PHASES))
+    if not 1 <= reading.ordinal <= MAX_ORDER:
+        raise ValueRefused(f"the number of a reading lies between 1 and {MAX_ORDER}")
+    if not 1 <= reading.stage <= MAX_STAGES:
+        raise ValueRefused(f"a combination has 1 to {MAX_STAGES} stages")
+    if reading.scale and reading.scale not in kind.scales:
+        known = " or ".join(kind.scales)
+        raise ValueRefused(f"the scale is {known}" if known else f"{kind.label} has no scales")
+    for text, what in (
+        (reading.operator, "the name of a person"),
+        (reading.reader, "the name of a person"),
+        (reading.meter, "the name of a meter"),
+        (reading.day, "the day"),
+        (reading.mark, "the mark"),
+        (reading.taken_at, "the time"),
+    ):
+        if text:
+            check_text(text, what)
 
 
 @dataclass(frozen=True)
 class Trial:
-    """A question put to panels."""
+    """A question put to panels.
+
+    ``unknown`` holds what a newer Loam reads and this one does not know; it is kept.
+    """
 
     id: int
     name: str
@@ -134,11 +218,22 @@ class Trial:
     readings_per_cell: int = 5
     seed: int = 1
     note: str = ""
+    unknown: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.name.strip():
             raise ValueRefused("A trial needs a name.", todo="Type one.")
-        if not 1 <= self.readings_per_cell <= 50:
-            raise ValueRefused("Between 1 and 50 readings a cell.")
+        check_text(self.name, "the name of a trial")
+        check_text(self.question, "the question", LINE, lines=True)
+        check_text(self.note, "the note", NOTE, lines=True)
+        if not 1 <= self.readings_per_cell <= MAX_READINGS:
+            raise ValueRefused(f"Between 1 and {MAX_READINGS} readings a cell.")
+        if not 0 <= self.seed <= MAX_SEED:
+            raise ValueRefused(f"A seed is a whole number from 0 to {MAX_SEED}.")
         if not self.measurands:
             raise ValueRefused("A trial reads at least one thing.", todo="Choose what you read.")
+        for key in self.measurands:
+            if kind_of(key).derived:
+                raise ValueRefused(f"{BY_KEY[key].label} is computed, not read.")
+        if len(set(self.measurands)) < len(self.measurands):
+            raise ValueRefused("A trial names what it reads once each.")

@@ -1,4 +1,4 @@
-"""Long-form readings (one line a reading) from a mapped file to a trial, whole or not at all."""
+"""Long-form or side-by-side readings from a mapped file to a trial, whole or not at all."""
 
 from __future__ import annotations
 
@@ -10,22 +10,59 @@ from loam.core.errors import LoamError, ValueRefused
 from loam.core.kit import COMPOUNDS, PADS, guess
 from loam.core.machines import KINDS as MACHINES
 from loam.core.panel import MAX_PANEL_MM, MOST_ACROSS, Taping
-from loam.core.readings import kind_of
-from loam.core.trial import HARDNESSES, Cell, Combination, Panel, Reading, Stage, Trial
-from loam.core.units import parse_number
-from loam.store.draft import TrialDraft
-from loam.store.mapping import AFTER, BASELINE, BEFORE, mapping_problems, reading_role
-from loam.store.table_file import (
-    MAX_PROBLEMS,
-    FileRefused,
-    Problem,
-    TableFile,
-    collector_paused,
+from loam.core.readings import BY_KEY, HAZE, kind_of
+from loam.core.text import check_text
+from loam.core.trial import (
+    CONTROLS,
+    MAX_ORDER,
+    MAX_READINGS,
+    MAX_STAGES,
+    Cell,
+    Combination,
+    Panel,
+    Reading,
+    Stage,
+    Trial,
 )
+from loam.core.units import parse_number
+from loam.store.door import MOST, check_draft, too_many
+from loam.store.draft import Strike, TrialDraft
+from loam.store.guarded import unguarded
+from loam.store.mapping import AFTER, BASELINE, BEFORE, UNWIPED, mapping_problems, reading_role
+from loam.store.table_file import Complaints, FileRefused, Problem, TableFile, collector_paused
 
 CELL_MM, GAP_MM, MARGIN_MM = 120.0, 12.0, 40.0
 STAGE_SEPARATOR = ">"
 _PROGRESS_EVERY = 2000
+_PHASES = {AFTER: "after", UNWIPED: "unwiped", BEFORE: "before"}
+_RECIPE = (
+    "pad", "compound", "machine", "passes", "dial", "force", "pad_material", "compound_class",
+    "machine_kind",
+)  # fmt: skip
+_TAPING = ("width_mm", "height_mm", "rows", "columns", "gap_mm", "margin_mm")
+
+CLASS_WORDS: dict[str, tuple[str, ...]] = {
+    "soft": ("soft", "s", "weich", "tendre", "blando", "morbido", "zacht", "mjuk"),
+    "medium": ("medium", "m", "mid", "mittel", "moyen", "medio", "middel", "medel"),
+    "hard": ("hard", "h", "hart", "dur", "duro", "hård"),
+}
+"""Words for the classes that need no asking; any other is mapped by whoever brings the file."""
+
+
+def class_of(word: str, words: Mapping[str, str]) -> str:
+    """Return the hardness class that a file's word means, "" when that is not known."""
+    low = word.strip().lower()
+    if low in words:
+        return words[low]
+    return next((key for key, known in CLASS_WORDS.items() if low in known), "")
+
+
+@dataclass
+class _PanelSeen:
+    hardness: str
+    line: int
+    paint: str
+    taping: tuple[str, ...]
 
 
 @dataclass
@@ -41,38 +78,57 @@ class _CellSeen:
 class _Builder:
     """Collects the rows of one file and everything that is wrong with them."""
 
-    def __init__(self, table: TableFile, mapping: Mapping[str, str]) -> None:
-        self.table = table
-        self.problems: list[Problem] = []
-        self.wrong = 0
-        at = {column: i for i, column in enumerate(table.header)}
-        self.at = {role: at[c] for c, role in mapping.items() if role and c in at}
-        self.name_of = {role: c for c, role in mapping.items() if role}
-        self.panels: dict[str, tuple[str, int]] = {}
+    def __init__(
+        self, table: TableFile, mapping: Mapping[str, str], words: Mapping[str, str]
+    ) -> None:
+        self.table, self.words = table, words
+        self.wrong = Complaints(table.path)
+        places = {column: i for i, column in enumerate(table.header)}
+        self.at: dict[str, int] = {}
+        self.name_of: dict[str, str] = {}
+        self._measured: list[tuple[int, str, str, str]] = []
+        for column, role in mapping.items():
+            if not role or column not in places:
+                continue
+            split = reading_role(role)
+            if split is not None:
+                self._measured.append((places[column], column, *split))
+            else:
+                self.at[role], self.name_of[role] = places[column], column
+        self.panels: dict[str, _PanelSeen] = {}
         self.cells: dict[tuple[str, str], _CellSeen] = {}
         self.places: dict[tuple[str, int, int], str] = {}
-        self.combinations: dict[str, tuple[tuple[Stage, ...], int]] = {}
+        self.combinations: dict[str, tuple[tuple[str, ...], tuple[Stage, ...], int]] = {}
         self.readings: list[Reading] = []
+        self.struck: list[tuple[int, str]] = []
         self._cell_number: dict[tuple[str, str], int] = {}
-        self._seen: dict[tuple[int, int, int], int] = {}
+        self._seen: dict[int, int] = {}
         self._count: dict[tuple[int, int, str, str], int] = {}
         self._stages: dict[tuple[str, ...], tuple[Stage, ...]] = {}
-        self._measured = [
-            (role, *split) for role in self.at if (split := reading_role(role)) is not None
-        ]
+        self._texts: dict[tuple[str, str], str] = {}
 
     def wrong_at(self, line: int, role: str, value: str, rule: str) -> None:
-        """Note a problem; only the first few are kept, all are counted."""
-        self.wrong += 1
-        if len(self.problems) < MAX_PROBLEMS:
-            self.problems.append(Problem(line, self.name_of.get(role, ""), value, rule))
+        """Note a problem."""
+        self.wrong.note(line, self.name_of.get(role, role and ""), value, rule)
 
     def text(self, row: list[str], role: str) -> str:
         """Return the trimmed text of a role in a row; "" when the role is not mapped."""
         place = self.at.get(role)
-        return "" if place is None else row[place].strip()
+        return "" if place is None else unguarded(row[place].strip())
 
-    def whole(self, row: list[str], role: str, line: int, low: int = 1) -> int | None:
+    def name(self, row: list[str], role: str, line: int, what: str) -> str:
+        """Return a text that is a name; one that cannot be is noted, each once."""
+        value = self.text(row, role)
+        if not value or (role, value) in self._texts:
+            return value
+        try:
+            check_text(value, what)
+        except ValueRefused as error:
+            self.wrong_at(line, role, value, f"{error.what} {error.todo}")
+        self._texts[role, value] = value
+        return value
+
+    def whole(self, row: list[str], role: str, line: int, low: int, high: int) -> int | None:
         """Return a whole number, None when nothing stands there."""
         text = self.text(row, role)
         if not text:
@@ -81,8 +137,9 @@ class _Builder:
             value = parse_number(text)
         except LoamError:
             value = math.nan
-        if not (value == value and value == int(value) and low <= value <= 1_000_000):
-            self.wrong_at(line, role, text, f"a whole number from {low} on belongs here")
+        if not (value == value and value == int(value) and low <= value <= high):
+            rule = f"a whole number from {low} to {high} belongs here"
+            self.wrong_at(line, role, text, rule)
             return None
         return int(value)
 
@@ -96,83 +153,94 @@ class _Builder:
             return
         self._panel(row, line, panel)
         self._combination(row, line, combination)
-        number = self._cell(row, line, panel, combination)
-        if number is not None:
-            self._readings(row, line, number, self.cells_key)
+        found = self._cell(row, line, panel, combination)
+        if found is not None:
+            self._readings(row, line, *found)
+
+    def full(self) -> str:
+        """Say when a trial cannot hold all this; "" otherwise."""
+        for table, count in (
+            ("panels", len(self.panels)),
+            ("combinations", len(self.combinations)),
+            ("cells", len(self.cells)),
+            ("readings", len(self.readings)),
+        ):
+            if count > MOST[table]:
+                return too_many(table, count)
+        return ""
 
     def _panel(self, row: list[str], line: int, panel: str) -> None:
-        hardness = self.text(row, "hardness").lower()
-        if hardness not in HARDNESSES:
-            self.wrong_at(line, "hardness", hardness, "hardness is soft, medium or hard")
+        said = self.text(row, "hardness")
+        hardness = class_of(said, self.words)
+        if not hardness:
+            self.wrong_at(line, "hardness", said, "hardness is soft, medium or hard")
             return
-        known = self.panels.setdefault(panel, (hardness, line))
-        if known[0] != hardness:
+        known = self.panels.get(panel)
+        if known is None:
+            self.name(row, "panel", line, "the name of a panel")
+            paint = self.name(row, "paint", line, "the name of a paint")
+            taping = tuple(self.text(row, role) for role in _TAPING)
+            self.panels[panel] = _PanelSeen(hardness, line, paint, taping)
+        elif known.hardness != hardness:
             self.wrong_at(
                 line,
                 "hardness",
-                hardness,
-                f"panel {panel} is {known[0]} on line {known[1]}: a panel has one hardness",
+                said,
+                f"panel {panel} is {known.hardness} on line {known.line}: a panel has one hardness",
             )
 
     def _combination(self, row: list[str], line: int, code: str) -> None:
-        roles = ("pad", "compound", "machine", "passes")
-        texts = tuple(self.text(row, role) for role in roles)
+        texts = tuple(self.text(row, role) for role in _RECIPE)
         stages = self._stages.get(texts)
         if stages is None:
             stages = self._stages[texts] = self._parse_stages(texts, line)
-        known = self.combinations.setdefault(code, (stages, line))
-        if known[0] != stages:
+        known = self.combinations.get(code)
+        if known is None:
+            head = (self.text(row, "name"), self.text(row, "control").lower())
+            try:
+                Combination(1, code, head[0], stages, head[1] if head[1] in CONTROLS else "")
+            except ValueRefused as error:
+                self.wrong_at(line, "combination", code, f"{error.what} {error.todo}".strip())
+            self.combinations[code] = (head, stages, line)
+        elif known[1] != stages:
             self.wrong_at(
                 line,
                 "combination",
                 code,
-                f"{code} is {_words(stages)} here and {_words(known[0])} on line {known[1]}:"
+                f"{code} is {_words(stages)} here and {_words(known[1])} on line {known[2]}:"
                 " a combination is one thing",
             )
 
     def _parse_stages(self, texts: tuple[str, ...], line: int) -> tuple[Stage, ...]:
-        parts = [[p.strip() for p in t.split(STAGE_SEPARATOR)] for t in texts]
-        count = max(len(p) for p in parts)
         if not any(texts):
             return ()
+        parts = [[p.strip() for p in t.split(STAGE_SEPARATOR)] for t in texts]
+        count = max(len(p) for p in parts)
         wide = [p * count if len(p) == 1 else p for p in parts]
         if any(len(p) != count for p in wide):
             rule = "pad, compound, machine and passes name different counts of stages"
             self.wrong_at(line, "pad", texts[0], rule)
             return ()
         stages = []
-        for pad, compound, machine, passes in zip(*wide, strict=True):
+        for each in zip(*wide, strict=True):
             try:
-                value = parse_number(passes) if passes else 0.0
-                if value != int(value):
-                    raise ValueRefused("passes are counted whole")
-                stages.append(
-                    Stage(
-                        pad,
-                        compound,
-                        machine,
-                        guess(pad, PADS),
-                        guess(compound, COMPOUNDS),
-                        _machine_kind(machine),
-                        int(value),
-                    )
-                )
+                stages.append(_stage(*each))
             except LoamError as error:
-                self.wrong_at(line, "passes", passes, error.what)
+                self.wrong_at(line, "passes", each[3], f"{error.what} {error.todo}".strip())
         return tuple(stages)
 
-    def _cell(self, row: list[str], line: int, panel: str, combination: str) -> int | None:
-        r, c = self.whole(row, "row", line), self.whole(row, "column", line)
-        if max(r or 1, c or 1) > MOST_ACROSS:
-            self.wrong_at(line, "row", f"{r}, {c}", "a panel has at most 60 rows and columns")
-            return None
+    def _cell(
+        self, row: list[str], line: int, panel: str, combination: str
+    ) -> tuple[int, tuple[str, str]] | None:
+        r = self.whole(row, "row", line, 1, MOST_ACROSS)
+        c = self.whole(row, "column", line, 1, MOST_ACROSS)
         place = (r - 1, c - 1) if r is not None and c is not None else None
-        code = self.text(row, "cell") or (f"r{r}c{c}" if place else "")
+        code = self.name(row, "cell", line, "the code of a cell") or (f"r{r}c{c}" if place else "")
         if not code:
             self.wrong_at(line, "cell", "", "nothing says which cell this reading belongs to")
             return None
-        key = self.cells_key = (panel, code)
-        order = self.whole(row, "run_order", line, 0)
+        key = (panel, code)
+        order = self.whole(row, "run_order", line, 0, MAX_ORDER)
         seen = self.cells.get(key)
         if seen is None:
             if place is not None:
@@ -184,7 +252,7 @@ class _Builder:
             self._cell_number[key] = len(self.cells)
         else:
             self._same_cell(seen, line, combination, place, code)
-        return self._cell_number[key]
+        return self._cell_number[key], key
 
     def _same_cell(
         self,
@@ -206,56 +274,95 @@ class _Builder:
             rule = f"cell {code} lies elsewhere on line {seen.line}"
             self.wrong_at(line, "row", f"{place[0] + 1}, {place[1] + 1}", rule)
 
-    def _readings(self, row: list[str], line: int, cell: int, key: tuple[str, str]) -> None:
-        ordinal = self.whole(row, "reading", line)
-        stage = self.whole(row, "stage", line) or 1
-        if ordinal is not None:
-            before = self._seen.setdefault((cell, stage, ordinal), line)
-            if before != line:
-                rule = f"reading {ordinal} of cell {key[1]} stands on line {before} already"
-                self.wrong_at(line, "reading", str(ordinal), rule)
-                return
-        operator, day = self.text(row, "operator"), self.text(row, "day")
+    def _scale(self, row: list[str], line: int) -> str:
         scale = self.text(row, "scale").lower()
-        for role, phase, measurand in self._measured:
-            value = self._value(row, role, measurand, line)
+        if scale and scale not in HAZE.scales:
+            rule = "the scale is " + " or ".join(HAZE.scales)
+            if scale.replace(",", ".").replace(".", "", 1).isdigit():
+                rule += ", and this is a number: is the column the haze itself?"
+            self.wrong_at(line, "scale", scale, rule)
+            return ""
+        return scale
+
+    def _readings(self, row: list[str], line: int, cell: int, key: tuple[str, str]) -> None:
+        ordinal = self.whole(row, "reading", line, 1, MAX_ORDER)
+        stage = self.whole(row, "stage", line, 1, MAX_STAGES) or 1
+        scale = self._scale(row, line)
+        who = (
+            self.name(row, "operator", line, "the name of a person"),
+            self.name(row, "day", line, "the day"),
+            self.name(row, "reader", line, "the name of a person"),
+            self.name(row, "meter", line, "the name of a meter"),
+            self.name(row, "mark", line, "the mark"),
+        )
+        struck = self.name(row, "struck", line, "the reason")
+        for at, column, phase, measurand in self._measured:
+            value = self._value(row[at].strip(), column, measurand, line)
             if value is None:
                 continue
             if phase == BASELINE:
                 self.cells[key].baseline.setdefault(measurand, []).append(value)
                 continue
-            scales = kind_of(measurand).scales
-            if scales and scale and scale not in scales:
-                self.wrong_at(line, "scale", scale, "the scale is " + " or ".join(scales))
-                continue
             number = ordinal
             if number is None:
                 count = (cell, stage, measurand, phase)
                 number = self._count[count] = self._count.get(count, 0) + 1
+            elif not struck and not self._first(cell, stage, measurand, phase, number, line):
+                continue
             self.readings.append(
                 Reading(
-                    len(self.readings) + 1,
-                    cell,
-                    measurand,
-                    value,
-                    AFTER if phase == AFTER else BEFORE,
-                    number,
-                    stage,
-                    scale if scales else "",
-                    operator,
-                    day,
+                    len(self.readings) + 1, cell, measurand, value, _PHASES[phase], number, stage,
+                    scale if BY_KEY[measurand].scales else "", who[0], who[1], "", None,
+                    who[2], who[3], who[4],
                 )
-            )
+            )  # fmt: skip
+            if struck:
+                self.struck.append((len(self.readings), struck))
 
-    def _value(self, row: list[str], role: str, measurand: str, line: int) -> float | None:
-        text = self.text(row, role)
+    def _first(
+        self, cell: int, stage: int, measurand: str, phase: str, number: int, line: int
+    ) -> bool:
+        """Tell whether this reading of a cell was not read before; else note where it was."""
+        which = _MEASURANDS.index(measurand) * len(_PHASES) + list(_PHASES).index(phase)
+        key = ((cell * (MAX_STAGES + 1) + stage) * 64 + which) * (MAX_ORDER + 1) + number
+        before = self._seen.setdefault(key, line)
+        if before != line:
+            rule = f"reading {number} of this cell stands on line {before} already"
+            self.wrong_at(line, "reading", str(number), rule)
+        return before == line
+
+    def _value(self, text: str, column: str, measurand: str, line: int) -> float | None:
         if not text:
             return None
         try:
             return kind_of(measurand).parse(text)
         except ValueRefused as error:
-            self.wrong_at(line, role, text, error.what.replace(f"{text!r} is", "this is"))
+            rule = error.what.replace(f"{text!r} is", "this is")
+            self.wrong.note(line, column, text, rule)
             return None
+
+
+_MEASURANDS = list(BY_KEY)
+
+
+def _stage(
+    pad: str, compound: str, machine: str, passes: str, dial: str, force: str, material: str,
+    grade: str, motion: str,
+) -> Stage:  # fmt: skip
+    count = parse_number(passes) if passes else 0.0
+    if count != int(count):
+        raise ValueRefused("passes are counted whole")
+    return Stage(
+        pad,
+        compound,
+        machine,
+        material or guess(pad, PADS),
+        grade or guess(compound, COMPOUNDS),
+        motion or _machine_kind(machine),
+        int(count),
+        dial,
+        parse_number(force) if force else None,
+    )
 
 
 def _words(stages: tuple[Stage, ...]) -> str:
@@ -268,11 +375,32 @@ def _machine_kind(name: str) -> str:
     return max(found)[1] if found else ""
 
 
+def unknown_classes(
+    table: TableFile, mapping: Mapping[str, str], words: Mapping[str, str], most: int = 6
+) -> list[str]:
+    """Return the file's own words for hardness that are not known yet, in their order."""
+    column = next((c for c, role in mapping.items() if role == "hardness"), None)
+    if column is None:
+        return []
+    at = table.header.index(column)
+    found: dict[str, None] = {}
+    for row, _ in table.rows():
+        word = row[at].strip()
+        if word and not class_of(word, words):
+            found[word.lower()] = None
+            if len(found) >= most:
+                break
+    return list(found)
+
+
 def build_draft(
     table: TableFile,
     mapping: Mapping[str, str],
     name: str,
     progress: Callable[[float], None] | None = None,
+    *,
+    words: Mapping[str, str] | None = None,
+    first: int = 0,
 ) -> TrialDraft:
     """Build a trial from a file of readings.
 
@@ -286,6 +414,10 @@ def build_draft(
         Name of the new trial.
     progress : callable, optional
         Called with the share done; may raise to cancel.
+    words : mapping, optional
+        The file's own words for the hardness classes, lower case.
+    first : int
+        Look at so many lines only, to show what would come out; 0 takes all.
 
     Raises
     ------
@@ -296,17 +428,27 @@ def build_draft(
     if lacking:
         raise FileRefused(table.path, [Problem(1, "", "", said) for said in lacking])
     with collector_paused():
-        builder = _Builder(table, mapping)
-        for i, (row, line) in enumerate(zip(table.rows, table.lines, strict=True)):
-            if progress is not None and i % _PROGRESS_EVERY == 0:
-                progress(i / len(table.rows))
+        builder = _Builder(table, mapping, words or {})
+        for i, (row, line) in enumerate(table.rows()):
+            if i % _PROGRESS_EVERY == 0:
+                full = builder.full()
+                if full:
+                    raise FileRefused(table.path, [Problem(line, "", "", full)])
+                if progress is not None:
+                    progress(i / table.count)
+            if first and i >= first:
+                break
             builder.take(row, line)
-        if not builder.problems and not any(r.phase == AFTER for r in builder.readings):
+        if not builder.wrong and not any(r.phase == AFTER for r in builder.readings):
             builder.wrong_at(0, "", "", "no line holds a reading after work")
-        if builder.problems:
-            more = builder.wrong - len(builder.problems)
-            raise FileRefused(table.path, builder.problems, more)
-        return _assemble(builder, name, table.path.name)
+        if builder.wrong:
+            raise builder.wrong.refusal()
+        draft = _assemble(builder, name, table.path.name)
+        fault = check_draft(draft)
+        if fault is not None:
+            said = f"{fault.table}: {fault.rule}"
+            raise FileRefused(table.path, [Problem(0, fault.column, fault.value, said)])
+    return draft
 
 
 def _assemble(builder: _Builder, name: str, source: str) -> TrialDraft:
@@ -314,26 +456,16 @@ def _assemble(builder: _Builder, name: str, source: str) -> TrialDraft:
     codes = sorted(builder.combinations)
     combination_number = {code: i for i, code in enumerate(codes, 1)}
     places = _place_cells(builder)
-    panels = []
     extent: dict[str, tuple[int, int]] = {}
     for (panel, _), (row, column) in places.items():
         down, across = extent.get(panel, (0, 0))
         extent[panel] = (max(down, row + 1), max(across, column + 1))
-    for panel, (hardness, line) in builder.panels.items():
-        rows, columns = extent[panel]
-        if max(rows, columns) > MOST_ACROSS:
-            rule = f"panel {panel} would have {rows} rows of {columns} cells; 60 by 60 is the most"
-            raise FileRefused(builder.table.path, [Problem(line, "", panel, rule)])
-        size = min(CELL_MM, (MAX_PANEL_MM - 2 * MARGIN_MM) / max(rows, columns) - GAP_MM)
-        taping = Taping(
-            columns * size + (columns - 1) * GAP_MM + 2 * MARGIN_MM,
-            rows * size + (rows - 1) * GAP_MM + 2 * MARGIN_MM,
-            rows,
-            columns,
-            GAP_MM,
-            MARGIN_MM,
-        )
-        panels.append(Panel(panel_number[panel], 1, panel, hardness, taping))
+    sized = "width_mm" in builder.at
+    panels = [
+        Panel(panel_number[panel], 1, panel, seen.hardness, taping, seen.paint)
+        for panel, seen in builder.panels.items()
+        for taping in [_taping(builder, panel, seen, extent[panel])]
+    ]
     cells = [
         Cell(
             number,
@@ -347,14 +479,52 @@ def _assemble(builder: _Builder, name: str, source: str) -> TrialDraft:
     ]
     measured = tuple(dict.fromkeys(r.measurand for r in builder.readings if r.phase == AFTER))
     per_cell = max(r.ordinal for r in builder.readings)
-    trial = Trial(1, name, "", measured, min(max(per_cell, 1), 50), 1, f"Readings from {source}.")
+    try:
+        trial = Trial(
+            1, name, "", measured, min(max(per_cell, 1), MAX_READINGS), 1,
+            f"Readings from {source}.",
+        )  # fmt: skip
+    except ValueRefused as error:
+        raise FileRefused(builder.table.path, [Problem(0, "", name, str(error))]) from error
     return TrialDraft(
         trial,
         tuple(panels),
-        tuple(Combination(combination_number[c], c, "", builder.combinations[c][0]) for c in codes),
+        tuple(
+            Combination(combination_number[c], c, head[0], stages, head[1] if not stages else "")
+            for c in codes
+            for head, stages, _ in [builder.combinations[c]]
+        ),
         tuple(cells),
         tuple(builder.readings),
-        notes=("The file gives no sizes, so cells of 120 mm are assumed.",),
+        tuple(Strike(i, True, reason, "") for i, reason in builder.struck),
+        notes=() if sized else ("The file gives no sizes, so cells of 120 mm are assumed.",),
+    )
+
+
+def _taping(builder: _Builder, panel: str, seen: _PanelSeen, extent: tuple[int, int]) -> Taping:
+    """Return a panel's taping as the file gives it, or one that holds its cells."""
+    path = builder.table.path
+    rows, columns = extent
+    if max(rows, columns) > MOST_ACROSS:
+        rule = f"panel {panel} would have {rows} rows of {columns} cells; 60 by 60 is the most"
+        raise FileRefused(path, [Problem(seen.line, "", panel, rule)])
+    if all(seen.taping):
+        try:
+            w, h, r, c, gap, margin = (parse_number(text) for text in seen.taping)
+            if (r, c) != (int(r), int(c)) or r < rows or c < columns:
+                raise ValueRefused(f"a cell lies off panel {panel}")
+            return Taping(w, h, int(r), int(c), gap, margin)
+        except LoamError as error:
+            rule = f"panel {panel}: {error.what}"
+            raise FileRefused(path, [Problem(seen.line, "", "", rule)]) from error
+    size = min(CELL_MM, (MAX_PANEL_MM - 2 * MARGIN_MM) / max(rows, columns) - GAP_MM)
+    return Taping(
+        columns * size + (columns - 1) * GAP_MM + 2 * MARGIN_MM,
+        rows * size + (rows - 1) * GAP_MM + 2 * MARGIN_MM,
+        rows,
+        columns,
+        GAP_MM,
+        MARGIN_MM,
     )
 
 
@@ -362,14 +532,15 @@ def _place_cells(builder: _Builder) -> dict[tuple[str, str], tuple[int, int]]:
     """Return the grid place of every cell; cells without one fill a near-square grid."""
     places: dict[tuple[str, str], tuple[int, int]] = {}
     homeless: dict[str, list[tuple[str, str]]] = {}
+    below: dict[str, int] = {}
     for key, seen in builder.cells.items():
         if seen.place is None:
             homeless.setdefault(seen.panel, []).append(key)
         else:
             places[key] = seen.place
+            below[seen.panel] = max(below.get(seen.panel, 0), seen.place[0] + 1)
     for panel, keys in homeless.items():
-        below = 1 + max((p[0] for k, p in places.items() if k[0] == panel), default=-1)
         wide = max(1, math.ceil(math.sqrt(len(keys))))
         for i, key in enumerate(keys):
-            places[key] = (below + i // wide, i % wide)
+            places[key] = (below.get(panel, 0) + i // wide, i % wide)
     return places

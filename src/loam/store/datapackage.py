@@ -9,25 +9,40 @@ from __future__ import annotations
 import csv
 import io
 import json
+import lzma
+import struct
 import zipfile
-from collections.abc import Callable, Iterable
+import zlib
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
-from loam.core.readings import kind_of
-from loam.core.trial import PHASES, Cell, Combination, Panel, Reading, Stage, Trial
+from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
+from loam.store.combinations import STAGE_FIELDS
+from loam.store.door import MOST, check_draft, too_many
 from loam.store.draft import Strike, TrialDraft
-from loam.store.table_file import FileRefused, Problem
-from loam.store.trials import STAGE_FIELDS
+from loam.store.guarded import guarded, unguarded
+from loam.store.safe_files import open_regular, written_whole
+from loam.store.table_file import FileRefused, Problem, collector_paused
 
-FORMAT = 1
-MAX_UNPACKED = 1024 * 1024 * 1024
+FORMAT = 2
+"""2 has who read, with which meter, marks and controls; formula-like text is guarded."""
+MAX_HEAD = 4 * 1024 * 1024
+MAX_MEMBER = 256 * 1024 * 1024
+MAX_UNPACKED = 400 * 1024 * 1024
 _EPOCH = (1980, 1, 1, 0, 0, 0)
+_BROKEN = (
+    OSError, zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, EOFError, RuntimeError,
+    NotImplementedError, UnicodeError, ValueError, csv.Error, OverflowError,
+)  # fmt: skip
+"""What a damaged, encrypted, endless or deep package makes the readers of zip and text raise."""
 
 _I, _F, _S = "integer", "number", "string"
+_WHOLE = 2**53
 
 
 @dataclass(frozen=True)
@@ -37,6 +52,15 @@ class _Table:
     optional: tuple[str, ...] = ()
     refers: tuple[tuple[str, str], ...] = ()
     key: tuple[str, ...] = ("id",)
+    since_2: tuple[str, ...] = ()
+
+    def of_format(self, version: int) -> tuple[tuple[str, str], ...]:
+        """Return the fields that a format has."""
+        return (
+            self.fields
+            if version >= 2
+            else tuple(f for f in self.fields if f[0] not in self.since_2)
+        )
 
 
 TABLES: tuple[_Table, ...] = (
@@ -55,7 +79,10 @@ TABLES: tuple[_Table, ...] = (
             ("height_mm", _F), ("rows", _I), ("columns", _I), ("gap_mm", _F), ("margin_mm", _F),
         ),
     ),
-    _Table("combinations", (("id", _I), ("code", _S), ("name", _S))),
+    _Table(
+        "combinations", (("id", _I), ("code", _S), ("name", _S), ("control", _S)),
+        since_2=("control",),
+    ),
     _Table(
         "stages",
         (
@@ -87,9 +114,10 @@ TABLES: tuple[_Table, ...] = (
         (
             ("id", _I), ("cell", _I), ("measurand", _S), ("value", _F), ("phase", _S),
             ("ordinal", _I), ("stage", _I), ("scale", _S), ("operator", _S), ("day", _S),
-            ("taken_at", _S),
+            ("taken_at", _S), ("reader", _S), ("meter", _S), ("mark", _S),
         ),
         refers=(("cell", "cells"),),
+        since_2=("reader", "meter", "mark"),
     ),
     _Table(
         "strikes",
@@ -144,15 +172,15 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[tuple[Any, ...]]]:
     t = draft.trial
     return {
         "trial": [
-            (t.name, t.question, " ".join(t.measurands), t.readings_per_cell, t.seed, t.note,
-             draft.created_at)
+            (t.name, t.question, " ".join((*t.measurands, *t.unknown)), t.readings_per_cell,
+             t.seed, t.note, draft.created_at)
         ],
         "panels": [
             (p.id, p.name, p.hardness, p.paint, p.taping.width_mm, p.taping.height_mm,
              p.taping.rows, p.taping.columns, p.taping.gap_mm, p.taping.margin_mm)
             for p in draft.panels
         ],
-        "combinations": [(c.id, c.code, c.name) for c in draft.combinations],
+        "combinations": [(c.id, c.code, c.name, c.control) for c in draft.combinations],
         "stages": [
             (c.id, i, *(getattr(s, f) for f in STAGE_FIELDS))
             for c in draft.combinations
@@ -167,7 +195,7 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[tuple[Any, ...]]]:
         ],
         "readings": [
             (r.id, r.cell_id, r.measurand, r.value, r.phase, r.ordinal, r.stage, r.scale,
-             r.operator, r.day, r.taken_at)
+             r.operator, r.day, r.taken_at, r.reader, r.meter, r.mark)
             for r in draft.readings
         ],
         "strikes": [(s.reading_id, int(s.struck), s.reason, s.at) for s in draft.strikes],
@@ -177,34 +205,36 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[tuple[Any, ...]]]:
 def _text(value: Any) -> str:
     if value is None:
         return ""
+    if isinstance(value, str):
+        return guarded(value)
     return repr(value) if isinstance(value, float) else str(value)
 
 
 def write_package(draft: TrialDraft, path: Path) -> None:
-    """Write a trial as a zipped Data Package, whole or not at all."""
-    beside = path.with_name(path.name + ".part")
+    """Write a trial as a zipped Data Package, whole or not at all.
+
+    Raises
+    ------
+    LoamError
+        When the place is no ordinary file, or the disk refuses.
+    """
     rows = _rows_of(draft)
-    try:
-        with zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive:
-            head = json.dumps(_descriptor(draft.trial.name), indent=2, ensure_ascii=False)
-            archive.writestr(zipfile.ZipInfo("datapackage.json", _EPOCH), head + "\n")
-            for table in TABLES:
-                out = io.StringIO(newline="")
+    with (
+        written_whole(path, "The trial is safe in the workshop.") as beside,
+        zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive,
+    ):
+        head = json.dumps(_descriptor(draft.trial.name), indent=2, ensure_ascii=False)
+        archive.writestr(zipfile.ZipInfo("datapackage.json", _EPOCH), head + "\n")
+        for table in TABLES:
+            info = zipfile.ZipInfo(f"{table.name}.csv", _EPOCH)
+            info.compress_type = zipfile.ZIP_DEFLATED
+            with (
+                archive.open(info, "w") as member,
+                io.TextIOWrapper(member, "utf-8", newline="") as out,
+            ):
                 writer = csv.writer(out)
                 writer.writerow([name for name, _ in table.fields])
                 writer.writerows([_text(v) for v in row] for row in rows[table.name])
-                info = zipfile.ZipInfo(f"{table.name}.csv", _EPOCH)
-                info.compress_type = zipfile.ZIP_DEFLATED
-                archive.writestr(info, out.getvalue())
-        beside.replace(path)
-    except OSError as error:
-        beside.unlink(missing_ok=True)
-        raise LoamError(
-            f"The file could not be written ({error.strerror}).",
-            where=str(path),
-            todo="Choose another place.",
-            kept="The trial is safe in the workshop.",
-        ) from error
 
 
 def _refuse(
@@ -213,23 +243,97 @@ def _refuse(
     return FileRefused(path, [Problem(line, column, value, rule)])
 
 
-def read_package(path: Path) -> TrialDraft:
+def read_package(path: Path, progress: Callable[[float], None] | None = None) -> TrialDraft:
     """Read a trial from a zipped Data Package, or from the folder of its datapackage.json.
 
     Raises
     ------
     FileRefused
-        When it is not such a package, or any value breaks its schema.
+        When it is not such a package, any value breaks its schema, or it unpacks to more than
+        a trial can hold. What typing could not make is refused here too.
     """
-    texts = _texts(path)
     try:
-        head = json.loads(texts["datapackage.json"])
-        version = head["loam_format"]
+        with collector_paused(), _opened(path) as source:
+            return _read(path, source, progress or (lambda _share: None))
+    except FileRefused:
+        raise
+    except RecursionError as error:
+        raise _refuse(path, "this is not a readable Data Package (it is too deep)") from error
+    except _BROKEN as error:
+        said = getattr(error, "strerror", None) or str(error) or type(error).__name__
+        raise _refuse(path, f"this is not a readable Data Package ({said[:200]})") from error
+
+
+class _Source:
+    """The members of a package, each opened as text, with a limit on what they unpack to."""
+
+    def __init__(self, path: Path, names: Iterable[str], open_member: Callable[[str], Any]) -> None:
+        self.path, self.names, self._open = path, set(names), open_member
+        self.unpacked = 0
+
+    @contextmanager
+    def text(self, name: str, most: int = MAX_MEMBER) -> Iterator[IO[str]]:
+        """Open a member as text."""
+        if name not in self.names:
+            raise _refuse(self.path, f"{name} is missing")
+        with self._open(name) as raw:
+            limited = _Limited(self, raw, most)
+            with io.TextIOWrapper(io.BufferedReader(limited), "utf-8", newline="") as text:
+                yield text
+
+
+class _Limited(io.RawIOBase):
+    """Reads on until a member, or all of them together, give more than a trial can be."""
+
+    def __init__(self, source: _Source, raw: Any, most: int) -> None:
+        self._source, self._raw, self._left = source, raw, most
+
+    def readable(self) -> bool:
+        return True
+
+    def readinto(self, buffer: Any) -> int:
+        data = self._raw.read(len(buffer))
+        self._left -= len(data)
+        self._source.unpacked += len(data)
+        if self._left < 0 or self._source.unpacked > MAX_UNPACKED:
+            raise _refuse(self._source.path, "the package unpacks to more than a trial can be")
+        buffer[: len(data)] = data
+        return len(data)
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[_Source]:
+    if path.name == "datapackage.json" or path.is_dir():
+        folder = path if path.is_dir() else path.parent
+        wanted = ["datapackage.json", *(f"{t.name}.csv" for t in TABLES)]
+        found = [n for n in wanted if (folder / n).exists()]
+        yield _Source(path, found, lambda name: open_regular(folder / name))
+        return
+    with open_regular(path) as file, zipfile.ZipFile(file) as archive:
+        names = archive.namelist()
+        if len(set(names)) < len(names):
+            raise _refuse(path, "two files of the package have one name")
+        for info in archive.infolist():
+            if info.flag_bits & 1:
+                raise _refuse(path, "the package is encrypted; unpack it first")
+            if info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED):
+                raise _refuse(path, "the package is packed in a way that Loam does not read")
+        yield _Source(path, names, archive.open)
+
+
+def _read(path: Path, source: _Source, progress: Callable[[float], None]) -> TrialDraft:
+    try:
+        with source.text("datapackage.json", MAX_HEAD) as text:
+            version = json.load(text)["loam_format"]
     except (KeyError, ValueError, TypeError) as error:
         raise _refuse(path, "datapackage.json is missing or not a trial written by Loam") from error
-    if not isinstance(version, int) or version > FORMAT:
-        raise _refuse(path, f"the package has format {version}; this Loam reads up to {FORMAT}")
-    rows = {table.name: _read_table(path, table, texts) for table in TABLES}
+    if not isinstance(version, int) or isinstance(version, bool) or not 1 <= version <= FORMAT:
+        said = str(version)[:40]
+        raise _refuse(path, f"the package has format {said}; this Loam reads up to {FORMAT}")
+    rows: dict[str, list[dict[str, Any]]] = {}
+    for i, table in enumerate(TABLES):
+        rows[table.name] = list(_read_table(path, table, source, version))
+        progress(i / len(TABLES))
     for table in TABLES:
         for field, other in table.refers:
             known = {r["id"] for r in rows[other]}
@@ -237,27 +341,12 @@ def read_package(path: Path) -> TrialDraft:
                 if row[field] is not None and row[field] not in known:
                     rule = f"{table.name}.csv refers to {other} {row[field]}, which is not there"
                     raise _refuse(path, rule, line=line, column=field, value=str(row[field]))
-    _check_values(path, rows)
-    return _guard(path, lambda: _assemble(path, rows))
-
-
-def _check_values(path: Path, rows: dict[str, list[dict[str, Any]]]) -> None:
-    """Refuse what the schema's types alone would let through."""
-    size = {r["id"]: (r["rows"], r["columns"]) for r in rows["panels"]}
-    for line, cell in enumerate(rows["cells"], 2):
-        down, across = size[cell["panel"]]
-        if not (1 <= cell["row"] <= down and 1 <= cell["column"] <= across):
-            rule = "cells.csv: the cell lies off its panel"
-            raise _refuse(path, rule, line=line, column="row", value=str(cell["row"]))
-    for line, reading in enumerate(rows["readings"], 2):
-        if reading["phase"] not in PHASES:
-            rule = "readings.csv: the phase is one of " + ", ".join(PHASES)
-            raise _refuse(path, rule, line=line, column="phase", value=reading["phase"])
-        try:
-            kind_of(reading["measurand"]).check(reading["value"])
-        except LoamError as error:
-            value = str(reading["value"])
-            raise _refuse(path, error.what, line=line, column="value", value=value) from error
+    draft = _guard(path, lambda: _assemble(path, rows))
+    fault = check_draft(draft)
+    if fault is not None:
+        rule = f"{fault.table}.csv: {fault.rule}"
+        raise _refuse(path, rule, line=fault.at + 2, column=fault.column, value=fault.value)
+    return draft
 
 
 def _guard(path: Path, build: Callable[[], TrialDraft]) -> TrialDraft:
@@ -269,59 +358,68 @@ def _guard(path: Path, build: Callable[[], TrialDraft]) -> TrialDraft:
         raise _refuse(path, str(error)) from error
 
 
-def _texts(path: Path) -> dict[str, str]:
-    wanted = ["datapackage.json", *(f"{t.name}.csv" for t in TABLES)]
-    try:
-        if path.name == "datapackage.json" or path.is_dir():
-            folder = path if path.is_dir() else path.parent
-            raw = {n: (folder / n).read_bytes() for n in wanted if (folder / n).exists()}
-        else:
-            with zipfile.ZipFile(path) as archive:
-                names = [n for n in archive.namelist() if n in wanted]
-                if sum(archive.getinfo(n).file_size for n in names) > MAX_UNPACKED:
-                    raise _refuse(path, "the package unpacks to more than 1 GB")
-                raw = {n: archive.read(n) for n in names}
-        return {name: content.decode("utf-8") for name, content in raw.items()}
-    except (OSError, zipfile.BadZipFile, UnicodeDecodeError, NotImplementedError) as error:
-        raise _refuse(path, f"this is not a readable Data Package ({error})") from error
-
-
-def _read_table(path: Path, table: _Table, texts: dict[str, str]) -> list[dict[str, Any]]:
+def _read_table(
+    path: Path, table: _Table, source: _Source, version: int
+) -> Iterator[dict[str, Any]]:
     name = f"{table.name}.csv"
-    if name not in texts:
-        raise _refuse(path, f"{name} is missing")
-    reader = csv.reader(io.StringIO(texts[name], newline=""))
-    header = next(reader, [])
-    if header != [n for n, _ in table.fields]:
-        raise _refuse(path, f"{name} has other columns than its schema", line=1)
-    rows = []
-    for values in reader:
-        line = reader.line_num
-        if len(values) != len(header):
-            raise _refuse(path, f"{name} has {len(values)} fields in a line", line=line)
-        row: dict[str, Any] = {}
-        for (field, kind), text in zip(table.fields, values, strict=True):
-            try:
-                row[field] = _value(text, kind, field in table.optional)
-            except ValueError as error:
-                rule = f"{name}: this is not a {kind}"
-                raise _refuse(path, rule, line=line, column=field, value=text) from error
-        rows.append(row)
-    return rows
+    fields = table.of_format(version)
+    names = tuple(n for n, _ in fields)
+    later = {n: "" for n, _ in table.fields if n not in names}
+    plain = version < 2
+    csv.field_size_limit(1_000_000)
+    with source.text(name) as text:
+        reader = csv.reader(text)
+        header = next(reader, [])
+        if header != list(names):
+            raise _refuse(path, f"{name} has other columns than its schema", line=1)
+        for count, values in enumerate(reader, 1):
+            if len(values) != len(header):
+                rule = f"{name} has {len(values)} fields in a line"
+                raise _refuse(path, rule, line=reader.line_num)
+            if table.name in MOST and too_many(table.name, count):
+                raise _refuse(path, too_many(table.name, count), line=reader.line_num)
+            row: dict[str, Any] = {}
+            for (field, kind), value in zip(fields, values, strict=True):
+                try:
+                    row[field] = _value(value, kind, field in table.optional, plain)
+                except ValueError as error:
+                    rule = f"{name}: this is not a {kind}"
+                    raise _refuse(
+                        path, rule, line=reader.line_num, column=field, value=value
+                    ) from error
+            row.update(later)
+            yield row
 
 
-def _value(text: str, kind: str, optional: bool) -> Any:
+def _value(text: str, kind: str, optional: bool, plain: bool) -> Any:
     if kind == _S:
-        return text
+        return text if plain else unguarded(text)
     if text == "" and optional:
         return None
-    return int(text) if kind == _I else float(text)
+    if not text.isascii() or len(text) > 40 or "_" in text or text != text.strip():
+        raise ValueError(text)
+    if kind == _F:
+        return float(text)
+    whole = int(text)
+    if abs(whole) > _WHOLE:
+        raise ValueError(text)
+    return whole
 
 
 def _assemble(path: Path, rows: dict[str, list[dict[str, Any]]]) -> TrialDraft:
     if len(rows["trial"]) != 1:
         raise _refuse(path, "trial.csv holds exactly one trial")
     head = rows["trial"][0]
+    keys = [(r["combination"], r["position"]) for r in rows["stages"]]
+    if len(set(keys)) < len(keys):
+        raise _refuse(path, "stages.csv: a stage stands twice", column="position")
+    keys = [(r["cell"], r["measurand"]) for r in rows["baselines"]]
+    if len(set(keys)) < len(keys):
+        raise _refuse(path, "baselines.csv: a reading before work stands twice", column="cell")
+    for line, r in enumerate(rows["strikes"], 2):
+        if r["struck"] not in (0, 1):
+            rule = "strikes.csv: struck is 1, or 0 when it counts again"
+            raise _refuse(path, rule, line=line, column="struck", value=str(r["struck"]))
     for name in ("panels", "combinations", "cells", "readings"):
         if [r["id"] for r in rows[name]] != list(range(1, len(rows[name]) + 1)):
             raise _refuse(path, f"{name}.csv: the column id counts 1, 2, 3 and so on", column="id")
@@ -348,7 +446,7 @@ def _assemble(path: Path, rows: dict[str, list[dict[str, Any]]]) -> TrialDraft:
             for r in rows["panels"]
         ),
         tuple(
-            Combination(r["id"], r["code"], r["name"], tuple(stages.get(r["id"], ())))
+            Combination(r["id"], r["code"], r["name"], tuple(stages.get(r["id"], ())), r["control"])
             for r in rows["combinations"]
         ),
         tuple(
@@ -361,7 +459,8 @@ def _assemble(path: Path, rows: dict[str, list[dict[str, Any]]]) -> TrialDraft:
         tuple(
             Reading(
                 r["id"], r["cell"], r["measurand"], r["value"], r["phase"], r["ordinal"],
-                r["stage"], r["scale"], r["operator"], r["day"], r["taken_at"],
+                r["stage"], r["scale"], r["operator"], r["day"], r["taken_at"], None, r["reader"],
+                r["meter"], r["mark"],
             )
             for r in rows["readings"]
         ),

@@ -3,11 +3,19 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Generator, Iterator, Sequence
 from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
+from loam.core.errors import LoamError
 from loam.core.trial import Cell, Combination, Panel, Reading, Trial
+from loam.store import cells as cell_store
+from loam.store import combinations as combination_store
 from loam.store import readings as reading_store
 from loam.store import trials as trial_store
+from loam.store.panels import add_panel, panels
+
+_T = TypeVar("_T")
 
 
 @dataclass(frozen=True)
@@ -38,68 +46,140 @@ class TrialDraft:
     notes: tuple[str, ...] = field(default=())
 
 
-def write_draft(db: sqlite3.Connection, draft: TrialDraft, now: str) -> int:
-    """Add a draft to the workshop inside the caller's transaction and return the trial's id."""
+PORTION = 1000
+"""Rows written in one step: a few milliseconds, so that typing beside it never waits long."""
 
-    def top(table: str) -> int:
-        return int(db.execute(f"SELECT coalesce(max(id), 0) FROM {table}").fetchone()[0])
 
-    trial_id = trial_store.add_trial(db, replace(draft.trial, id=0), draft.created_at or now)
-    combination_base = top("combination")
-    for i, combination in enumerate(draft.combinations, 1):
-        trial_store.add_combination(db, trial_id, replace(combination, id=combination_base + i))
-    panel_base = top("panel")
-    for i, panel in enumerate(draft.panels, 1):
-        trial_store.add_panel(db, replace(panel, id=panel_base + i, trial_id=trial_id))
+def draft_steps(db: sqlite3.Connection, draft: TrialDraft, now: str) -> Generator[int, None, int]:
+    """Write a draft step by step and return the trial's id.
+
+    The caller may end its transaction at every yield (which carries the readings written so
+    far): until the last step the trial is "coming in", and nobody sees it.
+    """
+    trial_id = trial_store.add_trial(
+        db, replace(draft.trial, id=0), draft.created_at or now, trial_store.COMING_IN
+    )
+    combination_ids: dict[int | None, int | None] = {None: None}
+    for portion in _portions(draft.combinations, 50):
+        for combination in portion:
+            combination_ids[combination.id] = combination_store.add_combination(
+                db, trial_id, replace(combination, id=0), now
+            )
+        yield 0
+    taping_ids: dict[int, int] = {}
+    for panel in draft.panels:
+        new = replace(panel, id=0, trial_id=trial_id, physical=0)
+        taping_ids[panel.id] = add_panel(db, new, now, state=trial_store.COMING_IN, check=False)
+        yield 0
     at = {
-        (panel_id, row, column): cell_id
-        for cell_id, panel_id, row, column in db.execute(
-            'SELECT c.id, c.panel_id, c.row, c."column" FROM cell c'
-            " JOIN panel p ON p.id = c.panel_id WHERE p.trial_id=?",
+        (taping_id, row, column): cell_id
+        for cell_id, taping_id, row, column in db.execute(
+            'SELECT c.id, c.taping_id, c.row, c."column" FROM cell c'
+            " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id=?",
             (trial_id,),
         )
     }
-    cell_ids = [at[c.panel_id + panel_base, c.row, c.column] for c in draft.cells]
-    trial_store.assign(
-        db,
-        [
-            (i, c.combination_id + combination_base if c.combination_id else None, c.run_order)
-            for i, c in zip(cell_ids, draft.cells, strict=True)
-        ],
+    cell_ids = [at[taping_ids[c.panel_id], c.row, c.column] for c in draft.cells]
+    for pairs in _portions(list(zip(cell_ids, draft.cells, strict=True)), PORTION):
+        cell_store.assign(
+            db, [(i, combination_ids[c.combination_id], c.run_order) for i, c in pairs]
+        )
+        cell_store.set_baselines(db, [(i, m, v) for i, c in pairs for m, v in c.baseline.items()])
+        yield 0
+    yield from _readings(db, draft, cell_ids, now)
+    db.execute(
+        "UPDATE panel SET put_away=0 WHERE id IN (SELECT v.panel_id FROM taping t"
+        " JOIN panel_version v ON v.id = t.panel_version_id WHERE t.trial_id=?)",
+        (trial_id,),
     )
-    trial_store.set_baselines(
-        db,
-        [
-            (i, measurand, value)
-            for i, c in zip(cell_ids, draft.cells, strict=True)
-            for measurand, value in c.baseline.items()
-        ],
-    )
-    reading_base = top("reading")
-    reading_store.add_readings(
-        db,
-        (
-            replace(
-                r, id=reading_base + i, cell_id=cell_ids[r.cell_id - 1], taken_at=r.taken_at or now
-            )
-            for i, r in enumerate(draft.readings, 1)
-        ),
-    )
-    for s in draft.strikes:
-        reading_store.strike(db, [s.reading_id + reading_base], s.reason, s.at, s.struck)
+    db.execute("UPDATE trial SET put_away=0 WHERE id=?", (trial_id,))
     return trial_id
+
+
+def _readings(
+    db: sqlite3.Connection, draft: TrialDraft, cell_ids: list[int], now: str
+) -> Iterator[int]:
+    clerk = reading_store.Clerk(db, now)
+    struck = {s.reading_id for s in draft.strikes}
+    reading_ids: dict[int, int] = {}
+    done = 0
+    for portion in _portions(draft.readings, PORTION):
+        base = int(db.execute("SELECT coalesce(max(id), 0) FROM reading").fetchone()[0])
+        clerk.add(
+            replace(r, id=base + i, cell_id=cell_ids[r.cell_id - 1])
+            for i, r in enumerate(portion, 1)
+        )
+        if struck:
+            reading_ids.update((r.id, base + i) for i, r in enumerate(portion, 1) if r.id in struck)
+        done += len(portion)
+        yield done
+    for entries in _portions(draft.strikes, PORTION):
+        for s in entries:
+            reading_store.strike(db, [reading_ids[s.reading_id]], s.reason, s.at, s.struck)
+        yield done
+
+
+def _portions(items: Sequence[_T], size: int) -> Iterator[Sequence[_T]]:
+    for start in range(0, len(items), size):
+        yield items[start : start + size]
+
+
+def write_draft(db: sqlite3.Connection, draft: TrialDraft, now: str) -> int:
+    """Add a draft to the workshop inside the caller's transaction and return the trial's id."""
+    steps = draft_steps(db, draft, now)
+    while True:
+        try:
+            next(steps)
+        except StopIteration as end:
+            return int(end.value)
+
+
+def clear_steps(db: sqlite3.Connection) -> Iterator[None]:
+    """Clear away, step by step, trials whose coming in was cut off; they were never shown."""
+    of_cells = (
+        "SELECT c.id FROM cell c JOIN taping t ON t.id = c.taping_id"
+        f" JOIN trial x ON x.id = t.trial_id WHERE x.put_away = {trial_store.COMING_IN}"
+    )
+    for sql in (
+        f"DELETE FROM strike WHERE id IN (SELECT s.id FROM strike s JOIN reading r"
+        f" ON r.id = s.reading_id WHERE r.cell_id IN ({of_cells}) LIMIT {PORTION})",
+        f"DELETE FROM reading WHERE id IN (SELECT id FROM reading WHERE cell_id IN ({of_cells})"
+        f" LIMIT {PORTION})",
+        f"DELETE FROM work WHERE id IN (SELECT id FROM work WHERE cell_id IN ({of_cells})"
+        f" LIMIT {PORTION})",
+        f"DELETE FROM baseline WHERE cell_id IN (SELECT cell_id FROM baseline"
+        f" WHERE cell_id IN ({of_cells}) LIMIT {PORTION})",
+    ):
+        while db.execute(sql).rowcount:
+            yield
+    state = trial_store.COMING_IN
+    of_trial = f"(SELECT id FROM trial WHERE put_away = {state})"
+    for sql in (
+        f"DELETE FROM cell WHERE id IN ({of_cells})",
+        f"DELETE FROM taping WHERE trial_id IN {of_trial}",
+        f"DELETE FROM panel_version WHERE panel_id IN"
+        f" (SELECT id FROM panel WHERE put_away = {state})",
+        f"DELETE FROM panel WHERE put_away = {state}",
+        f"DELETE FROM stage WHERE combination_id IN"
+        f" (SELECT id FROM combination WHERE trial_id IN {of_trial})",
+        f"DELETE FROM combination WHERE trial_id IN {of_trial}",
+        f"DELETE FROM trial WHERE put_away = {state}",
+    ):
+        db.execute(sql)
+        yield
 
 
 def read_draft(db: sqlite3.Connection, trial_id: int) -> TrialDraft:
     """Take a whole trial out of the workshop, renumbered from 1."""
     trial = next((t for t in trial_store.trials(db) if t.id == trial_id), None)
     if trial is None:
-        raise KeyError(trial_id)
+        raise LoamError("There is no such trial any more.", todo="Choose another one.")
     created = db.execute("SELECT created_at FROM trial WHERE id=?", (trial_id,)).fetchone()[0]
-    panels = trial_store.panels(db, trial_id)
-    combinations = trial_store.combinations(db, trial_id)
-    cells = trial_store.cells(db, trial_id)
-    panel_at = {p.id: i for i, p in enumerate(panels, 1)}
+    taped = panels(db, trial_id)
+    combinations = combination_store.combinations(db, trial_id)
+    shown = {p.id for p in taped}
+    cells = [c for c in cell_store.cells(db, trial_id) if c.panel_id in shown]
+    panel_at = {p.id: i for i, p in enumerate(taped, 1)}
     combination_at: dict[int | None, int] = {c.id: i for i, c in enumerate(combinations, 1)}
     cell_at = {c.id: i for i, c in enumerate(cells, 1)}
     readings = reading_store.readings_of_cells(db, list(cell_at))
@@ -110,14 +190,14 @@ def read_draft(db: sqlite3.Connection, trial_id: int) -> TrialDraft:
         for r in db.execute(
             "SELECT s.reading_id, s.struck, s.reason, s.at FROM strike s"
             " JOIN reading r ON r.id = s.reading_id JOIN cell c ON c.id = r.cell_id"
-            " JOIN panel p ON p.id = c.panel_id WHERE p.trial_id=? ORDER BY s.id",
+            " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id=? ORDER BY s.id",
             (trial_id,),
         )
         if r[0] in reading_at
     ]
     return TrialDraft(
         replace(trial, id=1),
-        tuple(replace(p, id=panel_at[p.id], trial_id=1) for p in panels),
+        tuple(replace(p, id=panel_at[p.id], trial_id=1, physical=0) for p in taped),
         tuple(replace(c, id=combination_at[c.id]) for c in combinations),
         tuple(
             replace(

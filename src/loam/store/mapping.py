@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import hashlib
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from loam.core.readings import KINDS, kind_of
 
 LEAVE_OUT = ""
-AFTER, BEFORE, BASELINE = "after", "before", "baseline"
+AFTER, UNWIPED, BEFORE, BASELINE = "after", "unwiped", "before", "baseline"
+_NUMBERED = re.compile(r"^(.*?)[ _.\-]*(?:\(|#|r|no)?(\d{1,2})\)?$")
 
 
 @dataclass(frozen=True)
@@ -25,12 +28,15 @@ class Role:
         Names that suggest it, lower case.
     needed : bool
         A file without it is refused.
+    several : bool
+        Several columns may have it: readings that stand side by side.
     """
 
     key: str
     label: str
     columns: tuple[str, ...]
     needed: bool = False
+    several: bool = False
 
 
 _PLAIN: tuple[Role, ...] = (
@@ -48,15 +54,33 @@ _PLAIN: tuple[Role, ...] = (
     Role(
         "reading", "number of the reading", ("reading", "reading_no", "repeat", "replicate", "no")
     ),
-    Role("operator", "operator", ("operator", "worked_by", "by", "person")),
+    Role("operator", "who worked it", ("operator", "worked_by", "by", "person")),
+    Role("reader", "who read it", ("reader", "read_by")),
+    Role("meter", "meter", ("meter", "gauge", "instrument")),
     Role("day", "day", ("day", "date", "session")),
     Role("run_order", "run order", ("run_order", "order", "run")),
     Role("stage", "stages done", ("stage", "stages", "stages_done")),
     Role("scale", "haze scale", ("haze_scale", "scale")),
+    Role("struck", "why it does not count", ("struck", "struck_because")),
+    Role("mark", "mark of the reading", ("mark",)),
+    Role("name", "name of the combination", ("combination_name", "combo_name")),
+    Role("control", "kind of control", ("control",)),
     Role("pad", "pad", ("pad",)),
     Role("compound", "compound", ("compound", "product", "polish")),
     Role("machine", "machine", ("machine", "tool")),
     Role("passes", "section passes", ("passes", "section_passes")),
+    Role("dial", "speed dial", ("dial", "speed_dial", "speed")),
+    Role("force", "force in N", ("force_n", "force")),
+    Role("pad_material", "pad material", ("pad_material",)),
+    Role("compound_class", "class of compound", ("compound_class",)),
+    Role("machine_kind", "motion of the machine", ("machine_kind", "motion")),
+    Role("paint", "paint", ("paint",)),
+    Role("width_mm", "panel width, mm", ("panel_width_mm",)),
+    Role("height_mm", "panel height, mm", ("panel_height_mm",)),
+    Role("rows", "rows of cells", ("panel_rows",)),
+    Role("columns", "columns of cells", ("panel_columns",)),
+    Role("gap_mm", "tape gap, mm", ("tape_gap_mm",)),
+    Role("margin_mm", "margin, mm", ("margin_mm",)),
 )
 
 
@@ -65,14 +89,25 @@ def _reading_roles() -> list[Role]:
     for kind in KINDS:
         if kind.derived:
             continue
-        roles.append(Role(f"{AFTER}:{kind.key}", kind.label, kind.columns))
+        roles.append(Role(f"{AFTER}:{kind.key}", kind.label, kind.columns, several=True))
         per_row = kind.key == "film"
+        each = (f"{kind.key}_before_reading",)
         before = kind.before_columns
         roles.append(
-            Role(f"{BEFORE}:{kind.key}", f"{kind.label} before work", before if per_row else ())
-        )
+            Role(
+                f"{BEFORE}:{kind.key}", f"{kind.label} before work",
+                (*before, *each) if per_row else each, several=True,
+            )
+        )  # fmt: skip
+        roles.append(
+            Role(
+                f"{UNWIPED}:{kind.key}", f"{kind.label} before the wipe",
+                tuple(f"{c}_unwiped" for c in (kind.key, *kind.columns)), several=True,
+            )
+        )  # fmt: skip
         if not per_row:
-            roles.append(Role(f"{BASELINE}:{kind.key}", f"{kind.label} before, cell mean", before))
+            names = tuple(dict.fromkeys((*before, f"{kind.key}_baseline")))
+            roles.append(Role(f"{BASELINE}:{kind.key}", f"{kind.label} before, cell mean", names))
     return roles
 
 
@@ -83,22 +118,47 @@ ROLE_BY_KEY: dict[str, Role] = {role.key: role for role in ROLES}
 def guess_mapping(header: Sequence[str]) -> dict[str, str]:
     """Guess what each column means.
 
+    Readings that stand side by side (gloss20_1, gloss20_2) are recognised by their numbers.
+
     Returns
     -------
     dict
-        Column name to role key; ``""`` leaves a column out. No role is given twice.
+        Column name to role key; ``""`` leaves a column out. Only a reading is given twice.
     """
     by_name = {name: role.key for role in reversed(ROLES) for name in role.columns}
     mapping: dict[str, str] = {}
     taken: set[str] = set()
+
+    def known(name: str) -> str:
+        return by_name.get(name) or by_name.get(name.replace(" ", "_").replace("-", "_"), LEAVE_OUT)
+
     for column in header:
-        low = column.strip().lower()
-        role = by_name.get(low) or by_name.get(low.replace(" ", "_").replace("-", "_"), LEAVE_OUT)
+        role = known(column.strip().lower())
         if role in taken:
             role = LEAVE_OUT
         taken.add(role)
         mapping[column] = role
+    for column in header:
+        numbered = _NUMBERED.match(column.strip().lower())
+        if mapping[column] == LEAVE_OUT and numbered:
+            role = known(numbered.group(1).strip(" _.-"))
+            if role and ROLE_BY_KEY[role].several and mapping.get(numbered.group(1)) != role:
+                mapping[column] = role
     return mapping
+
+
+def side_by_side(header: Sequence[str], column: str) -> list[str]:
+    """Return the columns that are numbered like one of them: r1, r2 and r3, say."""
+    found = _NUMBERED.match(column.strip().lower())
+    if not found:
+        return [column]
+    stem = found.group(1)
+    like = []
+    for other in header:
+        match = _NUMBERED.match(other.strip().lower())
+        if match and match.group(1) == stem:
+            like.append(other)
+    return like
 
 
 def mapping_problems(mapping: Mapping[str, str]) -> list[str]:
@@ -113,15 +173,21 @@ def mapping_problems(mapping: Mapping[str, str]) -> list[str]:
         said.append("No column says which cell: choose the cell, or its row and column.")
     if not any(role.startswith(f"{AFTER}:") for role in used):
         said.append("No column holds a reading after work yet.")
-    for role in sorted({r for r in used if used.count(r) > 1}):
-        label = ROLE_BY_KEY[role].label
-        said.append(f"Two columns are the {label}: leave one of them out.")
+    for key in sorted({r for r in used if used.count(r) > 1}):
+        role = ROLE_BY_KEY[key]
+        if not role.several:
+            said.append(f"Two columns are the {role.label}: leave one of them out.")
+        elif "reading" in used:
+            said.append(
+                f"Several columns are {role.label}, so none can be the number of the reading."
+            )
     return said
 
 
 def signature(header: Sequence[str]) -> str:
     """Return a key under which a mapping is remembered for files with this header."""
-    return "mapping:" + "\x1f".join(name.strip().lower() for name in header)
+    names = "\x1f".join(name.strip().lower() for name in header)
+    return "mapping:" + hashlib.sha256(names.encode("utf-8", "replace")).hexdigest()[:24]
 
 
 def reading_role(role: str) -> tuple[str, str] | None:

@@ -3,69 +3,81 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
-
-import numpy as np
-import numpy.typing as npt
+from collections.abc import Iterable, Sequence
 
 from loam.core.trial import Reading
+from loam.store import kit
 from loam.store.at_once import rows_at_once
-
-_CHUNK = 2000
-
-
-def operator_id(db: sqlite3.Connection, name: str) -> int | None:
-    """Return the id of an operator, added when new; None for no name."""
-    if not name:
-        return None
-    db.execute("INSERT INTO operator(name) VALUES (?) ON CONFLICT(name) DO NOTHING", (name,))
-    return int(db.execute("SELECT id FROM operator WHERE name=?", (name,)).fetchone()[0])
-
-
-def operators(db: sqlite3.Connection) -> list[str]:
-    """Return the names of all operators."""
-    return [r[0] for r in db.execute("SELECT name FROM operator ORDER BY name")]
-
-
-def add_reading(db: sqlite3.Connection, reading: Reading) -> int:
-    """Append one reading and return its id."""
-    cursor = db.execute(_INSERT, _values(reading, operator_id(db, reading.operator)))
-    return int(cursor.lastrowid or 0)
-
+from loam.store.people import person_id, session_id, work_id
 
 _INSERT = (
-    "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale, operator_id,"
-    " day, taken_at) VALUES (?,?,?,?,?,?,?,?,?,?)"
+    "INSERT INTO reading(id, cell_id, measurand, phase, stage, ordinal, value, scale, work_id,"
+    " reader_id, meter_id, session_id, mark, taken_at) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?)"
+)
+_SELECT = (
+    "SELECT r.id, r.cell_id, r.measurand, r.value, r.phase, r.ordinal, r.stage, r.scale,"
+    " coalesce(o.name, ''), coalesce(s.day, ''), r.taken_at,"
+    " (SELECT k.reason FROM strike k WHERE k.reading_id = r.id AND k.struck = 1"
+    " AND k.id = (SELECT max(id) FROM strike WHERE reading_id = r.id)),"
+    " coalesce(p.name, ''), coalesce(m.name, ''), r.mark"
+    " FROM reading r LEFT JOIN work w ON w.id = r.work_id"
+    " LEFT JOIN person o ON o.id = w.person_id LEFT JOIN person p ON p.id = r.reader_id"
+    " LEFT JOIN kit_version m ON m.id = r.meter_id LEFT JOIN session s ON s.id = r.session_id"
+)
+STRUCK_NOW = (
+    "SELECT s.reading_id FROM strike s WHERE s.struck = 1"
+    " AND s.id = (SELECT max(x.id) FROM strike x WHERE x.reading_id = s.reading_id)"
 )
 
 
-def _values(reading: Reading, operator: int | None) -> tuple[object, ...]:
-    return (
-        reading.cell_id,
-        reading.measurand,
-        reading.phase,
-        reading.stage,
-        reading.ordinal,
-        reading.value,
-        reading.scale,
-        operator,
-        reading.day,
-        reading.taken_at,
-    )
+class Clerk:
+    """Writes readings down; looks up each person, session, meter and piece of work once."""
+
+    def __init__(self, db: sqlite3.Connection, now: str) -> None:
+        self.db, self.now = db, now
+        self._people: dict[str, int | None] = {}
+        self._days: dict[str, int | None] = {}
+        self._meters: dict[str, int | None] = {}
+        self._work: dict[tuple[int, int, int], int | None] = {}
+
+    def _person(self, name: str) -> int | None:
+        if name not in self._people:
+            self._people[name] = person_id(self.db, name)
+        return self._people[name]
+
+    def row(self, reading: Reading) -> tuple[object, ...]:
+        """Return the row of a reading; what it refers to is added when new."""
+        day = reading.day
+        if day not in self._days:
+            self._days[day] = session_id(self.db, day, reading.taken_at or self.now)
+        if reading.meter not in self._meters:
+            self._meters[reading.meter] = kit.version_id(
+                self.db, kit.METER, reading.meter, {}, self.now
+            )
+        work, worker = None, self._person(reading.operator)
+        if worker is not None:
+            key = (reading.cell_id, reading.stage, worker)
+            if key not in self._work:
+                self._work[key] = work_id(
+                    self.db, *key, self._days[day], reading.taken_at or self.now
+                )
+            work = self._work[key]
+        return (
+            reading.id or None, reading.cell_id, reading.measurand, reading.phase, reading.stage,
+            reading.ordinal, reading.value, reading.scale, work, self._person(reading.reader),
+            self._meters[reading.meter], self._days[day], reading.mark,
+            reading.taken_at or self.now,
+        )  # fmt: skip
+
+    def add(self, readings: Iterable[Reading]) -> None:
+        """Append readings under the ids that they carry."""
+        self.db.executemany(_INSERT, [self.row(r) for r in readings])
 
 
-def add_readings(db: sqlite3.Connection, readings: Iterable[Reading]) -> None:
-    """Append many readings under the ids that they carry."""
-    known: dict[str, int | None] = {}
-
-    def rows() -> Iterator[tuple[object, ...]]:
-        for reading in readings:
-            if reading.operator not in known:
-                known[reading.operator] = operator_id(db, reading.operator)
-            yield (*_values(reading, known[reading.operator]), reading.id)
-
-    db.executemany(_INSERT.replace(") VALUES (", ", id) VALUES (?,"), rows())
+def add_reading(db: sqlite3.Connection, reading: Reading, now: str) -> int:
+    """Append one reading and return its id."""
+    cursor = db.execute(_INSERT, Clerk(db, now).row(reading))
+    return int(cursor.lastrowid or 0)
 
 
 def strike(
@@ -78,18 +90,6 @@ def strike(
     )
 
 
-_STRUCK = (
-    "(SELECT s.reason FROM strike s WHERE s.reading_id = r.id AND s.struck = 1"
-    " AND s.id = (SELECT max(id) FROM strike WHERE reading_id = r.id))"
-)
-
-
-_STRUCK_NOW = (
-    "SELECT s.reading_id FROM strike s WHERE s.struck = 1"
-    " AND s.id = (SELECT max(x.id) FROM strike x WHERE x.reading_id = s.reading_id)"
-)
-
-
 def readings_of_cells(
     db: sqlite3.Connection, cell_ids: Sequence[int], measurand: str | None = None
 ) -> list[Reading]:
@@ -97,81 +97,13 @@ def readings_of_cells(
     found: list[Reading] = []
     for start in range(0, len(cell_ids), 500):
         part = cell_ids[start : start + 500]
-        sql = (
-            "SELECT r.id, r.cell_id, r.measurand, r.value, r.phase, r.ordinal, r.stage, r.scale,"
-            f" coalesce(o.name, ''), r.day, r.taken_at, {_STRUCK}"
-            " FROM reading r LEFT JOIN operator o ON o.id = r.operator_id"
-            f" WHERE r.cell_id IN ({','.join('?' * len(part))})"
-        )
+        sql = _SELECT + f" WHERE r.cell_id IN ({','.join('?' * len(part))})"
         values: list[object] = list(part)
         if measurand is not None:
             sql += " AND r.measurand = ?"
             values.append(measurand)
         found += [Reading(*row) for row in db.execute(sql + " ORDER BY r.id", values)]
     return found
-
-
-@dataclass(frozen=True)
-class ReadingColumns:
-    """Readings of a trial as columns, struck ones left out.
-
-    Attributes
-    ----------
-    cell, operator, day, ordinal, stage : (n,) int
-        Ids and codes; operator 0 is "not said", ``days`` names the days.
-    value : (n,) float
-    scales : tuple of str
-        Scales that occur.
-    """
-
-    cell: npt.NDArray[np.intp]
-    value: npt.NDArray[np.float64]
-    operator: npt.NDArray[np.intp]
-    day: npt.NDArray[np.intp]
-    ordinal: npt.NDArray[np.intp]
-    stage: npt.NDArray[np.intp]
-    days: tuple[str, ...]
-    scales: tuple[str, ...]
-
-
-def reading_columns(
-    db: sqlite3.Connection, trial_id: int, measurand: str, phase: str = "after"
-) -> ReadingColumns:
-    """Load a trial's readings of one measurand as columns, in small portions.
-
-    The portions keep other threads running while a large trial is loaded.
-    """
-    cursor = db.execute(
-        "SELECT r.cell_id, r.value, coalesce(r.operator_id, 0), r.day, r.ordinal, r.stage, r.scale"
-        " FROM panel p JOIN cell c ON c.panel_id = p.id"
-        " JOIN reading r ON r.cell_id = c.id AND r.measurand = ?"
-        " WHERE p.trial_id = ? AND p.put_away = 0 AND c.put_away = 0 AND r.phase = ?"
-        f" AND r.id NOT IN ({_STRUCK_NOW})"
-        " ORDER BY r.cell_id, r.id",
-        (measurand, trial_id, phase),
-    )
-    days: dict[str, int] = {}
-    scales: set[str] = set()
-    parts: list[npt.NDArray[np.float64]] = []
-    while rows := cursor.fetchmany(_CHUNK):
-        scales.update(r[6] for r in rows)
-        parts.append(
-            np.array(
-                [(r[0], r[1], r[2], days.setdefault(r[3], len(days)), r[4], r[5]) for r in rows]
-            )
-        )
-    table = np.concatenate(parts) if parts else np.zeros((0, 6))
-    whole = table.astype(np.intp)
-    return ReadingColumns(
-        whole[:, 0],
-        table[:, 1],
-        whole[:, 2],
-        whole[:, 3],
-        whole[:, 4],
-        whole[:, 5],
-        tuple(days),
-        tuple(sorted(scales)),
-    )
 
 
 def counts_by_cell(
@@ -182,9 +114,9 @@ def counts_by_cell(
         db,
         ("cell_id", "measurand", "n", "mean"),
         "SELECT r.cell_id, r.measurand, count(*) AS n, avg(r.value) AS mean FROM reading r"
-        " WHERE r.cell_id IN (SELECT c.id FROM cell c JOIN panel p ON p.id = c.panel_id"
-        "   WHERE p.trial_id = ? AND p.put_away = 0 AND c.put_away = 0)"
-        f" AND r.phase = 'after' AND r.id NOT IN ({_STRUCK_NOW})"
+        " WHERE r.cell_id IN (SELECT c.id FROM cell c JOIN taping t ON t.id = c.taping_id"
+        "   WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0)"
+        f" AND r.phase = 'after' AND r.id NOT IN ({STRUCK_NOW})"
         " GROUP BY r.cell_id, r.measurand",
         (trial_id,),
     )

@@ -67,4 +67,197 @@ V1: tuple[str, ...] = (
     "CREATE TABLE setting(key TEXT PRIMARY KEY, value TEXT NOT NULL) STRICT, WITHOUT ROWID",
 )
 
-MIGRATIONS: tuple[tuple[str, ...], ...] = (V1,)
+
+def _added_only(table: str, said: str) -> tuple[str, str]:
+    """Return the triggers that let a table grow but never change."""
+    return (
+        f"""CREATE TRIGGER {table}_stands BEFORE UPDATE ON {table}
+            BEGIN SELECT RAISE(ABORT, '{said}'); END""",
+        f"""CREATE TRIGGER {table}_stays BEFORE DELETE ON {table}
+            BEGIN SELECT RAISE(ABORT, '{said}'); END""",
+    )
+
+
+# rows of a trial that is still coming in were never shown, and may be cleared away again
+_COMING_IN = """SELECT 1 FROM cell c JOIN taping t ON t.id = c.taping_id
+    JOIN trial x ON x.id = t.trial_id WHERE c.id = {cell} AND x.put_away = 2"""
+
+V2: tuple[str, ...] = (
+    # what belongs to the workshop: people, sessions, kit in versions, panels in versions
+    """CREATE TABLE person(
+        id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, role TEXT NOT NULL DEFAULT '',
+        put_away INTEGER NOT NULL DEFAULT 0
+    ) STRICT""",
+    "INSERT INTO person(id, name) SELECT id, name FROM operator",
+    """CREATE TABLE session(
+        id INTEGER PRIMARY KEY, day TEXT NOT NULL, note TEXT NOT NULL DEFAULT '',
+        at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX session_day ON session(day)",
+    """INSERT INTO session(day, at) SELECT day, min(taken_at) FROM reading WHERE day <> ''
+        GROUP BY day ORDER BY day""",
+    """CREATE TABLE kit_item(
+        id INTEGER PRIMARY KEY, sort TEXT NOT NULL CHECK(sort IN
+            ('pad-kind','pad','compound','machine','disc','wipe','light','meter','towel')),
+        put_away INTEGER NOT NULL DEFAULT 0
+    ) STRICT""",
+    """CREATE TABLE kit_version(
+        id INTEGER PRIMARY KEY, item_id INTEGER NOT NULL REFERENCES kit_item(id),
+        name TEXT NOT NULL, facts TEXT NOT NULL CHECK(json_valid(facts)), at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX kit_version_item ON kit_version(item_id)",
+    "CREATE INDEX kit_version_name ON kit_version(name)",
+    """CREATE TEMP TABLE old_kit AS
+        SELECT 'pad-kind' AS sort, pad AS name, json_object('material', pad_material) AS facts
+            FROM stage WHERE pad <> '' OR pad_material <> ''
+        UNION SELECT 'compound', compound, json_object('class', compound_class)
+            FROM stage WHERE compound <> '' OR compound_class <> ''
+        UNION SELECT 'machine', machine, json_object('motion', machine_kind)
+            FROM stage WHERE machine <> '' OR machine_kind <> ''""",
+    "CREATE TEMP TABLE old_item AS SELECT DISTINCT sort, name FROM old_kit ORDER BY sort, name",
+    "INSERT INTO kit_item(id, sort) SELECT rowid, sort FROM old_item ORDER BY rowid",
+    """INSERT INTO kit_version(item_id, name, facts, at)
+        SELECT i.rowid, k.name, k.facts, '' FROM old_kit k
+        JOIN old_item i ON i.sort = k.sort AND i.name = k.name ORDER BY i.rowid, k.facts""",
+    """CREATE TABLE new_stage(
+        combination_id INTEGER NOT NULL REFERENCES combination(id), position INTEGER NOT NULL,
+        pad_id INTEGER REFERENCES kit_version(id), compound_id INTEGER REFERENCES kit_version(id),
+        machine_id INTEGER REFERENCES kit_version(id), disc_id INTEGER REFERENCES kit_version(id),
+        passes INTEGER NOT NULL, dial TEXT NOT NULL, force_n REAL,
+        settings TEXT NOT NULL DEFAULT '{}' CHECK(json_valid(settings)),
+        PRIMARY KEY(combination_id, position)
+    ) STRICT, WITHOUT ROWID""",
+    """INSERT INTO new_stage(combination_id, position, pad_id, compound_id, machine_id, passes,
+            dial, force_n)
+        SELECT s.combination_id, s.position,
+            (SELECT v.id FROM kit_version v JOIN kit_item i ON i.id = v.item_id
+                WHERE i.sort = 'pad-kind' AND v.name = s.pad
+                AND v.facts = json_object('material', s.pad_material)),
+            (SELECT v.id FROM kit_version v JOIN kit_item i ON i.id = v.item_id
+                WHERE i.sort = 'compound' AND v.name = s.compound
+                AND v.facts = json_object('class', s.compound_class)),
+            (SELECT v.id FROM kit_version v JOIN kit_item i ON i.id = v.item_id
+                WHERE i.sort = 'machine' AND v.name = s.machine
+                AND v.facts = json_object('motion', s.machine_kind)),
+            s.passes, s.dial, s.force_n
+        FROM stage s""",
+    "DROP TABLE temp.old_kit",
+    "DROP TABLE temp.old_item",
+    """ALTER TABLE combination ADD COLUMN control TEXT NOT NULL DEFAULT ''
+        CHECK(control IN ('','untouched','damaged'))""",
+    """UPDATE combination SET control = 'untouched' WHERE name LIKE '%control%'
+        AND id NOT IN (SELECT combination_id FROM stage)""",
+    "DROP TABLE stage",
+    "ALTER TABLE new_stage RENAME TO stage",
+    """CREATE TABLE panel_version(
+        id INTEGER PRIMARY KEY, panel_id INTEGER NOT NULL REFERENCES panel(id),
+        name TEXT NOT NULL,
+        hardness TEXT NOT NULL CHECK(hardness IN ('soft','medium','hard')), paint TEXT NOT NULL,
+        width_mm REAL NOT NULL, height_mm REAL NOT NULL,
+        build TEXT NOT NULL DEFAULT '{}' CHECK(json_valid(build)),
+        outline TEXT NOT NULL DEFAULT '[]' CHECK(json_valid(outline)), at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX panel_version_panel ON panel_version(panel_id)",
+    """INSERT INTO panel_version(id, panel_id, name, hardness, paint, width_mm, height_mm, at)
+        SELECT id, id, name, hardness, paint, width_mm, height_mm, '' FROM panel""",
+    """CREATE TABLE taping(
+        id INTEGER PRIMARY KEY, trial_id INTEGER NOT NULL REFERENCES trial(id),
+        panel_version_id INTEGER NOT NULL REFERENCES panel_version(id),
+        rows INTEGER NOT NULL, columns INTEGER NOT NULL, gap_mm REAL NOT NULL,
+        margin_mm REAL NOT NULL, put_away INTEGER NOT NULL DEFAULT 0
+    ) STRICT""",
+    """INSERT INTO taping(id, trial_id, panel_version_id, rows, columns, gap_mm, margin_mm,
+            put_away)
+        SELECT id, trial_id, id, rows, columns, gap_mm, margin_mm, put_away FROM panel""",
+    "CREATE INDEX taping_trial ON taping(trial_id)",
+    """CREATE TABLE new_cell(
+        id INTEGER PRIMARY KEY, taping_id INTEGER NOT NULL REFERENCES taping(id),
+        row INTEGER NOT NULL, "column" INTEGER NOT NULL,
+        combination_id INTEGER REFERENCES combination(id), run_order INTEGER,
+        put_away INTEGER NOT NULL DEFAULT 0, UNIQUE(taping_id, row, "column")
+    ) STRICT""",
+    'INSERT INTO new_cell SELECT id, panel_id, row, "column", combination_id, run_order, put_away'
+    " FROM cell",
+    # who did what: work on a cell, and who read it, are different rows
+    """CREATE TABLE work(
+        id INTEGER PRIMARY KEY, cell_id INTEGER NOT NULL REFERENCES cell(id),
+        stage INTEGER NOT NULL, what TEXT NOT NULL, person_id INTEGER REFERENCES person(id),
+        session_id INTEGER REFERENCES session(id), pad_id INTEGER REFERENCES kit_version(id),
+        facts TEXT NOT NULL DEFAULT '{}' CHECK(json_valid(facts)), at TEXT NOT NULL
+    ) STRICT""",
+    """INSERT INTO work(cell_id, stage, what, person_id, session_id, at)
+        SELECT g.cell_id, g.stage, 'worked', g.operator_id,
+            (SELECT s.id FROM session s WHERE s.day = g.day), g.at
+        FROM (SELECT cell_id, stage, operator_id, min(day) AS day, min(taken_at) AS at,
+                min(id) AS first FROM reading WHERE operator_id IS NOT NULL
+                GROUP BY cell_id, stage, operator_id) g ORDER BY g.first""",
+    "CREATE INDEX work_cell ON work(cell_id)",
+    """CREATE TABLE raw_line(
+        id INTEGER PRIMARY KEY, meter_id INTEGER REFERENCES kit_version(id),
+        session_id INTEGER REFERENCES session(id), device_time TEXT NOT NULL DEFAULT '',
+        at TEXT NOT NULL, line BLOB NOT NULL
+    ) STRICT""",
+    """CREATE TABLE new_reading(
+        id INTEGER PRIMARY KEY, cell_id INTEGER NOT NULL REFERENCES cell(id),
+        measurand TEXT NOT NULL, phase TEXT NOT NULL CHECK(phase IN ('before','unwiped','after')),
+        stage INTEGER NOT NULL, ordinal INTEGER NOT NULL, value REAL NOT NULL,
+        scale TEXT NOT NULL, work_id INTEGER REFERENCES work(id),
+        reader_id INTEGER REFERENCES person(id), meter_id INTEGER REFERENCES kit_version(id),
+        session_id INTEGER REFERENCES session(id), raw_line_id INTEGER REFERENCES raw_line(id),
+        mark TEXT NOT NULL DEFAULT '', taken_at TEXT NOT NULL
+    ) STRICT""",
+    """INSERT INTO new_reading(id, cell_id, measurand, phase, stage, ordinal, value, scale,
+            work_id, session_id, taken_at)
+        SELECT r.id, r.cell_id, r.measurand, r.phase, r.stage, r.ordinal, r.value, r.scale,
+            (SELECT w.id FROM work w WHERE w.cell_id = r.cell_id AND w.stage = r.stage
+                AND w.person_id = r.operator_id),
+            (SELECT s.id FROM session s WHERE s.day = r.day), r.taken_at
+        FROM reading r ORDER BY r.id""",
+    "DROP TABLE reading",
+    "ALTER TABLE new_reading RENAME TO reading",
+    "CREATE INDEX reading_cell ON reading(cell_id, measurand, phase, value)",
+    "DROP TABLE cell",
+    "ALTER TABLE new_cell RENAME TO cell",
+    "DROP TABLE panel",
+    "CREATE TABLE panel(id INTEGER PRIMARY KEY, put_away INTEGER NOT NULL DEFAULT 0) STRICT",
+    "INSERT INTO panel(id) SELECT DISTINCT panel_id FROM panel_version",
+    "DROP TABLE operator",
+    """CREATE TABLE survey(
+        id INTEGER PRIMARY KEY, panel_id INTEGER NOT NULL REFERENCES panel(id),
+        x_mm REAL NOT NULL, y_mm REAL NOT NULL, film_um REAL NOT NULL,
+        person_id INTEGER REFERENCES person(id), meter_id INTEGER REFERENCES kit_version(id),
+        session_id INTEGER REFERENCES session(id), at TEXT NOT NULL
+    ) STRICT""",
+    """CREATE TABLE photograph(
+        id INTEGER PRIMARY KEY, cell_id INTEGER NOT NULL REFERENCES cell(id),
+        phase TEXT NOT NULL, light_id INTEGER REFERENCES kit_version(id), name TEXT NOT NULL,
+        sha256 TEXT NOT NULL, person_id INTEGER REFERENCES person(id),
+        facts TEXT NOT NULL DEFAULT '{}' CHECK(json_valid(facts)), at TEXT NOT NULL
+    ) STRICT""",
+    f"""CREATE TRIGGER reading_stands BEFORE UPDATE ON reading
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    f"""CREATE TRIGGER reading_stays BEFORE DELETE ON reading
+        WHEN NOT EXISTS ({_COMING_IN.format(cell="old.cell_id")})
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    "DROP TRIGGER strike_stays",
+    f"""CREATE TRIGGER strike_stays BEFORE DELETE ON strike
+        WHEN EXISTS (SELECT 1 FROM reading r WHERE r.id = old.reading_id AND NOT EXISTS
+            ({_COMING_IN.format(cell="r.cell_id")}))
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    """CREATE TRIGGER work_stands BEFORE UPDATE ON work
+        BEGIN SELECT RAISE(ABORT, 'what was done stays as it was noted'); END""",
+    f"""CREATE TRIGGER work_stays BEFORE DELETE ON work
+        WHEN NOT EXISTS ({_COMING_IN.format(cell="old.cell_id")})
+        BEGIN SELECT RAISE(ABORT, 'what was done stays as it was noted'); END""",
+    *_added_only("kit_version", "kit is changed by a new version"),
+    """CREATE TRIGGER panel_version_stands BEFORE UPDATE ON panel_version
+        BEGIN SELECT RAISE(ABORT, 'a panel is changed by a new version'); END""",
+    """CREATE TRIGGER panel_version_stays BEFORE DELETE ON panel_version
+        WHEN NOT EXISTS (SELECT 1 FROM panel p WHERE p.id = old.panel_id AND p.put_away = 2)
+        BEGIN SELECT RAISE(ABORT, 'a panel is changed by a new version'); END""",
+    *_added_only("survey", "a survey stays as it was read"),
+    *_added_only("photograph", "a photograph stays as it was taken"),
+    *_added_only("raw_line", "what an instrument said stays as it came"),
+)
+
+MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2)

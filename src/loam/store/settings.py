@@ -19,4 +19,7 @@ def remember(db: sqlite3.Connection, key: str, value: Any) -> None:
 def recall(db: sqlite3.Connection, key: str, default: Any = None) -> Any:
     """Return what was kept under a key."""
     row = db.execute("SELECT value FROM setting WHERE key=?", (key,)).fetchone()
-    return default if row is None else json.loads(row[0])
+    try:
+        return default if row is None else json.loads(row[0])
+    except (ValueError, RecursionError):
+        return default

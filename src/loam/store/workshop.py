@@ -1,41 +1,96 @@
-"""Opening a workshop file: one writer, any number of readers, migrations with a backup."""
+"""Opening a workshop file: one writer, any number of readers, migrations with a copy before."""
 
 from __future__ import annotations
 
 import fcntl
+import os
+import shutil
 import sqlite3
+import stat
+import tempfile
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import closing, contextmanager, suppress
 from datetime import datetime
 from pathlib import Path
-from typing import IO
+from typing import IO, Literal
 
 from loam.core.errors import LoamError
+from loam.store.copies import copies, copy_before
 from loam.store.schema import APPLICATION_ID, MIGRATIONS
+
+BUSY_S = 2.0
+Why = Literal["", "window", "folder", "look"]
+Fault = Literal["", "damaged", "newer", "other", "empty", "place"]
 
 
 class WorkshopRefused(LoamError):
-    """A file that cannot be opened as a workshop."""
+    """A workshop that cannot be opened, read or written.
+
+    Attributes
+    ----------
+    fault : str
+        "damaged", "newer", "other" (no workshop), "empty", "place" (the folder or disk), or "".
+    """
+
+    def __init__(
+        self, what: str, *, where: str = "", todo: str = "", kept: str = "", fault: Fault = ""
+    ) -> None:
+        super().__init__(what, where=where, todo=todo, kept=kept)
+        self.fault = fault
 
 
 def _connect(path: Path, *, read_only: bool) -> sqlite3.Connection:
-    uri = f"file:{_quoted(path)}?mode={'ro' if read_only else 'rwc'}"
-    connection = sqlite3.connect(uri, uri=True, isolation_level=None, timeout=5.0)
+    uri = f"{path.absolute().as_uri()}?mode={'ro' if read_only else 'rwc'}"
+    connection = sqlite3.connect(uri, uri=True, isolation_level=None, timeout=BUSY_S)
     connection.execute("PRAGMA foreign_keys = ON")
     if read_only:
         connection.execute("PRAGMA query_only = ON")
     return connection
 
 
-def _quoted(path: Path) -> str:
-    from urllib.parse import quote
+def said_plainly(error: sqlite3.Error, where: Path) -> WorkshopRefused:
+    """Turn what the database says into what happened and what to do."""
+    if isinstance(error, sqlite3.OperationalError) and "locked" in str(error):
+        return WorkshopRefused(
+            "Something else is writing to the workshop just now.",
+            where=where.name,
+            todo="Do it again in a moment.",
+            kept="Nothing was changed.",
+        )
+    if isinstance(error, sqlite3.OperationalError):
+        return WorkshopRefused(
+            f"The disk did not take it ({error}).",
+            where=str(where),
+            todo="Free some space or check the disk, then do it again.",
+            kept="Everything before this is safe.",
+            fault="place",
+        )
+    return WorkshopRefused(
+        f"The workshop's file cannot be read ({error}).",
+        where=str(where),
+        todo="Go back to an earlier copy (Ctrl+Shift+O).",
+        kept="Earlier copies stay.",
+        fault="damaged",
+    )
 
-    return quote(str(path.absolute()))
 
+@contextmanager
+def reading_apart(path: Path) -> Iterator[sqlite3.Connection]:
+    """Read one moment of a workshop, on the thread that calls this.
 
-def open_reader(path: Path) -> sqlite3.Connection:
-    """Open a connection that can only read, for use on the thread that calls this."""
-    return _connect(path, read_only=True)
+    Whatever is written meanwhile, all reads inside the block see the same state.
+
+    Raises
+    ------
+    WorkshopRefused
+        When the file cannot be read.
+    """
+    try:
+        with closing(_connect(path, read_only=True)) as connection:
+            connection.execute("BEGIN")
+            yield connection
+    except sqlite3.DatabaseError as error:
+        raise said_plainly(error, path) from error
 
 
 @contextmanager
@@ -45,35 +100,37 @@ def one_transaction(connection: sqlite3.Connection, where: Path) -> Iterator[sql
     Raises
     ------
     WorkshopRefused
-        When the disk refuses.
+        When the disk refuses, or someone else is writing.
     """
-    connection.execute("BEGIN IMMEDIATE")
     try:
+        connection.execute("BEGIN IMMEDIATE")
         yield connection
         connection.execute("COMMIT")
     except BaseException as error:
         if connection.in_transaction:
-            connection.execute("ROLLBACK")
-        if isinstance(error, sqlite3.OperationalError):
-            raise WorkshopRefused(
-                f"The disk did not take it ({error}).",
-                where=str(where),
-                todo="Free some space or check the disk, then do it again.",
-                kept="Everything before this is safe.",
-            ) from error
+            with suppress(sqlite3.Error):
+                connection.execute("ROLLBACK")
+        if isinstance(error, sqlite3.DatabaseError) and not isinstance(
+            error, sqlite3.IntegrityError
+        ):
+            raise said_plainly(error, where) from error
         raise
 
 
 @contextmanager
 def writing_apart(path: Path) -> Iterator[sqlite3.Connection]:
-    """Write to a workshop that this program has open, on another thread, as one transaction."""
+    """Open a connection to write with on another thread, beside the window's.
+
+    The caller runs its own transactions (`one_transaction`), best many small ones.
+    """
     connection = _connect(path, read_only=False)
     try:
         connection.execute("PRAGMA synchronous = FULL")
-        with one_transaction(connection, path) as db:
-            yield db
-        # else the next small write, on the window's thread, would move all of it
-        connection.execute("PRAGMA wal_checkpoint(PASSIVE)")
+        yield connection
+        # else the next small write, on the window's thread, would move all of it; what was
+        # committed is safe whether or not this succeeds
+        with suppress(sqlite3.Error):
+            connection.execute("PRAGMA wal_checkpoint(PASSIVE)")
     finally:
         connection.close()
 
@@ -89,6 +146,17 @@ class Workshop:
         Returns the time now; every time stamp comes from it.
     migrations : sequence
         Steps of the schema; other than the default only in tests.
+    look : bool
+        Open it to look at only, a file of a newer Loam too.
+
+    Attributes
+    ----------
+    read_only : bool
+        Whether it can only be looked at; ``why`` says why: another "window" has it, its "folder"
+        takes no writing, or only a "look" was asked for.
+    reads : Path
+        The file that readers on other threads open: the workshop's own, or a copy of it where
+        the own cannot be read in place.
 
     Raises
     ------
@@ -101,103 +169,219 @@ class Workshop:
         path: Path,
         clock: Callable[[], datetime] = datetime.now,
         migrations: Sequence[Sequence[str]] = MIGRATIONS,
+        *,
+        look: bool = False,
     ) -> None:
-        self.path = path
+        self.path = self.reads = path
         self.clock = clock
+        self.why: Why = "look" if look else ""
         self._lock: IO[str] | None = None
-        path.parent.mkdir(parents=True, exist_ok=True)
-        self.read_only = not self._take_lock()
+        self._place: tempfile.TemporaryDirectory[str] | None = None
+        self._identity: tuple[int, int] | None = None
+        connection: sqlite3.Connection | None = None
         try:
-            self.connection = _connect(path, read_only=self.read_only)
-            self._check()
-            if not self.read_only:
-                self.connection.execute("PRAGMA journal_mode = WAL")
-                self.connection.execute("PRAGMA synchronous = FULL")
-                self._migrate(migrations)
-        except sqlite3.DatabaseError as error:
+            self._check_place()
+            if not look:
+                self.why = self._take_lock()
+            if self.read_only:
+                connection = self._open_to_look(migrations)
+            else:
+                connection = _connect(path, read_only=False)
+                self._check(connection, len(migrations))
+                connection.execute("PRAGMA journal_mode = WAL")
+                connection.execute("PRAGMA synchronous = FULL")
+                # the worker moves pages into the file; a typed reading must not wait for that
+                connection.execute("PRAGMA wal_autocheckpoint = 8000")
+                self._migrate(connection, migrations)
+                self._identity = self._identify()
+            self._probe(connection)
+            self.connection = connection
+        except BaseException as error:
+            if connection is not None:
+                connection.close()
             self._release()
-            raise WorkshopRefused(
-                f"This file cannot be read as a workshop ({error}).",
-                where=str(path),
-                todo="Choose another file.",
-                kept="The file is as it was.",
-            ) from error
-        except WorkshopRefused:
-            self.connection.close()
-            self._release()
+            if isinstance(error, (sqlite3.DatabaseError, OSError)):
+                raise self._cannot_be_read(error) from error
             raise
 
-    def _take_lock(self) -> bool:
-        lock = self.path.with_name(self.path.name + ".lock")
-        try:
-            self._lock = lock.open("a")
-            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            self._release()
-            return False
-        return True
+    @property
+    def read_only(self) -> bool:
+        """Whether the workshop can only be looked at here."""
+        return bool(self.why)
 
-    def _release(self) -> None:
+    def _cannot_be_read(self, error: Exception) -> WorkshopRefused:
+        place = isinstance(error, OSError) or "unable to open" in str(error)
+        said = getattr(error, "strerror", None) or str(error)
+        return WorkshopRefused(
+            f"This file cannot be read as a workshop ({said}).",
+            where=str(self.path),
+            todo="Go back to an earlier copy, or choose another file.",
+            kept="The file is as it was.",
+            fault="place" if place else "damaged",
+        )
+
+    def _check_place(self) -> None:
+        try:
+            mode = self.path.stat()
+        except FileNotFoundError:
+            if self.why == "look":
+                raise
+            self.path.parent.mkdir(parents=True, exist_ok=True)
+            return
+        if not stat.S_ISREG(mode.st_mode):
+            raise WorkshopRefused(
+                "This is no ordinary file.",
+                where=str(self.path),
+                todo="Choose another file.",
+                kept="It is as it was.",
+                fault="other",
+            )
+        if mode.st_size == 0 and copies(self.path):
+            raise WorkshopRefused(
+                "The workshop's file is empty.",
+                where=str(self.path),
+                todo="Go back to an earlier copy.",
+                kept="Its copies are safe.",
+                fault="empty",
+            )
+
+    def _take_lock(self) -> Why:
+        """Become the writer; say why not otherwise."""
+        lock = self.path.with_name(self.path.name + ".lock")
+        if self.path.exists() and not os.access(self.path, os.W_OK):
+            return "folder"
+        for _ in range(50):
+            try:
+                self._lock = lock.open("a")
+                fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            except BlockingIOError:
+                self._drop_lock()
+                return "window"
+            except OSError:
+                self._drop_lock()
+                if not self.path.exists():
+                    raise
+                return "folder"
+            # the one who held it may have taken the file away meanwhile
+            with suppress(OSError):
+                if os.fstat(self._lock.fileno()).st_ino == lock.stat().st_ino:
+                    return ""
+            self._drop_lock()
+        return "window"
+
+    def _drop_lock(self) -> None:
         if self._lock is not None:
             self._lock.close()
             self._lock = None
 
+    def _release(self) -> None:
+        if self._lock is not None:
+            with suppress(OSError):
+                self.path.with_name(self.path.name + ".lock").unlink(missing_ok=True)
+            self._drop_lock()
+        if self._place is not None:
+            self._place.cleanup()
+            self._place = None
+
+    def _open_to_look(self, migrations: Sequence[Sequence[str]]) -> sqlite3.Connection:
+        """Open the file as it is; where that cannot be, a copy of it in a place of our own."""
+        if self.why == "window":
+            connection = _connect(self.path, read_only=True)
+            self._check(connection, len(migrations))
+            if _version(connection) == len(migrations):
+                return connection
+            connection.close()
+        self._place = tempfile.TemporaryDirectory(prefix="loam-look-")
+        self.reads = Path(self._place.name) / "look.loam"
+        for ending in ("", "-wal"):
+            part = Path(f"{self.path}{ending}")
+            if part.exists():
+                shutil.copyfile(part, f"{self.reads}{ending}")
+        with closing(_connect(self.reads, read_only=False)) as connection:
+            self._check(connection, len(migrations))
+            if _version(connection) < len(migrations):
+                _upgrade(connection, self.reads, migrations)
+        return _connect(self.reads, read_only=True)
+
     @property
     def version(self) -> int:
         """Schema version of the file."""
-        return int(self.connection.execute("PRAGMA user_version").fetchone()[0])
+        return _version(self.connection)
 
-    def _check(self) -> None:
-        mark = int(self.connection.execute("PRAGMA application_id").fetchone()[0])
-        tables = self.connection.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]
-        if tables and mark != APPLICATION_ID:
+    def _check(self, connection: sqlite3.Connection, known: int) -> None:
+        mark = int(connection.execute("PRAGMA application_id").fetchone()[0])
+        tables = connection.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]
+        if (tables or self.read_only) and mark != APPLICATION_ID:
             raise WorkshopRefused(
                 "This is a database, but not a Loam workshop.",
                 where=str(self.path),
                 todo="Choose another file.",
                 kept="The file is as it was.",
+                fault="other",
             )
-
-    def _migrate(self, migrations: Sequence[Sequence[str]]) -> None:
-        version = self.version
-        if version > len(migrations):
+        version = _version(connection)
+        if version > known and self.why != "look":
             raise WorkshopRefused(
                 f"This workshop was written by a newer Loam (file version {version}, "
-                f"this Loam knows {len(migrations)}).",
+                f"this Loam knows {known}).",
                 where=str(self.path),
-                todo="Update Loam to open it.",
+                todo="Update Loam to open it, or only look at it.",
                 kept="The file is as it was.",
+                fault="newer",
             )
+
+    def _migrate(self, connection: sqlite3.Connection, migrations: Sequence[Sequence[str]]) -> None:
+        version = _version(connection)
         if version == len(migrations):
             return
         if version:
-            self._backup(version)
-        for number in range(version, len(migrations)):
-            with self.transaction():
-                for statement in migrations[number]:
-                    self.connection.execute(statement)
-                self.connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
-                self.connection.execute(f"PRAGMA user_version = {number + 1}")
+            copy_before(connection, self.path, version, self.clock())
+        _upgrade(connection, self.path, migrations)
 
-    def _backup(self, version: int) -> None:
-        beside = self.path.with_name(f"{self.path.name}.v{version}.bak")
-        with sqlite3.connect(beside) as target:
-            self.connection.backup(target)
-        target.close()
+    @staticmethod
+    def _probe(connection: sqlite3.Connection) -> None:
+        """Touch what a start needs, so that a damaged file is refused here and not later."""
+        for table in ("trial", "taping", "combination", "cell", "setting", "person"):
+            connection.execute(f"SELECT * FROM {table} ORDER BY 1 DESC LIMIT 1").fetchall()
+
+    def _identify(self) -> tuple[int, int] | None:
+        try:
+            found = self.path.stat()
+        except OSError:
+            return None
+        return found.st_dev, found.st_ino
+
+    @property
+    def in_place(self) -> bool:
+        """Whether the file still lies where it was opened."""
+        return self.read_only or self._identify() == self._identity
 
     def need_writer(self) -> None:
-        """Refuse when the workshop may only be looked at here.
+        """Refuse when the workshop may only be looked at here, or is not where it was.
 
         Raises
         ------
         WorkshopRefused
-            When another window has it open.
+            With the reason.
         """
         if self.read_only:
+            said, todo = {
+                "window": ("is open in another window", "Close the other window first."),
+                "folder": ("lies where nothing can be written", "Copy it to a place of your own."),
+                "look": ("was opened to look at", "Open it as usual to go on with it."),
+            }[self.why]
             raise WorkshopRefused(
-                "This workshop is open in another window, so it can only be looked at here.",
-                todo="Close the other window first.",
+                f"This workshop {said}, so it can only be looked at here.",
+                todo=todo,
                 kept="Nothing was changed.",
+            )
+        if not self.in_place:
+            raise WorkshopRefused(
+                "The workshop's file was moved or replaced while it is open.",
+                where=str(self.path),
+                todo="Move it back, then do it again.",
+                kept="All before this is in the file that was moved.",
+                fault="place",
             )
 
     @contextmanager
@@ -207,7 +391,7 @@ class Workshop:
         Raises
         ------
         WorkshopRefused
-            When the workshop is open read-only, or the disk refuses.
+            When the workshop is open read-only, was moved, or the disk refuses.
         """
         self.need_writer()
         with one_transaction(self.connection, self.path) as db:
@@ -217,11 +401,39 @@ class Workshop:
         """Return the time now as ISO 8601 text, to the second."""
         return self.clock().isoformat(timespec="seconds")
 
-    def reader(self) -> sqlite3.Connection:
-        """Open another connection that can only read, for use on another thread."""
-        return open_reader(self.path)
-
     def close(self) -> None:
-        """Close the file; safe to call twice."""
+        """Close the file, leaving one plain file; safe to call twice."""
+        if not self.read_only:
+            with suppress(sqlite3.Error):
+                self.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+                self.connection.execute("PRAGMA journal_mode = DELETE")
         self.connection.close()
         self._release()
+
+
+def _version(connection: sqlite3.Connection) -> int:
+    return int(connection.execute("PRAGMA user_version").fetchone()[0])
+
+
+def _upgrade(
+    connection: sqlite3.Connection, path: Path, migrations: Sequence[Sequence[str]]
+) -> None:
+    """Bring the schema up to date, each step in one transaction."""
+    connection.execute("PRAGMA foreign_keys = OFF")
+    try:
+        for number in range(_version(connection), len(migrations)):
+            with one_transaction(connection, path):
+                for statement in migrations[number]:
+                    connection.execute(statement)
+                if connection.execute("PRAGMA foreign_key_check").fetchone() is not None:
+                    raise WorkshopRefused(
+                        "This workshop's rows do not fit together, so it was not upgraded.",
+                        where=str(path),
+                        todo="Go back to an earlier copy.",
+                        kept="The file is as it was.",
+                        fault="damaged",
+                    )
+                connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+                connection.execute(f"PRAGMA user_version = {number + 1}")
+    finally:
+        connection.execute("PRAGMA foreign_keys = ON")

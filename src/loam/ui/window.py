@@ -309,19 +309,17 @@ class MainWindow(QMainWindow):
         """Write the trial at hand out as a Data Package."""
         from loam.store.datapackage import write_package
         from loam.store.draft import read_draft
-        from loam.store.workshop import open_reader
+        from loam.store.workshop import reading_apart
 
         trial_id = self.session.trial_id
-        source = self.session.workshop.path
+        source = self.session.workshop.reads
         if trial_id is None:
             return
 
         def write() -> str:
-            db = open_reader(source)
-            try:
-                write_package(read_draft(db, trial_id), path)
-            finally:
-                db.close()
+            with reading_apart(source) as db:
+                draft = read_draft(db, trial_id)
+            write_package(draft, path)
             return str(path)
 
         self.jobs.start(

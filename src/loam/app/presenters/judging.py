@@ -7,14 +7,15 @@ import sqlite3
 from dataclasses import dataclass
 from pathlib import Path
 
-from loam.app.dataset import load_trial_data, paired_fall
+from loam.core.dataset import cell_means, source_of, trial_data
 from loam.core.judgement import Judgement, judge
 from loam.core.readings import FILM, REMOVED, ReadingKind, kind_of
 from loam.core.trial import Cell, Combination, Panel, Reading, Trial
 from loam.core.units import fixed, percent
 from loam.core.words.result import notes, sentence
 from loam.store import readings as reading_store
-from loam.store import trials as trial_store
+from loam.store.snapshot import load_snapshot
+from loam.store.workshop import reading_apart
 
 
 @dataclass(frozen=True)
@@ -104,9 +105,9 @@ def rankable(trial: Trial, has_film_pairs: bool) -> list[str]:
 def has_film_pairs(db: sqlite3.Connection, trial_id: int) -> bool:
     """Tell whether film thickness was read before work anywhere in a trial."""
     row = db.execute(
-        "SELECT EXISTS (SELECT 1 FROM panel p JOIN cell c ON c.panel_id = p.id"
+        "SELECT EXISTS (SELECT 1 FROM taping t JOIN cell c ON c.taping_id = t.id"
         " JOIN reading r ON r.cell_id = c.id AND r.measurand = ? AND r.phase = 'before'"
-        " WHERE p.trial_id = ? AND p.put_away = 0)",
+        " WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0)",
         (FILM.key, trial_id),
     ).fetchone()
     return bool(row[0])
@@ -114,14 +115,9 @@ def has_film_pairs(db: sqlite3.Connection, trial_id: int) -> bool:
 
 def judge_trial(path: Path, trial_id: int, measurand: str, seed: int) -> RankingPicture:
     """Judge one measurand of a trial from its file; made for a worker thread."""
-    from loam.store.workshop import open_reader
-
-    db = open_reader(path)
-    try:
-        data = load_trial_data(db, trial_id, measurand)
-    finally:
-        db.close()
-    return picture(judge(data, seed=seed))
+    with reading_apart(path) as db:
+        snapshot = load_snapshot(db, trial_id, [source_of(measurand)])
+    return picture(judge(trial_data(snapshot, measurand), seed=seed))
 
 
 def picture(judgement: Judgement) -> RankingPicture:
@@ -269,16 +265,16 @@ def origin(
 ) -> Origin:
     """Collect the readings behind one combination's figure on one hardness."""
     kind = kind_of(ranking.measurand)
-    source = FILM.key if kind.key == REMOVED.key else kind.key
-    panels = {p.id: p for p in trial_store.panels(db, trial_id) if p.hardness == hardness}
-    combinations = {c.id: c for c in trial_store.combinations(db, trial_id)}
-    cells = [c for c in trial_store.cells(db, trial_id) if c.panel_id in panels]
+    snapshot = load_snapshot(db, trial_id, [source_of(kind.key)])
+    panels = {p.id: p for p in snapshot.panels if p.hardness == hardness}
+    combinations = {c.id: c for c in snapshot.combinations}
+    cells = [c for c in snapshot.cells if c.panel_id in panels]
     own = [c for c in cells if _code(c, combinations) == code]
     by_cell: dict[int, list[Reading]] = {c.id: [] for c in own}
-    for reading in reading_store.readings_of_cells(db, list(by_cell), source):
+    for reading in reading_store.readings_of_cells(db, list(by_cell), source_of(kind.key)):
         by_cell[reading.cell_id].append(reading)
     on_class = {c.id for c in cells}
-    means = {cell: m for cell, m in _means(db, trial_id, kind).items() if cell in on_class}
+    means = {c: m for c, m in cell_means(snapshot.columns, kind.key).items() if c in on_class}
     rows = []
     for cell in own:
         after = tuple(r for r in by_cell[cell.id] if r.phase == "after")
@@ -300,27 +296,8 @@ def load_origin(
     path: Path, trial_id: int, ranking: RankingPicture, hardness: str, code: str
 ) -> Origin:
     """Collect an origin from the workshop's file; made for a worker thread."""
-    from loam.store.workshop import open_reader
-
-    db = open_reader(path)
-    try:
+    with reading_apart(path) as db:
         return origin(db, trial_id, ranking, hardness, code)
-    finally:
-        db.close()
-
-
-def _means(db: sqlite3.Connection, trial_id: int, kind: ReadingKind) -> dict[int, float]:
-    """Mean of every cell of a trial: of its readings, or of the paired fall of the film."""
-    if kind.key != REMOVED.key:
-        counts = reading_store.counts_by_cell(db, trial_id)
-        return {cell: mean for (cell, key), (_, mean) in counts.items() if key == kind.key}
-    before = reading_store.reading_columns(db, trial_id, FILM.key, "before")
-    after = reading_store.reading_columns(db, trial_id, FILM.key)
-    rows, fall = paired_fall(before, after)
-    sums: dict[int, list[float]] = {}
-    for cell, value in zip(after.cell[rows], fall, strict=True):
-        sums.setdefault(int(cell), []).append(float(value))
-    return {cell: sum(values) / len(values) for cell, values in sums.items()}
 
 
 def _code(cell: Cell, combinations: dict[int, Combination]) -> str:

@@ -62,7 +62,7 @@ class ReadingKind:
         ValueRefused
             When the value lies outside ``low`` to ``high``.
         """
-        if not self.low <= value <= self.high:
+        if not self.low <= value <= self.high:  # a NaN is refused too
             raise ValueRefused(
                 f"{self.label} of {value:g} {self.unit} is impossible: "
                 f"it lies between {self.low:g} and {self.high:g} {self.unit}.",

@@ -9,7 +9,7 @@ from typing import Protocol
 from PyQt6.QtWidgets import QWidget
 
 from loam.app.changes import Changes
-from loam.app.commands import Command
+from loam.app.commands import Act
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.store.draft import TrialDraft
@@ -80,7 +80,7 @@ class View(QWidget):
     def entered(self) -> None:
         """Take the keyboard when the view is turned to."""
 
-    def act(self, command: Command, field: Field | None = None) -> bool:
+    def act(self, command: Act, field: Field | None = None) -> bool:
         """Run a command; a refusal is said in place (or along the lower edge)."""
         try:
             self.session.run(command)

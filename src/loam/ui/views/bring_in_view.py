@@ -31,13 +31,12 @@ from loam.ui.widgets.fields import Choice, Field, words
 from loam.ui.widgets.file_choice import FileChoice
 from loam.ui.widgets.tape import TapeKey
 
-PREVIEW = 12
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
 def _preview(table: TableFile) -> QStandardItemModel:
     """Return the first lines of a file, as they stand there."""
-    lines = table.rows[:PREVIEW]
+    lines = table.preview
     model = QStandardItemModel(len(lines), len(table.header))
     model.setHorizontalHeaderLabels(list(table.header))
     for i, row in enumerate(lines):
@@ -185,13 +184,13 @@ class BringInView(View):
 
     def _show_table(self, table: TableFile) -> None:
         self.table_file = table
-        count = f"{len(table.rows):,}".replace(",", "\u202f")
+        count = f"{table.count:,}".replace(",", "\u202f")
         self.said.setText(
             f"{count} lines, {table.dialect_words}. Each column is read as chosen here; what is"
             " left out stays out."
         )
         self.preview.setModel(_preview(table))
-        lines = min(PREVIEW, len(table.rows))
+        lines = len(table.preview)
         self.preview.setFixedHeight(24 * lines + 46)
         self.name.set_text(table.path.stem)
         mapping = guess_mapping(table.header)

@@ -161,7 +161,7 @@ class JudgeView(View):
             return
         if self.measurand not in self.rankings:
             self._wait("Judging the readings …")
-        path, trial_id, seed = self.session.workshop.path, trial.id, trial.seed
+        path, trial_id, seed = self.session.workshop.reads, trial.id, trial.seed
         for kind in sorted(kinds, key=lambda k: k != self.measurand):
             self.shell.jobs.start(
                 f"judge:{kind}",
@@ -300,7 +300,7 @@ class JudgeView(View):
         ranking, chosen, trial = self.ranking, self.chart.chosen, self.session.trial
         if ranking is None or chosen is None or trial is None:
             return
-        path, trial_id = self.session.workshop.path, trial.id
+        path, trial_id = self.session.workshop.reads, trial.id
         again = self.pages.currentWidget() is self.origin
         self.shell.jobs.start(
             "origin",

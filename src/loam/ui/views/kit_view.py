@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from loam.app.changes import COMBINATIONS, Changes
-from loam.app.commands import AddCombination, EditCombination, RemoveCombination
+from loam.app.commands import AddCombination, EditCombination, PutCombinationAway
 from loam.app.presenters.kit import usage
 from loam.app.presenters.picture import placed
 from loam.core.errors import ValueRefused
@@ -279,7 +279,7 @@ class KitView(View):
         """Remove the combination that is shown; refused while a cell has it."""
         c, trial = self.combination, self.session.trial
         if c is not None and trial is not None:
-            self.act(RemoveCombination(trial.id, c))
+            self.act(PutCombinationAway(trial.id, c.code, id=c.id))
 
     def add_stage(self) -> None:
         """Add a stage after the last one."""

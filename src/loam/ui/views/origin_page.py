@@ -236,7 +236,7 @@ class OriginPage(QWidget):
             self.reason.line.setFocus()
             return
         command = StrikeReadings(
-            trial.id, [reading.id], reason, struck, cells=frozenset({row.cell.id})
+            trial.id, [reading.id], reason, struck, of_cells=frozenset({row.cell.id})
         )
         try:
             self.shell.session.run(command)

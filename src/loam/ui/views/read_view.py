@@ -7,7 +7,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from loam.app.changes import Changes
-from loam.app.commands import StrikeReadings, TakeReading
+from loam.app.commands import StrikeReadings, take_reading
 from loam.app.presenters.picture import read
 from loam.app.presenters.reading import (
     ORDINALS,
@@ -369,7 +369,7 @@ class ReadView(View):
             self._scale(state), self.operator.text(),
             self.session.workshop.now()[:10],
         )  # fmt: skip
-        if not self.act(TakeReading(trial.id, reading)):
+        if not self.act(take_reading(trial.id, reading)):
             return
         self.digits.clear()
         self.complain("")
@@ -436,5 +436,5 @@ class ReadView(View):
             return
         last = state.counted[-1]
         cells = frozenset({state.cell.id})
-        self.act(StrikeReadings(trial.id, [last.id], "struck while reading", cells=cells))
+        self.act(StrikeReadings(trial.id, [last.id], "struck while reading", of_cells=cells))
         self.digits.setFocus()

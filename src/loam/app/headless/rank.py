@@ -1,23 +1,24 @@
-"""The headless door: rank a file of readings without a window."""
+"""Rank a file of readings: the plain model, for checking against other programs."""
 
 from __future__ import annotations
 
 import argparse
-import json
-import os
-import sys
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from loam.app.dataset import draft_trial_data
-from loam.core.errors import LoamError, ValueRefused
+from loam.app.headless.common import FAILED, answer, complain
+from loam.app.headless.common import as_json as json_text
+from loam.core.dataset import source_of, trial_data
+from loam.core.errors import LoamError, NotEnough, ValueRefused
 from loam.core.judgement import Judgement, judge
 from loam.core.readings import KINDS, kind_of
+from loam.core.text import NAME
 from loam.core.units import fixed
 from loam.core.words.result import notes, sentence
 from loam.store.csv_readings import build_draft
-from loam.store.mapping import BASELINE, guess_mapping
+from loam.store.mapping import AFTER, BASELINE, guess_mapping
+from loam.store.snapshot import snapshot_of
 from loam.store.table_file import TableFile, read_table
 
 
@@ -57,18 +58,12 @@ def run(arguments: Sequence[str]) -> int:
             for wanted in given.split(",")
         ]
     except LoamError as error:
-        print(f"loam: {error}", file=sys.stderr)
-        for problem in getattr(error, "problems", ())[1:]:
-            print(f"loam: {options.file.name}: {problem}", file=sys.stderr)
-        return 2
+        complain(error, options.file.name)
+        return FAILED
     if options.json:
-        text = json.dumps({"fits": [as_json(j, name) for name, j in fits]}, indent=1)
+        answer(json_text({"fits": [as_json(j, name) for name, j in fits]}))
     else:
-        text = "\n".join(as_table(j) for _, j in fits)
-    try:
-        print(text, flush=True)
-    except BrokenPipeError:  # the reader, head say, has seen enough
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        answer("\n".join(as_table(j) for _, j in fits))
     return 0
 
 
@@ -86,8 +81,12 @@ def judge_file(table: TableFile, wanted: str, options: argparse.Namespace) -> Ju
         role = f"{BASELINE}:{measurand}"
         mapping = {c: "" if r == role else r for c, r in mapping.items()}
         mapping[options.baseline] = role
-    draft = build_draft(table, mapping, table.path.stem)
-    data = draft_trial_data(draft, measurand, baseline=bool(options.baseline))
+    if f"{AFTER}:{source_of(measurand)}" not in mapping.values():
+        raise NotEnough(
+            f"The file holds no {kind_of(measurand).label}.", todo="Name another measurand."
+        )
+    draft = build_draft(table, mapping, table.path.stem[:NAME])
+    data = trial_data(snapshot_of(draft), measurand, baseline=bool(options.baseline))
     random = [term.strip() for term in options.random.split(",") if term.strip()]
     return judge(data, random=random, delta=options.delta, seed=options.seed)
 

@@ -8,7 +8,7 @@ import sys
 import pytest
 
 from helpers.reference import ROOT, load_json
-from loam.app.rank_command import run
+from loam.app.headless.rank import run
 
 SRC = ROOT.parent.parent / "src"
 MEDIUM = ROOT / "trials" / "medium" / "medium.csv"

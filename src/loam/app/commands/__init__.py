@@ -1,0 +1,28 @@
+"""One command for each act of the user, by area: what it does and how it is taken back."""
+
+from loam.app.commands.base import Act
+from loam.app.commands.combinations import AddCombination, EditCombination, PutCombinationAway
+from loam.app.commands.layout import Assign, Placement
+from loam.app.commands.panels import AddPanel, EditPanel, PutPanelAway
+from loam.app.commands.readings import StrikeReadings, TakeReadings, take_reading
+from loam.app.commands.trials import AddTrial, CopyTrial, EditTrial, PutTrialAway, TakeInTrial
+
+__all__ = [
+    "Act",
+    "AddCombination",
+    "AddPanel",
+    "AddTrial",
+    "Assign",
+    "CopyTrial",
+    "EditCombination",
+    "EditPanel",
+    "EditTrial",
+    "Placement",
+    "PutCombinationAway",
+    "PutPanelAway",
+    "PutTrialAway",
+    "StrikeReadings",
+    "TakeInTrial",
+    "TakeReadings",
+    "take_reading",
+]

@@ -1,0 +1,132 @@
+"""What every act of the user has: two directions, one transaction each.
+
+An act says how its rows are written in either direction; `Act` runs them. Most acts are one of
+four kinds: something is added, changed, put away or brought back.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass, field
+from typing import Any, ClassVar
+
+from loam.app.changes import Changes
+from loam.store import trials as trial_store
+from loam.store.workshop import Workshop
+
+
+@dataclass
+class Act:
+    """An act of the user.
+
+    Attributes
+    ----------
+    name : str
+        What was done, in words, for "taken back: …".
+    kinds : frozenset of str
+        What it changes, for the views.
+    """
+
+    name = ""
+    kinds: ClassVar[frozenset[str]] = frozenset()
+
+    @property
+    def trial(self) -> int | None:
+        """The trial that it changes, once that is known."""
+        return None
+
+    @property
+    def cells(self) -> frozenset[int]:
+        """The cells that it changes, where that is few."""
+        return frozenset()
+
+    def forward(self, db: sqlite3.Connection, now: str) -> None:
+        """Write it."""
+        raise NotImplementedError
+
+    def back(self, db: sqlite3.Connection, now: str) -> None:
+        """Write what was before."""
+        raise NotImplementedError
+
+    def do(self, workshop: Workshop) -> Changes:
+        """Do it (again), whole or not at all."""
+        with workshop.transaction() as db:
+            self.forward(db, workshop.now())
+        return Changes(self.kinds, self.trial, self.cells)
+
+    def undo(self, workshop: Workshop) -> Changes:
+        """Take it back, whole or not at all."""
+        with workshop.transaction() as db:
+            self.back(db, workshop.now())
+        return Changes(self.kinds, self.trial, self.cells)
+
+
+@dataclass
+class Add(Act):
+    """Something new. Taken back it is put away; ``id`` is set once it is done."""
+
+    id: int = field(default=0, kw_only=True)
+    sort: ClassVar[str] = ""
+
+    def insert(self, db: sqlite3.Connection, now: str) -> int:
+        """Write it the first time and return its id."""
+        raise NotImplementedError
+
+    def forward(self, db: sqlite3.Connection, now: str) -> None:
+        """Write it, or bring it back."""
+        if self.id:
+            trial_store.put_away(db, self.sort, self.id, False)
+        else:
+            self.id = self.insert(db, now)
+
+    def do(self, workshop: Workshop) -> Changes:
+        """Do it; an id that the disk refused is none."""
+        before = self.id
+        try:
+            return super().do(workshop)
+        except BaseException:
+            self.id = before
+            raise
+
+    def back(self, db: sqlite3.Connection, now: str) -> None:
+        """Put it away."""
+        trial_store.put_away(db, self.sort, self.id, True)
+
+
+@dataclass
+class Edit(Act):
+    """A change of one thing's values."""
+
+    def write(self, db: sqlite3.Connection, value: Any, now: str) -> None:
+        """Write the values."""
+        raise NotImplementedError
+
+    def forward(self, db: sqlite3.Connection, now: str) -> None:
+        """Write the new values."""
+        self.write(db, self.after, now)  # type: ignore[attr-defined]
+
+    def back(self, db: sqlite3.Connection, now: str) -> None:
+        """Write the former values."""
+        self.write(db, self.before, now)  # type: ignore[attr-defined]
+
+
+@dataclass
+class PutAway(Act):
+    """Something put away, or (``away`` False) brought back."""
+
+    id: int = field(kw_only=True)
+    away: bool = field(default=True, kw_only=True)
+    sort: ClassVar[str] = ""
+
+    def allow(self, db: sqlite3.Connection) -> None:
+        """Refuse when it may not be put away."""
+
+    def forward(self, db: sqlite3.Connection, now: str) -> None:
+        """Put it away, or bring it back."""
+        if self.away:
+            self.allow(db)
+        trial_store.put_away(db, self.sort, self.id, self.away)
+
+    def back(self, db: sqlite3.Connection, now: str) -> None:
+        """Do the other."""
+        trial_store.put_away(db, self.sort, self.id, not self.away)

@@ -1,0 +1,82 @@
+"""Acts on combinations."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from loam.app.changes import CELLS, COMBINATIONS
+from loam.app.commands.base import Add, Edit, PutAway
+from loam.core.errors import ValueRefused
+from loam.core.trial import Combination
+from loam.store import combinations as combination_store
+
+
+@dataclass
+class AddCombination(Add):
+    """Name another combination."""
+
+    trial_id: int
+    combination: Combination
+    name = "add a combination"
+    kinds = frozenset({COMBINATIONS, CELLS})
+    sort = "combination"
+
+    @property
+    def trial(self) -> int | None:
+        """The trial that compares it."""
+        return self.trial_id
+
+    def insert(self, db: sqlite3.Connection, now: str) -> int:
+        """Write the combination."""
+        return combination_store.add_combination(db, self.trial_id, self.combination, now)
+
+
+@dataclass
+class EditCombination(Edit):
+    """Change a combination's code, name or stages."""
+
+    trial_id: int
+    before: Combination
+    after: Combination
+    name = "change a combination"
+    kinds = frozenset({COMBINATIONS})
+
+    @property
+    def trial(self) -> int | None:
+        """The trial that compares it."""
+        return self.trial_id
+
+    def write(self, db: sqlite3.Connection, value: Combination, now: str) -> None:
+        """Write the combination."""
+        combination_store.change_combination(db, value, now)
+
+
+@dataclass
+class PutCombinationAway(PutAway):
+    """Put a combination away, refused while a cell still has it; or bring it back."""
+
+    trial_id: int
+    code: str = ""
+    name = "put a combination away"
+    kinds = frozenset({COMBINATIONS, CELLS})
+    sort = "combination"
+
+    @property
+    def trial(self) -> int | None:
+        """The trial that compares it."""
+        return self.trial_id
+
+    def allow(self, db: sqlite3.Connection) -> None:
+        """Refuse while a cell has it."""
+        used = db.execute(
+            "SELECT count(*) FROM cell c JOIN taping t ON t.id = c.taping_id"
+            " WHERE c.combination_id=? AND c.put_away=0 AND t.put_away=0",
+            (self.id,),
+        ).fetchone()[0]
+        if used:
+            raise ValueRefused(
+                f"{self.code} is laid out on {used} cell{'s' if used > 1 else ''}.",
+                todo="Give those cells something else first.",
+                kept="Nothing was changed.",
+            )

@@ -1,0 +1,97 @@
+"""Acts on readings, which are only ever added and struck."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+from loam.app.changes import READINGS, Changes
+from loam.app.commands.base import Act
+from loam.core.errors import ValueRefused
+from loam.core.text import NOTE, check_text
+from loam.core.trial import Reading, check_reading
+from loam.store import readings as reading_store
+from loam.store.workshop import Workshop
+
+
+@dataclass
+class TakeReadings(Act):
+    """Keep typed readings; safe on disk when this returns. Taking them back strikes them."""
+
+    trial_id: int
+    readings: Sequence[Reading]
+    ids: list[int] = field(default_factory=list)
+    name = "take a reading"
+    kinds = frozenset({READINGS})
+
+    @property
+    def trial(self) -> int | None:
+        """The trial that is read."""
+        return self.trial_id
+
+    @property
+    def cells(self) -> frozenset[int]:
+        """The cells that were read."""
+        return frozenset(r.cell_id for r in self.readings)
+
+    def do(self, workshop: Workshop) -> Changes:
+        """Keep them; ids that the disk refused are none."""
+        before = list(self.ids)
+        try:
+            return super().do(workshop)
+        except BaseException:
+            self.ids = before
+            raise
+
+    def forward(self, db: sqlite3.Connection, now: str) -> None:
+        """Append them, or let them count again."""
+        if self.ids:
+            reading_store.strike(db, self.ids, "typed again", now, struck=False)
+            return
+        for reading in self.readings:
+            check_reading(reading)
+            self.ids.append(reading_store.add_reading(db, replace(reading, taken_at=now), now))
+
+    def back(self, db: sqlite3.Connection, now: str) -> None:
+        """Strike them."""
+        reading_store.strike(db, self.ids, "taken back", now)
+
+
+def take_reading(trial_id: int, reading: Reading) -> TakeReadings:
+    """Return the act of keeping one reading."""
+    return TakeReadings(trial_id, [reading])
+
+
+@dataclass
+class StrikeReadings(Act):
+    """Strike readings out with a reason, or (``struck`` False) let struck ones count again."""
+
+    trial_id: int
+    reading_ids: Sequence[int]
+    reason: str
+    struck: bool = True
+    of_cells: frozenset[int] = frozenset()
+    name = "strike a reading"
+    kinds = frozenset({READINGS})
+
+    @property
+    def trial(self) -> int | None:
+        """The trial that was read."""
+        return self.trial_id
+
+    @property
+    def cells(self) -> frozenset[int]:
+        """The cells that were read."""
+        return self.of_cells
+
+    def forward(self, db: sqlite3.Connection, now: str) -> None:
+        """Note the strike."""
+        if self.struck and not self.reason.strip():
+            raise ValueRefused("A struck reading needs a reason.", todo="Say why in a few words.")
+        check_text(self.reason, "the reason", NOTE, lines=True)
+        reading_store.strike(db, self.reading_ids, self.reason, now, self.struck)
+
+    def back(self, db: sqlite3.Connection, now: str) -> None:
+        """Note the opposite."""
+        reading_store.strike(db, self.reading_ids, self.reason, now, not self.struck)

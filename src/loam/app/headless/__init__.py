@@ -1,0 +1,18 @@
+"""Loam without a window: one file a door. A new one is one file here and one line in DOORS."""
+
+from __future__ import annotations
+
+from importlib import import_module
+
+DOORS: dict[str, str] = {
+    "rank": "rank FILE.csv --measurand NAME: rank the combinations of a file of readings",
+    "bring-in": "bring-in FILE [FILE ...] --workshop W.loam: take files into a workshop",
+    "write-out": "write-out TRIAL FILE --workshop W.loam: write a trial as a package or flat CSV",
+    "check": "check W.loam: say what a workshop holds and whether it is whole",
+}
+
+
+def run(door: str, arguments: list[str]) -> int:
+    """Go through a door and return the exit status."""
+    status: int = import_module(f"loam.app.headless.{door.replace('-', '_')}").run(arguments)
+    return status

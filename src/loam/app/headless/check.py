@@ -1,0 +1,103 @@
+"""Say what a workshop holds and whether it is whole; the file itself is never touched."""
+
+from __future__ import annotations
+
+import argparse
+import sqlite3
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from loam.app.headless.common import FAILED, answer, as_json
+from loam.core.errors import LoamError
+from loam.core.readings import BY_KEY
+from loam.store.panels import unreadable_panels
+from loam.store.trials import trials
+from loam.store.workshop import Workshop, reading_apart
+
+
+def run(arguments: Sequence[str]) -> int:
+    """Run ``loam check`` and return the exit status: 0 when all is well, else 2."""
+    parser = argparse.ArgumentParser(
+        prog="loam check", description="Say what a workshop holds and whether it is whole."
+    )
+    parser.add_argument("workshop", type=Path, metavar="W.loam")
+    parser.add_argument("--json", action="store_true", help="print JSON instead of text")
+    options = parser.parse_args(arguments)
+    found = check(options.workshop)
+    if options.json:
+        answer(as_json(found))
+    else:
+        answer(_as_text(found))
+    return 0 if found["ok"] else FAILED
+
+
+def check(path: Path) -> dict[str, Any]:
+    """Look through a workshop: ``ok``, ``schema``, ``trials`` with counts, ``problems``."""
+    schema = _schema(path)
+    try:
+        workshop = Workshop(path, look=True)
+    except LoamError as error:
+        return {"ok": False, "schema": schema, "trials": [], "problems": [str(error)]}
+    try:
+        with reading_apart(workshop.reads) as db:
+            problems = _problems(db)
+            listed = [{"name": t.name, **_counts(db, t.id)} for t in trials(db)]
+    except LoamError as error:
+        return {"ok": False, "schema": schema, "trials": [], "problems": [str(error)]}
+    finally:
+        workshop.close()
+    return {"ok": not problems, "schema": schema, "trials": listed, "problems": problems}
+
+
+def _schema(path: Path) -> int | None:
+    """Return the version that the file itself has, before anything is brought up to date."""
+    try:
+        with path.open("rb") as file:
+            head = file.read(100)
+    except (OSError, ValueError):
+        return None
+    if not head.startswith(b"SQLite format 3\0") or len(head) < 100:
+        return None
+    return int.from_bytes(head[60:64], "big", signed=True)
+
+
+def _counts(db: sqlite3.Connection, trial_id: int) -> dict[str, int]:
+    row = db.execute(
+        "SELECT (SELECT count(*) FROM taping WHERE trial_id = ?1 AND put_away = 0),"
+        " (SELECT count(*) FROM cell c JOIN taping t ON t.id = c.taping_id"
+        "   WHERE t.trial_id = ?1 AND t.put_away = 0 AND c.put_away = 0),"
+        " (SELECT count(*) FROM reading r JOIN cell c ON c.id = r.cell_id"
+        "   JOIN taping t ON t.id = c.taping_id"
+        "   WHERE t.trial_id = ?1 AND t.put_away = 0 AND c.put_away = 0)",
+        (trial_id,),
+    ).fetchone()
+    return {"panels": row[0], "cells": row[1], "readings": row[2]}
+
+
+def _problems(db: sqlite3.Connection) -> list[str]:
+    said = [r[0] for r in db.execute("PRAGMA integrity_check(10)") if r[0] != "ok"]
+    loose = db.execute("PRAGMA foreign_key_check").fetchall()
+    if loose:
+        said.append(f"{len(loose)} rows refer to something that is not there.")
+    for name, count in db.execute(
+        "SELECT measurand, count(*) FROM reading GROUP BY measurand"
+    ).fetchall():
+        if name not in BY_KEY:
+            said.append(f"{count} readings are of {name[:40]!r}, which this Loam does not know.")
+    for trial in trials(db):
+        if trial.unknown:
+            names = ", ".join(u[:40] for u in trial.unknown)
+            said.append(f"Trial {trial.name} reads {names}, which this Loam does not know.")
+    said += [f"Panel {name!r} cannot be shown." for name in unreadable_panels(db)]
+    return said
+
+
+def _as_text(found: dict[str, Any]) -> str:
+    lines = [
+        f"{t['name']}: {t['panels']} panels, {t['cells']} cells, {t['readings']} readings"
+        for t in found["trials"]
+    ]
+    lines += [f"Problem: {said}" for said in found["problems"]]
+    lines.append("All is well." if found["ok"] else "Not all is well.")
+    return "\n".join(lines)

@@ -1,0 +1,41 @@
+"""What the doors share: how an error is told, and how an answer is printed."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from typing import Any
+
+from loam.core.errors import LoamError
+
+FAILED = 2
+
+
+def workshop_option(parser: argparse.ArgumentParser) -> None:
+    """Add the options that name the workshop and ask for JSON."""
+    from pathlib import Path
+
+    parser.add_argument("--workshop", type=Path, required=True, metavar="W.loam")
+    parser.add_argument("--json", action="store_true", help="print JSON instead of text")
+
+
+def complain(error: LoamError, name: str = "") -> None:
+    """Say an error on standard error, every problem of a file on a line of its own."""
+    print(f"loam: {error}", file=sys.stderr)
+    for problem in getattr(error, "problems", ())[1:]:
+        print(f"loam: {name}: {problem}", file=sys.stderr)
+
+
+def answer(text: str) -> None:
+    """Print an answer; a reader that has seen enough (head, say) is no fault."""
+    try:
+        print(text, flush=True)
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+def as_json(value: Any) -> str:
+    """Return an answer as JSON."""
+    return json.dumps(value, indent=1, ensure_ascii=True, allow_nan=False)

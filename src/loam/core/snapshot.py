@@ -1,0 +1,114 @@
+"""A trial at one moment: its panels, combinations and cells, and its readings as columns."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from loam.core.trial import PHASES, Cell, Combination, Panel, Reading
+
+IntArray = npt.NDArray[np.intp]
+FloatArray = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Columns:
+    """Readings that count, one row each, in the order they were taken; struck ones are left out.
+
+    Attributes
+    ----------
+    cell, stage, ordinal : (n,) int
+        Cell id, stages done, number of the reading.
+    measurand, phase, scale, operator, reader, day : (n,) int
+        Codes into the tuples of names below; phases are those of `PHASES`.
+    value : (n,) float
+    """
+
+    cell: IntArray
+    stage: IntArray
+    ordinal: IntArray
+    measurand: IntArray
+    phase: IntArray
+    scale: IntArray
+    operator: IntArray
+    reader: IntArray
+    day: IntArray
+    value: FloatArray
+    measurands: tuple[str, ...]
+    scales: tuple[str, ...]
+    operators: tuple[str, ...]
+    readers: tuple[str, ...]
+    days: tuple[str, ...]
+
+    def rows(self, measurand: str, phase: str) -> IntArray:
+        """Return the rows of one measurand in one phase."""
+        if measurand not in self.measurands:
+            return np.zeros(0, dtype=np.intp)
+        code = self.measurands.index(measurand)
+        return np.flatnonzero((self.measurand == code) & (self.phase == PHASES.index(phase)))
+
+
+@dataclass(frozen=True)
+class Snapshot:
+    """All that a judgement of a trial rests on, taken in one moment."""
+
+    panels: tuple[Panel, ...]
+    combinations: tuple[Combination, ...]
+    cells: tuple[Cell, ...]
+    columns: Columns
+
+
+class ColumnMaker:
+    """Collects readings, in portions, into `Columns`."""
+
+    def __init__(self) -> None:
+        self._parts: list[FloatArray] = []
+        self.measurands: dict[str, int] = {}
+        self.scales: dict[str, int] = {}
+        self.operators: dict[str, int] = {}
+        self.readers: dict[str, int] = {}
+        self.days: dict[str, int] = {}
+
+    def add(
+        self,
+        rows: Iterable[tuple[int, int, int, str, str, str, str, str, str, float]],
+    ) -> None:
+        """Add rows: cell, stage, ordinal, measurand, phase, scale, operator, reader, day, value."""
+        m, s, o, p, d = (self.measurands, self.scales, self.operators, self.readers, self.days)
+        part = [
+            (
+                r[0], r[1], r[2], m.setdefault(r[3], len(m)), PHASES.index(r[4]),
+                s.setdefault(r[5], len(s)), o.setdefault(r[6], len(o)), p.setdefault(r[7], len(p)),
+                d.setdefault(r[8], len(d)), r[9],
+            )
+            for r in rows
+        ]  # fmt: skip
+        if part:
+            self._parts.append(np.array(part, dtype=np.float64))
+
+    def columns(self) -> Columns:
+        """Return what was collected."""
+        table = np.concatenate(self._parts) if self._parts else np.zeros((0, 10))
+        c = [table[:, i].astype(np.intp) for i in range(9)]
+        return Columns(
+            c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7], c[8], table[:, 9],
+            tuple(self.measurands), tuple(self.scales), tuple(self.operators),
+            tuple(self.readers), tuple(self.days),
+        )  # fmt: skip
+
+
+def columns_of(readings: Iterable[Reading]) -> Columns:
+    """Return readings in memory as columns, struck ones left out."""
+    maker = ColumnMaker()
+    maker.add(
+        (
+            r.cell_id, r.stage, r.ordinal, r.measurand, r.phase, r.scale, r.operator, r.reader,
+            r.day, r.value,
+        )
+        for r in readings
+        if r.struck is None
+    )  # fmt: skip
+    return maker.columns()

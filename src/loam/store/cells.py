@@ -1,0 +1,69 @@
+"""Cells of a trial: what each got, in which order, and its readings before work."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable
+
+from loam.core.trial import Cell
+from loam.store.at_once import rows_at_once
+
+
+def cells(db: sqlite3.Connection, trial_id: int, *, baselines: bool = True) -> list[Cell]:
+    """Return a trial's cells, panel by panel, row by row.
+
+    Parameters
+    ----------
+    baselines : bool
+        Whether to fetch the readings before work too; a view that only draws the cells does not
+        need them, and they come row by row, so that every bit is kept.
+    """
+    before: dict[int, dict[str, float]] = {}
+    if baselines:
+        for cell_id, measurand, value in db.execute(
+            "SELECT b.cell_id, b.measurand, b.value FROM baseline b"
+            " JOIN cell c ON c.id = b.cell_id JOIN taping t ON t.id = c.taping_id"
+            " WHERE t.trial_id=?",
+            (trial_id,),
+        ):
+            before.setdefault(cell_id, {})[measurand] = value
+    rows = rows_at_once(
+        db,
+        ("id", "taping_id", "row", "col", "combination_id", "run_order"),
+        'SELECT c.id, c.taping_id, c.row, c."column" AS col, c.combination_id, c.run_order'
+        " FROM cell c JOIN taping t ON t.id = c.taping_id"
+        " WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0"
+        ' ORDER BY c.taping_id, c.row, c."column"',
+        (trial_id,),
+    )
+    return [Cell(r[0], r[1], r[2], r[3], r[4], r[5], before.get(r[0], {})) for r in rows]
+
+
+def laid_out(db: sqlite3.Connection, trial_id: int) -> tuple[int, set[int]]:
+    """Return how many cells a trial has, and the ids of those that have a combination."""
+    rows = rows_at_once(
+        db,
+        ("id", "laid"),
+        "SELECT c.id, c.combination_id IS NOT NULL AS laid FROM cell c"
+        " JOIN taping t ON t.id = c.taping_id"
+        " WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0",
+        (trial_id,),
+    )
+    return len(rows), {r[0] for r in rows if r[1]}
+
+
+def assign(db: sqlite3.Connection, wanted: Iterable[tuple[int, int | None, int | None]]) -> None:
+    """Give cells their combination and run order: (cell id, combination id, order) each."""
+    db.executemany(
+        "UPDATE cell SET combination_id=?, run_order=? WHERE id=?",
+        [(combination, order, cell) for cell, combination, order in wanted],
+    )
+
+
+def set_baselines(db: sqlite3.Connection, values: Iterable[tuple[int, str, float]]) -> None:
+    """Keep the mean reading before work: (cell id, measurand, value) each."""
+    db.executemany(
+        "INSERT INTO baseline(cell_id, measurand, value) VALUES (?,?,?)"
+        " ON CONFLICT(cell_id, measurand) DO UPDATE SET value=excluded.value",
+        values,
+    )

@@ -1,0 +1,186 @@
+"""Panels: physical things of the workshop, in versions, and how a trial tapes them."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from loam.core.errors import ValueRefused
+from loam.core.panel import Taping
+from loam.core.trial import Panel
+from loam.store.trials import COMING_IN, SHOWN
+
+_FACTS = "name, hardness, paint, width_mm, height_mm"
+
+
+@dataclass(frozen=True)
+class WorkshopPanel:
+    """A panel as it stands in the workshop: its newest version, and the trials that use it."""
+
+    id: int
+    name: str
+    hardness: str
+    paint: str
+    width_mm: float
+    height_mm: float
+    trials: tuple[str, ...]
+
+
+def _facts(panel: Panel) -> tuple[object, ...]:
+    return (
+        panel.name, panel.hardness, panel.paint, panel.taping.width_mm, panel.taping.height_mm,
+    )  # fmt: skip
+
+
+def _version(db: sqlite3.Connection, physical: int, panel: Panel, now: str) -> int:
+    """Return the version of a physical panel with these facts, added when new."""
+    row = db.execute(
+        f"SELECT max(id) FROM panel_version WHERE panel_id=? AND ({_FACTS}) = (?,?,?,?,?)",
+        (physical, *_facts(panel)),
+    ).fetchone()
+    if row[0] is not None:
+        return int(row[0])
+    cursor = db.execute(
+        f"INSERT INTO panel_version(panel_id, {_FACTS}, at) VALUES (?,?,?,?,?,?,?)",
+        (physical, *_facts(panel), now),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def _name_free(db: sqlite3.Connection, panel: Panel) -> None:
+    taken = db.execute(
+        "SELECT 1 FROM taping t JOIN panel_version v ON v.id = t.panel_version_id"
+        " WHERE t.trial_id=? AND t.put_away=0 AND v.name=? AND t.id<>?",
+        (panel.trial_id, panel.name, panel.id),
+    ).fetchone()
+    if taken:
+        raise ValueRefused(
+            f"There is a panel {panel.name} in this trial already.", todo="Choose another name."
+        )
+
+
+def add_panel(
+    db: sqlite3.Connection, panel: Panel, now: str, *, state: int = SHOWN, check: bool = True
+) -> int:
+    """Tape a panel for a trial, with its cells, and return the taping's id.
+
+    The physical panel is the one that it names (``physical``), or a new one.
+    """
+    if check:
+        _name_free(db, panel)
+    physical = panel.physical
+    if not physical:
+        cursor = db.execute("INSERT INTO panel(put_away) VALUES (?)", (state,))
+        physical = int(cursor.lastrowid or 0)
+    t = panel.taping
+    cursor = db.execute(
+        "INSERT INTO taping(id, trial_id, panel_version_id, rows, columns, gap_mm, margin_mm)"
+        " VALUES (?,?,?,?,?,?,?)",
+        (
+            panel.id or None, panel.trial_id, _version(db, physical, panel, now), t.rows,
+            t.columns, t.gap_mm, t.margin_mm,
+        ),
+    )  # fmt: skip
+    taping_id = int(cursor.lastrowid or 0)
+    _tape(db, taping_id, t)
+    return taping_id
+
+
+def change_panel(db: sqlite3.Connection, panel: Panel, now: str) -> None:
+    """Give a panel a new version and retape it; cells that carry readings may not vanish.
+
+    Raises
+    ------
+    ValueRefused
+        When a cell with readings would fall off the panel, or the name is taken.
+    """
+    lost = db.execute(
+        "SELECT count(DISTINCT c.id) FROM cell c JOIN reading r ON r.cell_id = c.id"
+        ' WHERE c.taping_id=? AND (c.row >= ? OR c."column" >= ?)',
+        (panel.id, panel.taping.rows, panel.taping.columns),
+    ).fetchone()[0]
+    if lost:
+        raise ValueRefused(
+            f"{lost} cell{'s' if lost > 1 else ''} with readings would fall off the panel.",
+            where=f"panel {panel.name}",
+            todo="Keep the rows and columns, or start another panel.",
+            kept="The panel is as it was.",
+        )
+    _name_free(db, panel)
+    physical = db.execute(
+        "SELECT v.panel_id FROM taping t JOIN panel_version v ON v.id = t.panel_version_id"
+        " WHERE t.id=?",
+        (panel.id,),
+    ).fetchone()[0]
+    t = panel.taping
+    db.execute(
+        "UPDATE taping SET panel_version_id=?, rows=?, columns=?, gap_mm=?, margin_mm=?"
+        " WHERE id=?",
+        (
+            _version(db, physical, panel, now), t.rows, t.columns, t.gap_mm, t.margin_mm, panel.id,
+        ),
+    )  # fmt: skip
+    _tape(db, panel.id, t)
+
+
+def _tape(db: sqlite3.Connection, taping_id: int, taping: Taping) -> None:
+    db.executemany(
+        'INSERT INTO cell(taping_id, row, "column") VALUES (?,?,?)'
+        ' ON CONFLICT(taping_id, row, "column") DO NOTHING',
+        [(taping_id, r, c) for r in range(taping.rows) for c in range(taping.columns)],
+    )
+    db.execute(
+        'UPDATE cell SET put_away = (row >= ? OR "column" >= ?) WHERE taping_id=?',
+        (taping.rows, taping.columns, taping_id),
+    )
+
+
+def panels(db: sqlite3.Connection, trial_id: int, *, away: bool = False) -> list[Panel]:
+    """Return a trial's panels in the order they came."""
+    rows = db.execute(
+        "SELECT t.id, t.trial_id, v.name, v.hardness, v.width_mm, v.height_mm, t.rows, t.columns,"
+        " t.gap_mm, t.margin_mm, v.paint, v.panel_id FROM taping t"
+        " JOIN panel_version v ON v.id = t.panel_version_id"
+        " WHERE t.trial_id=? AND t.put_away=? ORDER BY t.id",
+        (trial_id, int(away)),
+    )
+    return [panel for row in rows if (panel := _panel(row)) is not None]
+
+
+def _panel(r: tuple[object, ...]) -> Panel | None:
+    """Build a panel from its row; one that cannot be is left where it is and not shown."""
+    try:
+        return Panel(r[0], r[1], r[2], r[3], Taping(*r[4:10]), r[10], r[11])  # type: ignore[arg-type]
+    except ValueRefused:
+        return None
+
+
+def unreadable_panels(db: sqlite3.Connection) -> list[str]:
+    """Return the names of panels that this version cannot show."""
+    rows = db.execute(
+        "SELECT t.id, t.trial_id, v.name, v.hardness, v.width_mm, v.height_mm, t.rows, t.columns,"
+        " t.gap_mm, t.margin_mm, v.paint, v.panel_id FROM taping t"
+        " JOIN panel_version v ON v.id = t.panel_version_id JOIN trial x ON x.id = t.trial_id"
+        " WHERE x.put_away <> ?",
+        (COMING_IN,),
+    )
+    return [str(row[2])[:60] for row in rows if _panel(row) is None]
+
+
+def workshop_panels(db: sqlite3.Connection) -> list[WorkshopPanel]:
+    """Return the physical panels of the workshop, each in its newest version."""
+    used: dict[int, list[str]] = {}
+    for physical, trial in db.execute(
+        "SELECT DISTINCT v.panel_id, x.name FROM taping t"
+        " JOIN panel_version v ON v.id = t.panel_version_id JOIN trial x ON x.id = t.trial_id"
+        " WHERE t.put_away=0 AND x.put_away=0 ORDER BY x.id"
+    ):
+        used.setdefault(physical, []).append(trial)
+    rows = db.execute(
+        "SELECT v.panel_id, v.name, v.hardness, v.paint, v.width_mm, v.height_mm"
+        " FROM panel_version v JOIN panel p ON p.id = v.panel_id WHERE p.put_away=0"
+        " AND v.id = (SELECT max(id) FROM panel_version WHERE panel_id = p.id) ORDER BY v.name"
+    )
+    return [
+        WorkshopPanel(r[0], r[1], r[2], r[3], r[4], r[5], tuple(used.get(r[0], ()))) for r in rows
+    ]

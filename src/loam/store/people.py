@@ -1,0 +1,49 @@
+"""People and sessions of the workshop: who worked a cell, who read it, on which day."""
+
+from __future__ import annotations
+
+import sqlite3
+
+
+def person_id(db: sqlite3.Connection, name: str) -> int | None:
+    """Return the id of a person, added when new; None for no name."""
+    if not name:
+        return None
+    db.execute("INSERT INTO person(name) VALUES (?) ON CONFLICT(name) DO NOTHING", (name,))
+    return int(db.execute("SELECT id FROM person WHERE name=?", (name,)).fetchone()[0])
+
+
+def people(db: sqlite3.Connection) -> list[str]:
+    """Return the names of all people of the workshop."""
+    return [r[0] for r in db.execute("SELECT name FROM person WHERE put_away=0 ORDER BY name")]
+
+
+def session_id(db: sqlite3.Connection, day: str, now: str) -> int | None:
+    """Return the id of the session of a day, opened when new; None for no day."""
+    if not day:
+        return None
+    row = db.execute("SELECT max(id) FROM session WHERE day=?", (day,)).fetchone()
+    if row[0] is not None:
+        return int(row[0])
+    return int(db.execute("INSERT INTO session(day, at) VALUES (?,?)", (day, now)).lastrowid or 0)
+
+
+def work_id(
+    db: sqlite3.Connection, cell_id: int, stage: int, person: int | None, session: int | None,
+    at: str,
+) -> int | None:  # fmt: skip
+    """Return the work of a person on a stage of a cell, noted when new; None for nobody."""
+    if person is None:
+        return None
+    row = db.execute(
+        "SELECT max(id) FROM work WHERE cell_id=? AND stage=? AND person_id=? AND what='worked'",
+        (cell_id, stage, person),
+    ).fetchone()
+    if row[0] is not None:
+        return int(row[0])
+    cursor = db.execute(
+        "INSERT INTO work(cell_id, stage, what, person_id, session_id, at)"
+        " VALUES (?,?,'worked',?,?,?)",
+        (cell_id, stage, person, session, at),
+    )
+    return int(cursor.lastrowid or 0)

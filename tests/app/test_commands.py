@@ -1,0 +1,279 @@
+"""Every act of the user, done, taken back and done again: one table for all of them."""
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from loam.app import commands
+from loam.app.changes import ALL
+from loam.app.commands import (
+    Act,
+    AddCombination,
+    AddPanel,
+    AddTrial,
+    Assign,
+    CopyTrial,
+    EditCombination,
+    EditPanel,
+    EditTrial,
+    PutCombinationAway,
+    PutPanelAway,
+    PutTrialAway,
+    StrikeReadings,
+    TakeInTrial,
+    TakeReadings,
+    take_reading,
+)
+from loam.app.session import Session
+from loam.core.errors import LoamError, ValueRefused
+from loam.core.panel import Taping
+from loam.core.trial import Combination, Panel, Reading, Stage, Trial
+from loam.demo.scenario import motions
+from loam.store.draft import read_draft
+from loam.store.readings import readings_of_cells
+from loam.store.workshop import Workshop, WorkshopRefused
+
+TAPING = Taping(400, 300, 2, 3, 10, 20)
+
+
+@pytest.fixture
+def session(tmp_path):
+    opened = Session(Workshop(tmp_path / "s.loam"))
+    start(opened)
+    yield opened
+    opened.close()
+
+
+def start(session):
+    """Start a trial with two panels, three combinations and a reading."""
+    trial = AddTrial(Trial(0, "One", "Which?", ("gloss20",), 2))
+    session.run(trial)
+    session.choose(trial.id)
+    for name in ("Heron", "Teal"):
+        session.run(AddPanel(Panel(0, trial.id, name, "soft", TAPING)))
+    for code in "ABC":
+        session.run(AddCombination(trial.id, Combination(0, code, "", (Stage(code, "", ""),))))
+    ids = [c.id for c in session.combinations()]
+    session.run(Assign(trial.id, [(c.id, ids[0], 1) for c in session.cells()[:4]]))
+    session.run(take_reading(trial.id, Reading(0, session.cells()[1].id, "gloss20", 81.5)))
+
+
+def everything(session):
+    """Return all that can be seen of a workshop, readings that do not count left out."""
+    db = session.workshop.connection
+    seen = {}
+    for trial in session.trials():
+        draft = read_draft(db, trial.id)
+        counting = [r for r in draft.readings if r.struck is None]
+        kept = {r.id: i for i, r in enumerate(counting)}
+        seen[trial.id] = (
+            trial, draft.panels, draft.combinations, draft.cells,
+            [replace(r, id=kept[r.id], taken_at="") for r in counting],
+        )  # fmt: skip
+    return seen
+
+
+def first(session):
+    return session.cells()[0]
+
+
+def reading(session, value=84.5):
+    return Reading(0, first(session).id, "gloss20", value, operator="Ivo", reader="Lise",
+                   meter="Glim", day="2026-09-26")  # fmt: skip
+
+
+def standing(session):
+    cells = [c.id for c in session.cells()]
+    return readings_of_cells(session.workshop.connection, cells)[0]
+
+
+TABLE = {
+    AddTrial: lambda s, t: AddTrial(Trial(0, "Two")),
+    CopyTrial: lambda s, t: CopyTrial(s.trial, "One, again"),
+    EditTrial: lambda s, t: EditTrial(s.trial, replace(s.trial, question="Other?", seed=9)),
+    PutTrialAway: lambda s, t: PutTrialAway(id=t),
+    TakeInTrial: lambda s, t: TakeInTrial(motions()),
+    AddPanel: lambda s, t: AddPanel(Panel(0, t, "Snipe", "hard", TAPING)),
+    EditPanel: lambda s, t: EditPanel(
+        s.panels()[1],
+        replace(s.panels()[1], name="Plover", hardness="hard", taping=replace(TAPING, rows=1)),
+    ),
+    PutPanelAway: lambda s, t: PutPanelAway(t, id=s.panels()[0].id),
+    AddCombination: lambda s, t: AddCombination(t, Combination(0, "D")),
+    EditCombination: lambda s, t: EditCombination(
+        t,
+        s.combinations()[0],
+        replace(s.combinations()[0], name="long", stages=(Stage("x", "y", "z", passes=3),) * 2),
+    ),
+    PutCombinationAway: lambda s, t: PutCombinationAway(t, "B", id=s.combinations()[1].id),
+    Assign: lambda s, t: Assign(t, [(first(s).id, s.combinations()[1].id, 3)]),
+    TakeReadings: lambda s, t: TakeReadings(t, [reading(s), replace(reading(s, 85.1), ordinal=2)]),
+    StrikeReadings: lambda s, t: StrikeReadings(t, [standing(s).id], "hair"),
+}
+
+
+def test_the_table_holds_every_act():
+    acts = {c for c in vars(commands).values() if isinstance(c, type) and issubclass(c, Act)}
+    assert acts - {Act} == set(TABLE)
+
+
+@pytest.mark.parametrize("kind", TABLE, ids=lambda k: k.__name__)
+def test_every_act_can_be_taken_back_and_done_again(session, kind):
+    trial_id = session.trial_id
+    act = TABLE[kind](session, trial_id)
+    heard = []
+    session.subscribe(heard.append)
+    before = everything(session)
+    session.run(act)
+    after = everything(session)
+    assert after != before
+    assert act.name
+    for _ in range(2):
+        assert session.undo().startswith(act.name)
+        assert everything(session) == before
+        session.choose(trial_id)
+        assert session.redo().startswith(act.name)
+        assert everything(session) == after
+        session.choose(trial_id)
+    told = {c.kinds for c in heard if c.kinds != ALL}
+    assert told <= {act.kinds}
+    assert all(c.trial_id is not None for c in heard)
+
+
+@given(st.lists(st.sampled_from(list(TABLE)), min_size=1, max_size=7), st.integers(1, 7))
+def test_any_run_of_acts_goes_back_step_by_step(tmp_path_factory, kinds, back):
+    session = Session(Workshop(tmp_path_factory.mktemp("s") / "s.loam"))
+    start(session)
+    trial_id = session.trial_id
+    states = [everything(session)]
+    for kind in kinds:
+        session.choose(trial_id)
+        if session.trial is None or session.trial.id != trial_id:
+            break
+        try:
+            session.run(TABLE[kind](session, trial_id))
+        except (LoamError, IndexError):
+            continue
+        states.append(everything(session))
+    for state in states[-2::-1][:back]:
+        session.undo()
+        assert everything(session) == state
+    session.close()
+
+
+def test_a_new_act_forgets_what_was_taken_back(session):
+    session.run(TABLE[EditTrial](session, session.trial_id))
+    session.undo()
+    assert session.redo_name
+    session.run(TABLE[AddPanel](session, session.trial_id))
+    assert session.redo_name == ""
+    assert session.redo() == ""
+    assert session.trial.question == "Which?"
+
+
+def test_undo_turns_to_the_trial_that_it_changes_and_says_which(session):
+    one = session.trial_id
+    session.run(EditTrial(session.trial, replace(session.trial, question="Other?")))
+    other = AddTrial(Trial(0, "Two"))
+    session.run(other)
+    session.choose(other.id)
+    heard = []
+    session.subscribe(heard.append)
+    assert session.undo() == "start a trial"
+    session.choose(one)
+    session.redo()
+    session.choose(other.id)
+    session.undo()
+    session.redo()
+    session.run(AddPanel(Panel(0, other.id, "Snipe", "hard", TAPING)))
+    session.choose(one)
+    heard.clear()
+    assert session.undo() == "add a panel in Two"
+    assert session.trial_id == other.id
+    assert heard[-1].kinds == ALL
+
+
+def test_undo_of_counts_again_strikes_again(session):
+    one = standing(session)
+    trial = session.trial_id
+    session.run(StrikeReadings(trial, [one.id], "hair"))
+    session.run(StrikeReadings(trial, [one.id], "counts again", struck=False))
+    assert standing(session).struck is None
+    session.undo()
+    assert standing(session).struck == "counts again"
+    assert session.counts() == {}
+    session.undo()
+    assert standing(session).struck is None
+
+
+def test_a_combination_on_a_cell_stays(session):
+    with pytest.raises(ValueRefused, match="A is laid out on 4 cells"):
+        session.run(PutCombinationAway(session.trial_id, "A", id=session.combinations()[0].id))
+    one = session.cells()[5]
+    session.run(Assign(session.trial_id, [(one.id, session.combinations()[1].id, None)]))
+    with pytest.raises(ValueRefused, match="B is laid out on 1 cell\\."):
+        session.run(PutCombinationAway(session.trial_id, "B", id=session.combinations()[1].id))
+    assert [c.code for c in session.combinations()] == ["A", "B", "C"]
+
+
+def test_a_read_cell_keeps_what_it_got(session):
+    read = session.cells()[1]
+    with pytest.raises(ValueRefused, match="1 of these cells has been read"):
+        session.run(Assign(session.trial_id, [(read.id, session.combinations()[1].id, 1)]))
+    session.run(Assign(session.trial_id, [(read.id, read.combination_id, 9)]))
+    assert session.cells()[1].run_order == 9
+    session.run(StrikeReadings(session.trial_id, [standing(session).id], "hair"))
+    session.run(Assign(session.trial_id, [(read.id, session.combinations()[1].id, 1)]))
+    assert session.cells()[1].combination_id == session.combinations()[1].id
+
+
+def test_a_disk_that_refuses_leaves_nothing_to_undo(session, monkeypatch):
+    before, name = everything(session), session.undo_name
+    from loam.store import panels
+
+    def full(*_):
+        raise WorkshopRefused("The disk did not take it.")
+
+    act = TABLE[AddPanel](session, session.trial_id)
+    with monkeypatch.context() as broken:
+        broken.setattr(panels, "_tape", full)
+        with pytest.raises(WorkshopRefused):
+            session.run(act)
+    assert (everything(session), session.undo_name, act.id) == (before, name, 0)
+    session.run(act)
+    assert len(session.panels()) == 3
+
+
+def test_a_copy_uses_the_same_panels_and_brings_no_reading(session):
+    act = CopyTrial(session.trial, "Again")
+    session.run(act)
+    session.choose(act.id)
+    db = session.workshop.connection
+    first_trial = session.trials()[0].id
+    source, copy = read_draft(db, first_trial), read_draft(db, act.id)
+    assert copy.readings == ()
+    assert (copy.panels, copy.combinations, copy.cells) == (
+        source.panels, source.combinations, source.cells,
+    )  # fmt: skip
+    from loam.store.panels import panels
+
+    assert [p.physical for p in panels(db, act.id)] == [p.physical for p in panels(db, first_trial)]
+
+
+def test_what_a_trial_used_stays_when_a_panel_or_kit_is_edited_elsewhere(session):
+    act = CopyTrial(session.trial, "Again")
+    session.run(act)
+    db = session.workshop.connection
+    before = read_draft(db, session.trials()[0].id)
+    session.choose(act.id)
+    panel, combination = session.panels()[0], session.combinations()[0]
+    session.run(EditPanel(panel, replace(panel, paint="Reed clear", hardness="hard")))
+    stage = replace(combination.stages[0], pad_material="wool")
+    session.run(EditCombination(act.id, combination, replace(combination, stages=(stage,))))
+    assert read_draft(db, session.trials()[0].id) == before
+    after = read_draft(db, act.id)
+    assert (after.panels[0].hardness, after.combinations[0].stages[0].pad_material) == (
+        "hard", "wool",
+    )  # fmt: skip

@@ -1,0 +1,115 @@
+"""Files of the version before open with all that they held."""
+
+import json
+import sqlite3
+from dataclasses import asdict
+from pathlib import Path
+
+import pytest
+
+from loam.store import kit
+from loam.store.copies import copies
+from loam.store.datapackage import read_package
+from loam.store.draft import read_draft
+from loam.store.panels import workshop_panels
+from loam.store.people import people
+from loam.store.trials import trials
+from loam.store.workshop import Workshop
+
+OLD = Path(__file__).parent.parent / "reference" / "workshops"
+EXPECTED = json.loads((OLD / "v1-expected.json").read_text())
+
+
+@pytest.fixture
+def old_file(tmp_path):
+    path = tmp_path / "old.loam"
+    db = sqlite3.connect(path)
+    db.executescript((OLD / "v1.sql").read_text())
+    db.close()
+    return path
+
+
+def as_before(draft):
+    """Return a draft as the version before would have written it."""
+    found = json.loads(json.dumps(asdict(draft)))
+    for key in ("unknown",):
+        assert found["trial"].pop(key) == []
+    for panel in found["panels"]:
+        assert panel.pop("physical") == 0
+    for combination in found["combinations"]:
+        expected = "untouched" if combination["name"] == "control" else ""
+        assert combination.pop("control") == expected
+    for reading in found["readings"]:
+        assert [reading.pop(key) for key in ("reader", "meter", "mark")] == ["", "", ""]
+    return found
+
+
+@pytest.mark.parametrize("trial", [1, 2])
+def test_every_value_of_an_old_workshop_is_carried_over(old_file, trial):
+    workshop = Workshop(old_file)
+    assert workshop.version == 2
+    assert as_before(read_draft(workshop.connection, trial)) == EXPECTED[str(trial)]
+    assert [t.name for t in trials(workshop.connection, away=True)] == ["Away"]
+    assert workshop.connection.execute("PRAGMA foreign_key_check").fetchall() == []
+    assert workshop.connection.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+    workshop.close()
+    assert [c.path.stem.split(" before")[1] for c in copies(old_file)] == [", version 1"]
+
+
+@pytest.mark.parametrize("trial", [1, 2])
+def test_packages_of_the_format_before_are_read(trial):
+    draft = read_package(OLD / f"format1-{trial}.zip")
+    expected = dict(EXPECTED[str(trial)])
+    struck = [dict(r, struck=None) for r in expected["readings"]]
+    found = as_before_package(draft)
+    assert found == {**expected, "readings": struck}
+
+
+def as_before_package(draft):
+    found = json.loads(json.dumps(asdict(draft)))
+    found["trial"].pop("unknown")
+    for panel in found["panels"]:
+        panel.pop("physical")
+    for combination in found["combinations"]:
+        assert combination.pop("control") == ""
+    for reading in found["readings"]:
+        for key in ("reader", "meter", "mark"):
+            reading.pop(key)
+    return found
+
+
+def test_what_belonged_to_a_trial_belongs_to_the_workshop(old_file):
+    workshop = Workshop(old_file)
+    db = workshop.connection
+    assert people(db) == ["Ivo", "Lise", "Tam"]
+    pads = {v.name: v.facts["material"] for v in kit.shelf(db, kit.PAD_KIND)}
+    assert pads["Bracken"] == "microfibre"
+    assert {"Mill", "Kiln 8"} <= {v.name for v in kit.shelf(db, kit.MACHINE)}
+    # one pad, two facts in the old file: two versions of one thing
+    rows = db.execute(
+        "SELECT item_id, facts FROM kit_version WHERE name = 'Fen firm' ORDER BY id"
+    ).fetchall()
+    assert len({r[0] for r in rows}) == 1
+    assert len(rows) == 2
+    assert [(p.name, p.trials) for p in workshop_panels(db)] == [
+        ("Godwit", ("Motions on hard",)), ("Heron", ("Typed",)),
+        ("Snipe", ("Motions on hard",)), ("Snipe", ("Typed",)),
+    ]  # fmt: skip
+    # a cell that two people worked has two rows of work, and each reading its own
+    cell = db.execute(
+        "SELECT w.cell_id FROM work w GROUP BY w.cell_id, w.stage HAVING count(*) > 1"
+    ).fetchall()
+    assert len(cell) == 1
+    workshop.close()
+
+
+def test_an_old_workshop_can_be_looked_at_where_nothing_can_be_written(old_file):
+    before = old_file.read_bytes()
+    look = Workshop(old_file, look=True)
+    assert look.read_only
+    assert len(trials(look.connection)) == 2
+    assert look.reads != old_file
+    look.close()
+    assert not look.reads.exists()
+    assert old_file.read_bytes() == before
+    assert copies(old_file) == []
