@@ -129,9 +129,11 @@ BARE = "import numpy, PyQt6.QtWidgets"
 USABLE = """
 import sys
 from PyQt6.QtWidgets import QApplication
-from loam.ui.start import open_workshop, make_window, _parser
+from pathlib import Path
+from loam.store.workshop import Workshop
+from loam.ui.start import make_window
 application = QApplication([])
-window = make_window(application, open_workshop(_parser().parse_args([sys.argv[1]])))
+window = make_window(application, Workshop(Path(sys.argv[1])))
 window.show()
 application.processEvents()
 assert window.view.isVisible()

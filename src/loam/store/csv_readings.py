@@ -473,7 +473,7 @@ def _assemble(builder: _Builder, name: str, source: str) -> TrialDraft:
             *places[key],
             combination_number[seen.combination],
             seen.run_order,
-            {m: sum(v) / len(v) for m, v in seen.baseline.items()},
+            {m: math.fsum(v) / len(v) for m, v in seen.baseline.items()},
         )
         for number, (key, seen) in enumerate(builder.cells.items(), 1)
     ]

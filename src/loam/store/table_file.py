@@ -70,8 +70,9 @@ class FileRefused(LoamError):
         first = problems[0]
         rest = len(problems) - 1 + more
         tail = f" And {rest} more." if rest else ""
+        said = str(first)
         super().__init__(
-            f"{first}{tail}",
+            f"{said}{'' if said.endswith(('.', '?', ')')) else '.'}{tail}",
             where=path.name,
             todo="Mend the file, or map its columns otherwise.",
             kept="Nothing was taken from it.",

@@ -404,11 +404,24 @@ class Workshop:
     def close(self) -> None:
         """Close the file, leaving one plain file; safe to call twice."""
         if not self.read_only:
-            with suppress(sqlite3.Error):
-                self.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-                self.connection.execute("PRAGMA journal_mode = DELETE")
+            _into_one_file(self.connection)
         self.connection.close()
+        if self.why == "window":
+            self._tidy_after_the_writer()
         self._release()
+
+    def _tidy_after_the_writer(self) -> None:
+        """Leave one plain file too when the writer closed before this one who only looked."""
+        with suppress(OSError, sqlite3.Error):
+            if Path(f"{self.path}-wal").exists() and not self._take_lock():
+                with closing(_connect(self.path, read_only=False)) as connection:
+                    _into_one_file(connection)
+
+
+def _into_one_file(connection: sqlite3.Connection) -> None:
+    with suppress(sqlite3.Error):
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        connection.execute("PRAGMA journal_mode = DELETE")
 
 
 def _version(connection: sqlite3.Connection) -> int:

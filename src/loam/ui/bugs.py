@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import platform
+import sqlite3
 import sys
 import traceback
 from collections.abc import Callable
@@ -11,6 +12,8 @@ from pathlib import Path
 from types import TracebackType
 
 from loam import __version__
+from loam.core.errors import LoamError
+from loam.store.workshop import said_plainly
 
 
 def write_report(
@@ -34,6 +37,12 @@ def install(folder: Path, say: Callable[[str], None]) -> None:
     ) -> None:
         if issubclass(kind, KeyboardInterrupt):
             sys.__excepthook__(kind, error, trace)
+            return
+        if isinstance(error, LoamError):
+            say(str(error))
+            return
+        if isinstance(error, sqlite3.DatabaseError):
+            say(str(said_plainly(error, Path("workshop"))))
             return
         sys.__excepthook__(kind, error, trace)
         try:

@@ -5,16 +5,23 @@ from __future__ import annotations
 import argparse
 import os
 import signal
+import sqlite3
 import sys
+from contextlib import suppress
+from datetime import datetime
 from pathlib import Path
 
+from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QApplication
 
 from loam import __version__
+from loam.app.headless import DOORS
 from loam.app.session import Session
 from loam.core.errors import LoamError
-from loam.store.workshop import Workshop
+from loam.store.copies import go_back
+from loam.store.workshop import Workshop, WorkshopRefused, said_plainly
 from loam.ui.bugs import install
+from loam.ui.rescue import RescueWindow
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import QuietCaret, load_fonts
 from loam.ui.window import MainWindow
@@ -26,7 +33,7 @@ def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="loam",
         description="Loam: from readings on taped test panels to an honest ranking.",
-        epilog="loam rank FILE.csv --measurand gloss20 ranks a file without a window.",
+        epilog="Without a window: " + "; ".join(f"loam {said}" for said in DOORS.values()) + ".",
     )
     parser.add_argument("workshop", nargs="?", type=Path, help="workshop file (made when missing)")
     parser.add_argument("--demo", action="store_true", help="open the demo workshop")
@@ -42,27 +49,34 @@ def data_folder() -> Path:
     return Path(user_data_path("loam"))
 
 
-def open_workshop(options: argparse.Namespace) -> Workshop:
-    """Open the workshop that the command line asks for."""
-    if options.demo:
-        path = data_folder() / "demo.loam"
-        if options.fresh or not path.exists():
-            from loam.demo.scenario import make_demo
+def demo_path() -> Path:
+    """Return where the demo workshop lives."""
+    return data_folder() / "demo.loam"
 
-            path.parent.mkdir(parents=True, exist_ok=True)
-            if path.exists():
-                standing = Workshop(path)
-                busy = standing.read_only
-                standing.close()
-                if busy:
-                    raise LoamError(
-                        "The demo is open in another window.", todo="Close that window first."
-                    )
-            for old in (path, Path(f"{path}-wal"), Path(f"{path}-shm")):
-                old.unlink(missing_ok=True)
-            make_demo(path)
-        return Workshop(path)
-    return Workshop(options.workshop or data_folder() / "workshop.loam")
+
+def workshop_path(options: argparse.Namespace) -> Path:
+    """Return the workshop that the command line asks for."""
+    return Path(options.workshop or data_folder() / "workshop.loam").absolute()
+
+
+def prepare_demo(path: Path, *, fresh: bool) -> None:
+    """Make the demo workshop when it is missing, or anew; an open one is left alone."""
+    if path.exists() and not fresh:
+        return
+    from loam.demo.scenario import make_demo
+
+    path.parent.mkdir(parents=True, exist_ok=True)
+    if path.exists():
+        busy = False
+        with suppress(LoamError):
+            standing = Workshop(path)
+            busy = standing.read_only
+            standing.close()
+        if busy:
+            raise LoamError("The demo is open in another window.", todo="Close that window first.")
+    for ending in ("", "-wal", "-shm"):
+        Path(f"{path}{ending}").unlink(missing_ok=True)
+    make_demo(path)
 
 
 def make_window(application: QApplication, workshop: Workshop) -> MainWindow:
@@ -75,14 +89,90 @@ def make_window(application: QApplication, workshop: Workshop) -> MainWindow:
     return MainWindow(session)
 
 
+class Desk(QObject):
+    """Keeps one window open: a workshop's, or the one that says why it cannot be opened."""
+
+    def __init__(self, application: QApplication) -> None:
+        super().__init__()
+        self.application = application
+        self.window: MainWindow | RescueWindow | None = None
+
+    def open(self, path: Path, *, look: bool = False) -> None:
+        """Open a workshop; what speaks against it is shown, never thrown."""
+        workshop: Workshop | None = None
+        try:
+            workshop = Workshop(path, look=look)
+            self.show(workshop)
+        except (LoamError, OSError, sqlite3.DatabaseError, ValueError) as error:
+            if workshop is not None:
+                workshop.close()
+            self.rescue(path, error)
+
+    def show(self, workshop: Workshop) -> None:
+        """Show the window of an open workshop, and see to its copies."""
+        window = make_window(self.application, workshop)
+        window.copy_wanted.connect(self._go_back)
+        self._replace(window)
+        window.take_care()
+
+    def rescue(self, path: Path, error: Exception) -> None:
+        """Say why a workshop cannot be opened, and offer the ways on."""
+        if isinstance(error, sqlite3.DatabaseError):
+            error = said_plainly(error, path)
+        elif not isinstance(error, LoamError):
+            said = getattr(error, "strerror", None) or str(error)
+            error = WorkshopRefused(
+                f"The workshop cannot be opened ({said}).", where=str(path), fault="place"
+            )
+        if isinstance(self.window, RescueWindow) and self.window.path == path:
+            self.window.complain(error)
+            return
+        load_fonts()
+        self.application.setStyle(QuietCaret("Fusion"))
+        look.apply(self.application, look.tokens)
+        window = RescueWindow(path, error)
+        window.go_back.connect(lambda copy: self._go_back(path, copy))
+        window.look.connect(lambda: self.open(path, look=True))
+        window.other.connect(lambda text: self.open(Path(text).absolute()))
+        self._replace(window)
+
+    def _replace(self, window: MainWindow | RescueWindow) -> None:
+        old, self.window = self.window, window
+        window.show()
+        if old is not None:
+            old.close()
+            if isinstance(old, MainWindow):
+                old.session.close()
+            old.deleteLater()
+
+    def _go_back(self, path: Path, copy: str) -> None:
+        old = self.window
+        if isinstance(old, MainWindow):
+            old.jobs.stop()
+            old.session.close()
+        try:
+            go_back(path, Path(copy), datetime.now())
+        except LoamError as error:
+            self.rescue(path, error)
+            return
+        self.open(path)
+        if isinstance(self.window, MainWindow):
+            self.window.say("Back at the earlier copy. What stood here is set aside beside it.")
+
+    def say(self, text: str) -> None:
+        """Say something in whichever window is open."""
+        if isinstance(self.window, MainWindow):
+            self.window.say(text, care=True)
+
+    def close(self) -> None:
+        """Close what is open."""
+        if isinstance(self.window, MainWindow):
+            self.window.session.close()
+
+
 def start(arguments: list[str]) -> int:
     """Open the workshop and run the window."""
     options = _parser().parse_args(arguments)
-    try:
-        workshop = open_workshop(options)
-    except (LoamError, OSError) as error:
-        print(f"loam: {error}", file=sys.stderr)
-        return 2
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     if not any(os.environ.get(name) for name in _SCREENS):
         print("loam: no screen found, so running without one; Ctrl+C ends it.", file=sys.stderr)
@@ -91,9 +181,16 @@ def start(arguments: list[str]) -> int:
     assert isinstance(application, QApplication)
     application.setApplicationName("Loam")
     application.setDesktopFileName("loam")
-    window = make_window(application, workshop)
-    install(data_folder() / "reports", lambda said: window.say(said, care=True))
-    window.show()
+    desk = Desk(application)
+    install(data_folder() / "reports", desk.say)
+    path = demo_path() if options.demo else workshop_path(options)
+    try:
+        if options.demo:
+            prepare_demo(path, fresh=options.fresh)
+    except (LoamError, OSError, sqlite3.DatabaseError) as error:
+        print(f"loam: {error}", file=sys.stderr)
+        return 2
+    desk.open(path)
     status = application.exec()
-    window.session.close()
+    desk.close()
     return int(status)

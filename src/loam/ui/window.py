@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import sqlite3
 from collections.abc import Callable
+from contextlib import suppress
 from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
@@ -23,11 +26,15 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from loam.app.bring_in import is_package
 from loam.app.changes import ALL, Changes
 from loam.app.commands import TakeInTrial
+from loam.app.commands.trials import clear_unfinished
 from loam.app.presenters.path import STEPS, path_state
 from loam.app.session import Session
 from loam.core.errors import LoamError
+from loam.store.copies import keep_copy
+from loam.store.workshop import writing_apart
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.views.base import View
 from loam.ui.widgets.keys_overlay import KeysOverlay
@@ -48,6 +55,7 @@ VIEWS: dict[str, tuple[str, str]] = {
     "read": ("loam.ui.views.read_view", "ReadView"),
     "judge": ("loam.ui.views.judge_view", "JudgeView"),
     "bring_in": ("loam.ui.views.bring_in_view", "BringInView"),
+    "copies": ("loam.ui.views.copies_view", "CopiesView"),
 }
 """Each view's module and class; built when first turned to, so that the window opens at once."""
 
@@ -67,18 +75,34 @@ class _Views(dict[str, View]):
         return view
 
 
+LOOK_ONLY = {
+    "window": "Open in another window too: here it can only be looked at.",
+    "folder": "Nothing can be written where this workshop lies: it can only be looked at.",
+    "look": "Opened to look at only.",
+}
+WATCH_MS = 2000
+
+
 class MainWindow(QMainWindow):
     """Assembles the views and passes changes on to them.
+
+    ``copy_wanted`` carries the workshop and the path of a copy to go back to.
 
     Parameters
     ----------
     session : Session
     """
 
+    copy_wanted = pyqtSignal(Path, str)
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self.jobs = Jobs(self)
+        self._told_moved = False
+        self._watch = QTimer(self)
+        self._watch.setInterval(WATCH_MS)
+        self._watch.timeout.connect(self.look_after)
         self.setWindowTitle("Loam")
         self.setMinimumSize(1024, 640)
         self.resize(1280, 800)
@@ -104,8 +128,9 @@ class MainWindow(QMainWindow):
         self._shortcuts()
         session.subscribe(self._changed)
         self.go(path_state(session).next_step)
-        if session.workshop.read_only:
-            self.say("Open in another window too: here it can only be looked at.", care=True)
+        why = session.workshop.why
+        if why:
+            self.say(LOOK_ONLY[why], care=True)
 
     @property
     def view(self) -> View:
@@ -124,6 +149,8 @@ class MainWindow(QMainWindow):
         bind("F9", self.turn_lights)
         bind("Ctrl+Z", self.undo)
         bind("Ctrl+Shift+Z", self.redo)
+        bind("Ctrl+Y", self.redo)
+        bind("Ctrl+Shift+O", lambda: self.go("copies"))
         bind("Ctrl+I", self.bring_in)
         bind("Ctrl+E", self.write_out)
         bind("Ctrl+Q", self.close)
@@ -186,6 +213,36 @@ class MainWindow(QMainWindow):
         here = self.view.step
         self.path.show_state(state, here, parts)
 
+    def take_care(self) -> None:
+        """Clear away what was cut off, keep a dated copy, and watch over the file's place."""
+        workshop = self.session.workshop
+        if workshop.read_only:
+            return
+        self._watch.start()
+        path, now = workshop.path, workshop.clock()
+
+        def care() -> None:
+            with suppress(LoamError, sqlite3.Error), writing_apart(path) as db:
+                clear_unfinished(db, path)
+            keep_copy(path, now)
+
+        self.jobs.start("care", care, lambda _done: None, self._refuse)
+
+    def look_after(self) -> None:
+        """Say at once when the workshop's file was moved or replaced."""
+        moved = not self.session.workshop.in_place
+        if moved and not self._told_moved:
+            self.say(
+                "The workshop's file was moved or replaced while it is open. Move it back to go on;"
+                " what was kept so far is in the file that was moved.",
+                care=True,
+            )
+        self._told_moved = moved
+
+    def go_back_to(self, copy: str) -> None:
+        """Put an earlier copy in the workshop's place; whoever keeps this window opens it."""
+        self.copy_wanted.emit(self.session.workshop.path, copy)
+
     def undo(self) -> None:
         """Take back the last act."""
         self._history(back=True)
@@ -225,9 +282,10 @@ class MainWindow(QMainWindow):
             ("F1", "this list"),
             ("F9", "room lights on or off"),
             ("Ctrl+Z", f"take back: {undo}" if undo else "take back"),
-            ("Ctrl+Shift+Z", f"do again: {redo}" if redo else "do again"),
+            ("Ctrl+Y", f"do again: {redo}" if redo else "do again"),
             ("Ctrl+I", "bring in a file"),
             ("Ctrl+E", "write out"),
+            ("Ctrl+Shift+O", "earlier copies"),
             ("Tab", "next field"),
             ("Ctrl+Q", "close Loam"),
         ]
@@ -244,10 +302,13 @@ class MainWindow(QMainWindow):
 
     def bring_in_file(self, path: Path) -> None:
         """Bring in a file of readings, or a Data Package."""
-        if path.suffix == ".zip" or path.name == "datapackage.json":
+        if is_package(path):
             from loam.store.datapackage import read_package
 
-            self.jobs.start("bring_in", lambda: read_package(path), self.take_in, self._refuse)
+            tell = self.jobs.teller("bring_in")
+            self.jobs.start(
+                "bring_in", lambda: read_package(path, tell), self.take_in, self._refuse
+            )
             return
         self.go("bring_in")
         self.view.open_file(path)  # type: ignore[attr-defined]
@@ -278,7 +339,8 @@ class MainWindow(QMainWindow):
             refuse(error)
             return
         path = workshop.path
-        self.jobs.start("take_in", lambda: command.write_apart(path, now), written, refuse)
+        tell = self.jobs.teller("take_in")
+        self.jobs.start("take_in", lambda: command.write_apart(path, now, tell), written, refuse)
 
     def _refuse(self, error: LoamError) -> None:
         self.say(str(error), care=True)

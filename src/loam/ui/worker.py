@@ -95,9 +95,11 @@ class Jobs(QObject):
         return bool(self._told)
 
     def _answer(self, key: str, number: int, result: object, error: object) -> None:
+        if number not in self._told:  # the window was closed meanwhile
+            return
         done, failed = self._told.pop(number)
         try:
-            if self._latest.get(key) == number:
+            if self._latest.get(key) == number and not isinstance(error, Cancelled):
                 if isinstance(error, LoamError):
                     failed(error)
                 elif isinstance(error, Exception):
@@ -109,7 +111,7 @@ class Jobs(QObject):
                 self.idle.emit()
 
     def stop(self) -> None:
-        """Drop what is waiting and wait for what runs."""
+        """Drop what is waiting, stop what runs at its next step, and wait for that."""
         self._latest.clear()
         self._pool.clear()
         self._pool.waitForDone()

@@ -22,7 +22,8 @@ class Entry:
     is_folder: bool
 
 
-def _size(count: int) -> str:
+def size_words(count: int) -> str:
+    """Say how large a file is."""
     for unit in ("bytes", "kB", "MB"):
         if count < 1000:
             return f"{count:.0f} {unit}"
@@ -56,7 +57,7 @@ def entries(folder: Path) -> list[Entry]:
         Entry(
             path,
             path.name,
-            f"{datetime.fromtimestamp(changed):%Y-%m-%d %H:%M} · {_size(path.stat().st_size)}",
+            f"{datetime.fromtimestamp(changed):%Y-%m-%d %H:%M} · {size_words(path.stat().st_size)}",
             False,
         )
         for changed, path in sorted(files, key=lambda f: -f[0])

@@ -54,6 +54,10 @@ class Shell(Protocol):
         """Write a trial that was read from a file, then turn to its ranking."""
         ...
 
+    def go_back_to(self, copy: str) -> None:
+        """Put an earlier copy of the workshop in its place."""
+        ...
+
     def write_out(self) -> None:
         """Write the trial out as a Data Package."""
         ...

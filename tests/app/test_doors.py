@@ -1,0 +1,160 @@
+"""Loam without a window: bring-in, write-out, check."""
+
+import json
+import os
+import sqlite3
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from loam.__main__ import main
+from loam.app.headless import DOORS
+from loam.demo.scenario import cut_and_finish
+from loam.store.datapackage import write_package
+from loam.store.workshop import Workshop
+
+REFERENCE = Path(__file__).parent.parent / "reference"
+SMALL = REFERENCE / "trials" / "small" / "small.csv"
+OLD = REFERENCE / "workshops"
+
+
+def told(capsys, *arguments):
+    status = main([str(a) for a in arguments])
+    out = capsys.readouterr()
+    return status, json.loads(out.out) if out.out.startswith(("{", "[")) else out.out, out.err
+
+
+def test_files_are_taken_whole_or_not_at_all(tmp_path, capsys):
+    bad = tmp_path / "bad.csv"
+    bad.write_text("panel,hardness,combo,cell,gloss20\nHeron,soft,A,K1,84\nHeron,soft,A,K1,x\n")
+    package = tmp_path / "p.zip"
+    write_package(cut_and_finish(), package)
+    work = tmp_path / "w.loam"
+    status, found, _ = told(
+        capsys, "bring-in", SMALL, bad, package, tmp_path / "none.csv", "--workshop", work, "--json"
+    )
+    assert status == 2
+    assert [f["taken"] for f in found] == [True, False, True, False]
+    assert found[0] == {"file": str(SMALL), "taken": True, "trial": "small", "readings": 360}
+    assert "line 3, column gloss20, 'x'" in found[1]["error"]
+    assert set(found[1]) == {"file", "taken", "error"}
+    status, state, _ = told(capsys, "check", work, "--json")
+    assert (status, state["ok"], state["schema"], state["problems"]) == (0, True, 2, [])
+    assert state["trials"] == [
+        {"name": "small", "panels": 2, "cells": 24, "readings": 360},
+        {
+            "name": "Cut and finish",
+            "panels": 8,
+            "cells": 96,
+            "readings": len(cut_and_finish().readings),
+        },
+    ]
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["bad.csv", "p.zip", "w.loam"]
+
+
+def test_all_taken_is_status_0_and_text_is_for_people(tmp_path, capsys):
+    status, said, _ = told(capsys, "bring-in", SMALL, "--workshop", tmp_path / "w.loam")
+    assert status == 0
+    assert said == f"{SMALL}: 360 readings, trial small\n"
+
+
+@pytest.mark.parametrize("ending", ["zip", "csv"])
+def test_what_goes_out_comes_in_the_same(tmp_path, capsys, ending):
+    one, two = tmp_path / "1.loam", tmp_path / "2.loam"
+    out, back = tmp_path / f"trial.{ending}", tmp_path / f"back.{ending}"
+    told(capsys, "bring-in", OLD / "format1-2.zip", "--workshop", one)
+    assert told(capsys, "write-out", "Typed", out, "--workshop", one)[0] == 0
+    assert told(capsys, "bring-in", out, "--workshop", two)[0] == 0
+    assert told(capsys, "write-out", "1", back, "--workshop", two)[0] == 0
+    assert out.read_bytes() == back.read_bytes()
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (["write-out", "nobody", "x.zip"], "There is no trial 'nobody'"),
+        (["write-out", "small", "x.doc"], "not written as .doc"),
+        (["write-out", "small", "pipe.csv"], "no ordinary file"),
+        (["write-out", "small", "none/x.zip"], "could not be written"),
+    ],
+)
+def test_write_out_says_what_is_wrong(tmp_path, capsys, monkeypatch, arguments, said):
+    monkeypatch.chdir(tmp_path)
+    os.mkfifo("pipe.csv")
+    told(capsys, "bring-in", SMALL, "--workshop", "w.loam")
+    status, _, error = told(capsys, *arguments, "--workshop", "w.loam")
+    assert status == 2
+    assert said in error
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["pipe.csv", "w.loam"]
+
+
+def test_a_device_or_pipe_is_never_replaced(tmp_path, capsys):
+    work, pipe = tmp_path / "w.loam", tmp_path / "pipe.zip"
+    told(capsys, "bring-in", SMALL, "--workshop", work)
+    os.mkfifo(pipe)
+    link = tmp_path / "link.zip"
+    link.symlink_to("/dev/null")
+    for place in (pipe, link):
+        status, _, error = told(capsys, "write-out", "small", place, "--workshop", work)
+        assert status == 2
+        assert "no ordinary file" in error
+    assert pipe.is_fifo()
+    status, found, _ = told(capsys, "bring-in", pipe, "--workshop", work, "--json")
+    assert status == 2
+    assert found[0]["taken"] is False
+
+
+def test_a_link_to_a_file_is_written_through(tmp_path, capsys):
+    work, real, link = tmp_path / "w.loam", tmp_path / "real.csv", tmp_path / "link.csv"
+    told(capsys, "bring-in", SMALL, "--workshop", work)
+    real.write_text("old")
+    link.symlink_to(real)
+    assert told(capsys, "write-out", "small", link, "--workshop", work)[0] == 0
+    assert link.is_symlink()
+    assert real.read_text().startswith("panel,")
+
+
+def test_check_never_touches_the_file_and_says_what_is_wrong(tmp_path, capsys):
+    old = tmp_path / "old.loam"
+    db = sqlite3.connect(old)
+    db.executescript((OLD / "v1.sql").read_text())
+    db.execute('UPDATE trial SET measurands = \'["sparkle", "gloss20"]\' WHERE id = 2')
+    db.commit()
+    db.close()
+    before = old.read_bytes()
+    status, found, _ = told(capsys, "check", old, "--json")
+    assert (status, found["schema"]) == (2, 1)
+    assert found["problems"] == ["Trial Typed reads sparkle, which this Loam does not know."]
+    assert old.read_bytes() == before
+    for name, content in (("junk", b"junk " * 500), ("empty", b"")):
+        path = tmp_path / name
+        path.write_bytes(content)
+        status, found, _ = told(capsys, "check", path, "--json")
+        assert (status, found["ok"], found["trials"]) == (2, False, [])
+        assert found["problems"]
+        assert path.read_bytes() == content
+
+
+def test_a_workshop_that_is_open_takes_nothing_in(tmp_path, capsys):
+    path = tmp_path / "w.loam"
+    open_one = Workshop(path)
+    status, found, _ = told(capsys, "bring-in", SMALL, "--workshop", path, "--json")
+    assert status == 2
+    assert "open in another window" in found[0]["error"]
+    assert told(capsys, "check", path, "--json")[1]["ok"]
+    open_one.close()
+
+
+def test_every_door_has_help_and_no_door_needs_a_screen():
+    for door in DOORS:
+        done = subprocess.run(
+            [sys.executable, "-c",
+             "import sys; from loam.__main__ import main\n"
+             "try: main(sys.argv[1:])\n"
+             "except SystemExit: pass\n"
+             "assert not any(m.startswith('PyQt') for m in sys.modules)", door, "--help"],
+            capture_output=True, text=True, check=True,
+        )  # fmt: skip
+        assert f"loam {door}" in done.stdout
