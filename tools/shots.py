@@ -63,7 +63,8 @@ class Studio:
         window = window or self.window
         if self.only is None or name in self.only:
             self.settle(window)
-            window.note.hide()
+            window.note.leave()
+            self.settle(window)
             window.grab().save(str(self.folder / f"{name}.png"))
 
     def go(self, step, trial=1):
@@ -116,6 +117,7 @@ class Studio:
         self.window.turn_lights()
         self.take("read")
         self.window.turn_lights()
+        read.clear()
 
     def bringing_in(self):
         """Take a file that is refused, and the first start."""

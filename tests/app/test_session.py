@@ -23,7 +23,6 @@ from loam.app.session import Session
 from loam.core.errors import NotEnough, ValueRefused
 from loam.core.layout import deal
 from loam.core.panel import Taping
-from loam.core.stats.summary import summarise
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
 from loam.store.readings import readings_of_cells
 from loam.store.workshop import Workshop
@@ -182,16 +181,3 @@ def test_dealing_is_even_random_and_complete(panels, across, codes, seed):
 def test_dealing_nothing_is_refused():
     with pytest.raises(NotEnough, match="no combination"):
         deal([Cell(1, 1, 0, 0)], [], np.random.default_rng(1))
-
-
-def test_the_running_mean_knows_when_it_is_enough_and_what_stands_out():
-    assert summarise([], 0.4) is None
-    few = summarise([85.0, 85.2], 0.4)
-    assert (few.n, few.enough) == (2, False)
-    good = summarise([85.0, 85.1, 84.9, 85.0], 0.4)
-    assert good.enough
-    assert good.mean == pytest.approx(85.0)
-    assert good.half_width == pytest.approx(1.645 * 0.4 / 2, rel=1e-3)
-    odd = summarise([85.0, 85.1, 84.9, 80.0], 0.4)
-    assert odd.odd == (3,)
-    assert not odd.enough

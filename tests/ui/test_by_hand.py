@@ -79,6 +79,9 @@ def test_from_nothing_to_a_ranking(open_window, wait_for):
         QTest.keyClicks(digits, f"{level:.1f}".replace(".", ","))
         QTest.keyClick(digits, K.Key_Return)
         typed += 1
+        if typed % 2 == 0:
+            assert "goes to" in window.view.form.advice.text() or typed == 16
+            QTest.keyClick(digits, K.Key_Return)
         assert digits.hasFocus()
         assert digits.text() == ""
     assert sum(n for n, _ in session.counts().values()) == 16
@@ -128,9 +131,14 @@ def test_undo_and_strike_while_reading(open_window):
     assert [r.struck for r in view.state.readings] == ["taken back"]
     press(window, K.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)
     assert [r.struck for r in view.state.readings] == [None]
-    press(window, K.Key_X, CTRL)
+    QTest.keyClick(view.digits, K.Key_X)
+    assert view.strike_bar.do.text() == "strike 84.6"
+    QTest.keyClick(QApplication.focusWidget(), K.Key_Return)
+    assert "Say why" in view.strike_bar.reason.error.text()
+    QTest.keyClicks(QApplication.focusWidget(), "2")
     found = readings_of_cells(window.session.workshop.connection, [cell.id])
-    assert [r.struck for r in found] == ["struck while reading"]
+    assert [r.struck for r in found] == ["meter tilted or lifted"]
+    assert view.digits.hasFocus()
 
 
 def test_arrows_and_enter_turn_to_other_cells(open_window):

@@ -6,9 +6,11 @@ from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
-from loam.app.changes import ALL, Changes
+from loam.app.changes import ALL, READINGS, Changes
 from loam.app.commands import Act
-from loam.core.trial import Cell, Combination, Panel, Trial
+from loam.core.readings import BY_KEY, ReadingKind, kind_of
+from loam.core.trial import AFTER, Cell, Combination, Panel, Trial
+from loam.core.units import Unit, chosen_unit
 from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
@@ -18,6 +20,8 @@ from loam.store import trials as trial_store
 from loam.store.people import people
 from loam.store.workshop import Workshop, WorkshopRefused
 
+_COUNTS = "counts:"
+_FEW = 200
 Listener = Callable[[Changes], None]
 
 
@@ -77,7 +81,7 @@ class Session:
         elsewhere = act.trial is not None and act.trial != self.trial_id
         changes = act.undo(self.workshop) if back else act.do(self.workshop)
         target.append(source.pop())
-        self._cache.clear()
+        self._forget(changes)
         shown = elsewhere and act.trial in [t.id for t in self.trials()]
         if shown:
             self.trial_id = act.trial
@@ -96,8 +100,27 @@ class Session:
         """What redo would do again."""
         return self._undone[-1].name if self._undone else ""
 
+    def _forget(self, changes: Changes) -> None:
+        """Let go of what a change has made untrue; one reading more leaves most as it was."""
+        cells = sorted(changes.cell_ids)
+        few = changes.kinds == {READINGS} and 0 < len(cells) <= _FEW
+        if not few or changes.trial_id != self.trial_id or self.trial_id is None:
+            self._cache.clear()
+            return
+        self._cache.pop("path", None)
+        for key in [k for k in self._cache if k.startswith(_COUNTS)]:
+            kept: dict[tuple[int, str], tuple[int, float]] = self._cache[key]
+            phase = key.removeprefix(_COUNTS)
+            now = reading_store.counts_by_cell(
+                self.workshop.connection, self.trial_id, phase, cells
+            )
+            for cell in cells:
+                for place in [(cell, m) for m in BY_KEY]:
+                    kept.pop(place, None)
+            kept.update(now)
+
     def _tell(self, changes: Changes) -> None:
-        self._cache.clear()
+        self._forget(changes)
         self.safe_at = self.workshop.clock().strftime("%H:%M:%S")
         known = [t.id for t in self.trials()]
         if self.trial_id not in known:
@@ -185,10 +208,32 @@ class Session:
         found: list[Cell] = self.cached("by_panel", by_panel).get(panel_id, [])
         return found
 
-    def counts(self) -> dict[tuple[int, str], tuple[int, float]]:
-        """Count and mean of readings by (cell, measurand) in the trial at hand."""
-        found = self._of_trial("counts", reading_store.counts_by_cell)
+    def counts(self, phase: str = AFTER) -> dict[tuple[int, str], tuple[int, float]]:
+        """Count and mean of the readings of a phase by (cell, measurand) in the trial at hand."""
+        found = self._of_trial(
+            f"{_COUNTS}{phase}", lambda db, t: reading_store.counts_by_cell(db, t, phase)
+        )
         return dict(found) if not isinstance(found, dict) else found
+
+    @property
+    def units(self) -> dict[str, str]:
+        """The unit chosen for each quantity, where it is not the stored one."""
+        found: dict[str, str] = self.cached("units", lambda: self.recall("units", {}))
+        return found
+
+    def unit(self, quantity: str) -> Unit:
+        """The unit that a quantity is shown and typed in."""
+        return chosen_unit(quantity, self.units)
+
+    def choose_unit(self, quantity: str, symbol: str) -> None:
+        """Show a quantity in another unit from now on; what is stored stays as it is."""
+        self.remember("units", {**self.units, quantity: symbol})
+        self._cache.clear()
+
+    def kind(self, measurand: str) -> ReadingKind:
+        """A measurand in the unit that it is shown and typed in."""
+        kind = kind_of(measurand)
+        return kind.in_unit(self.unit(kind.quantity)) if kind.quantity else kind
 
     def people(self) -> list[str]:
         """Names of all people of the workshop."""

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 from loam.core.errors import ValueRefused
 
@@ -51,6 +53,49 @@ def parse_number(text: str, *, where: str = "") -> float:
     if not math.isfinite(value):
         raise ValueRefused(f"{text.strip()!r} is too large to be a reading.", where=where)
     return value
+
+
+@dataclass(frozen=True)
+class Unit:
+    """A unit that a quantity can be shown in; it is always stored in its first unit.
+
+    Attributes
+    ----------
+    symbol : str
+    factor, offset : float
+        Shown value = stored value x factor + offset.
+    finer : int
+        Further decimals that keep the same step visible.
+    """
+
+    symbol: str
+    factor: float = 1.0
+    offset: float = 0.0
+    finer: int = 0
+
+    def shown(self, value: float) -> float:
+        """Turn a stored value into a shown one."""
+        return value * self.factor + self.offset
+
+    def stored(self, value: float) -> float:
+        """Turn a shown value into a stored one."""
+        return (value - self.offset) / self.factor
+
+
+QUANTITIES: dict[str, tuple[Unit, ...]] = {
+    "film": (Unit("µm"), Unit("mil", 1 / 25.4, finer=2)),
+    "size": (Unit("mm"), Unit("in", 1 / 25.4, finer=2)),
+    "force": (Unit("N"), Unit("kgf", 1 / 9.80665, finer=1), Unit("lbf", 1 / 4.4482216152605)),
+    "temperature": (Unit("°C"), Unit("°F", 1.8, 32.0)),
+}
+"""What each quantity can be shown in. Factors are exact: inch, kilogram-force and pound-force by
+definition (ISO 80000-3, -4)."""
+
+
+def chosen_unit(quantity: str, choice: Mapping[str, object]) -> Unit:
+    """Return the unit that a person chose for a quantity, its own where none (or none known)."""
+    known = QUANTITIES[quantity]
+    return next((u for u in known if u.symbol == choice.get(quantity)), known[0])
 
 
 def fixed(value: float, decimals: int) -> str:

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from loam.core.readings import BY_KEY
 from loam.core.trial import Cell, Combination, Panel, Reading
-from loam.store.csv_readings import STAGE_SEPARATOR
+from loam.store.csv_rows import STAGE_SEPARATOR
 from loam.store.draft import TrialDraft
 from loam.store.guarded import guarded
 from loam.store.safe_files import write_text

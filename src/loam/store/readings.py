@@ -106,18 +106,32 @@ def readings_of_cells(
     return found
 
 
+def scales_of(db: sqlite3.Connection, trial_id: int, measurand: str) -> set[str]:
+    """Return the scales on which a measurand has been read in a trial."""
+    found = db.execute(
+        "SELECT DISTINCT r.scale FROM reading r JOIN cell c ON c.id = r.cell_id"
+        " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id = ? AND r.measurand = ?",
+        (trial_id, measurand),
+    )
+    return {row[0] for row in found}
+
+
 def counts_by_cell(
-    db: sqlite3.Connection, trial_id: int
+    db: sqlite3.Connection, trial_id: int, phase: str = "after", cells: Sequence[int] = ()
 ) -> dict[tuple[int, str], tuple[int, float]]:
-    """Return count and mean of the readings after work by (cell, measurand), struck left out."""
+    """Return count and mean of readings by (cell, measurand), struck ones left out.
+
+    ``cells`` limits it to a few cells.
+    """
+    few = f" AND r.cell_id IN ({','.join('?' * len(cells))})" if cells else ""
     rows = rows_at_once(
         db,
         ("cell_id", "measurand", "n", "mean"),
         "SELECT r.cell_id, r.measurand, count(*) AS n, avg(r.value) AS mean FROM reading r"
         " WHERE r.cell_id IN (SELECT c.id FROM cell c JOIN taping t ON t.id = c.taping_id"
         "   WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0)"
-        f" AND r.phase = 'after' AND r.id NOT IN ({STRUCK_NOW})"
+        f" AND r.phase = ?{few} AND r.id NOT IN ({STRUCK_NOW})"
         " GROUP BY r.cell_id, r.measurand",
-        (trial_id,),
+        (trial_id, phase, *cells),
     )
     return {(r[0], r[1]): (r[2], r[3]) for r in rows}

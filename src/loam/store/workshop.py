@@ -196,6 +196,7 @@ class Workshop:
                 self._identity = self._identify()
             self._probe(connection)
             self.connection = connection
+            self._open = True
         except BaseException as error:
             if connection is not None:
                 connection.close()
@@ -304,6 +305,11 @@ class Workshop:
         return _connect(self.reads, read_only=True)
 
     @property
+    def is_open(self) -> bool:
+        """Whether `close` has not been called yet."""
+        return self._open
+
+    @property
     def version(self) -> int:
         """Schema version of the file."""
         return _version(self.connection)
@@ -405,6 +411,7 @@ class Workshop:
         """Close the file, leaving one plain file; safe to call twice."""
         if not self.read_only:
             _into_one_file(self.connection)
+        self._open = False
         self.connection.close()
         if self.why == "window":
             self._tidy_after_the_writer()

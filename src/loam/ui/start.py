@@ -85,7 +85,9 @@ def make_window(application: QApplication, workshop: Workshop) -> MainWindow:
     application.setStyle(QuietCaret("Fusion"))
     session = Session(workshop)
     lights = session.recall("theme") == LIGHTS_OUT.name
-    look.apply(application, LIGHTS_OUT if lights else BENCH)
+    percent = session.recall("text", 100)
+    scale = percent / 100 if 100 <= percent <= 200 else 1.0
+    look.apply(application, LIGHTS_OUT if lights else BENCH, scale)
     return MainWindow(session)
 
 

@@ -9,7 +9,7 @@ from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import QSize, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
@@ -21,7 +21,6 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import (
     QApplication,
     QMainWindow,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -35,13 +34,14 @@ from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.store.copies import keep_copy
 from loam.store.workshop import writing_apart
+from loam.ui.outgoing import Outgoing
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.views.base import View
 from loam.ui.widgets.keys_overlay import KeysOverlay
 from loam.ui.widgets.note import Note
 from loam.ui.widgets.path_strip import PathStrip
+from loam.ui.widgets.room import Room, Stack
 from loam.ui.widgets.tape import KeyStrip
-from loam.ui.widgets.write_out import WriteOut
 from loam.ui.worker import Jobs
 
 if TYPE_CHECKING:
@@ -52,10 +52,11 @@ VIEWS: dict[str, tuple[str, str]] = {
     "kit": ("loam.ui.views.kit_view", "KitView"),
     "panels": ("loam.ui.views.panels_view", "PanelsView"),
     "layout": ("loam.ui.views.layout_view", "LayoutView"),
-    "read": ("loam.ui.views.read_view", "ReadView"),
+    "read": ("loam.ui.views.read.view", "ReadView"),
     "judge": ("loam.ui.views.judge_view", "JudgeView"),
     "bring_in": ("loam.ui.views.bring_in_view", "BringInView"),
     "copies": ("loam.ui.views.copies_view", "CopiesView"),
+    "settings": ("loam.ui.views.settings_view", "SettingsView"),
 }
 """Each view's module and class; built when first turned to, so that the window opens at once."""
 
@@ -81,6 +82,9 @@ LOOK_ONLY = {
     "look": "Opened to look at only.",
 }
 WATCH_MS = 2000
+SIZE, LEAST, FRAME = QSize(1280, 800), QSize(820, 440), QSize(8, 40)
+"""Size at first, the least size, and what a system's frame takes of a screen."""
+TEXT_SIZES = (100, 125, 150, 175, 200)
 
 
 class MainWindow(QMainWindow):
@@ -103,9 +107,10 @@ class MainWindow(QMainWindow):
         self._watch = QTimer(self)
         self._watch.setInterval(WATCH_MS)
         self._watch.timeout.connect(self.look_after)
+        self._asked = ""
         self.setWindowTitle("Loam")
-        self.setMinimumSize(1024, 640)
-        self.resize(1280, 800)
+        self.setMinimumSize(LEAST)
+        self.resize(self._first_size())
         body = QWidget()
         body.setObjectName("ground")
         box = QVBoxLayout(body)
@@ -114,12 +119,16 @@ class MainWindow(QMainWindow):
         self.path = PathStrip()
         self.path.step_chosen.connect(self.go)
         box.addWidget(self.path)
-        self.stack = QStackedWidget()
-        box.addWidget(self.stack, 1)
+        self.stack = Stack()
+        self.room = Room(self.stack)
+        box.addWidget(self.room, 1)
+        self.note = Note()
+        box.addWidget(self.note)
+        self.out = Outgoing(self)
+        self.asking = self.out.asking
+        box.addWidget(self.asking)
         self.strip = KeyStrip()
         box.addWidget(self.strip)
-        self.note = Note(body)
-        self.asking = WriteOut(body, self.write_out_to)
         self.setAcceptDrops(True)
         self.setCentralWidget(body)
         self.views = _Views(self)
@@ -131,6 +140,16 @@ class MainWindow(QMainWindow):
         why = session.workshop.why
         if why:
             self.say(LOOK_ONLY[why], care=True)
+
+    def _first_size(self) -> QSize:
+        """Return the size of last time, as far as the screen has room for it."""
+        kept = self.session.recall("window", [])
+        whole = len(kept) == 2 and all(isinstance(n, int) and 0 < n < 20_000 for n in kept)
+        size = QSize(*kept) if whole else SIZE
+        screen = self.screen()
+        if screen is not None:
+            size = size.boundedTo(screen.availableGeometry().size() - FRAME)
+        return size.expandedTo(LEAST)
 
     @property
     def view(self) -> View:
@@ -153,38 +172,57 @@ class MainWindow(QMainWindow):
         bind("Ctrl+Shift+O", lambda: self.go("copies"))
         bind("Ctrl+I", self.bring_in)
         bind("Ctrl+E", self.write_out)
+        bind("Ctrl+P", self.out.write_picture)
+        bind("Ctrl+C", self.out.copy_table)
+        bind("Ctrl+,", lambda: self.go("settings"))
+        for keys in ("Ctrl++", "Ctrl+="):
+            bind(keys, lambda: self.step_text(1))
+        bind("Ctrl+-", lambda: self.step_text(-1))
+        bind("Ctrl+0", lambda: self.set_text(100))
         bind("Ctrl+Q", self.close)
-        for keys in ("Ctrl+N", "Ctrl+D", "Ctrl+G", "Ctrl+B", "Ctrl+Del", "Ctrl+R", "Ctrl+X",
-                     "Ctrl+M", "PgUp", "PgDown"):  # fmt: skip
+        for keys in ("Ctrl+N", "Ctrl+D", "Ctrl+G", "Ctrl+B", "Ctrl+Del", "Ctrl+R", "Ctrl+F",
+                     "Ctrl+H", "Ctrl+M", "Ctrl+T", "PgUp", "PgDown"):  # fmt: skip
             bind(keys, lambda k=keys: self._view_key(k))
 
     def _view_key(self, keys: str) -> None:
         """Do what the view at hand shows for a key."""
-        view = self.view
-        if keys == "Ctrl+R":
-            deal = getattr(view, "deal", None)
-            if deal is not None:
-                deal()
-            return
         name = "PgDn" if keys == "PgDown" else keys
-        shown = view.keys()
-        for key, _, act in shown:
+        for key, _, act in [*self.view.keys(), *self.view.more_keys()]:
             if key == name and act is not None:
                 act()
                 return
 
     def go(self, step: str) -> None:
         """Turn to a step of the path."""
+        if not self.may_leave(step):
+            return
+        self.asking.leave(back=False)
+        self.note.settle()
         focus = QApplication.focusWidget()
         if focus is not None and self.stack.isAncestorOf(focus):
             focus.clearFocus()
         missed = self._missed.pop(step, frozenset()) if step in self.views else ALL
         view = self.views[step]
         self.stack.setCurrentWidget(view)
+        self.room.ensureVisible(0, 0)
         self._show_path()
         view.refresh(Changes(missed, self.session.trial_id))
         self.view.entered()
         self.keys_changed()
+
+    def may_leave(self, how: str) -> bool:
+        """Tell whether nothing typed would be lost; else say so, and let it go the next time."""
+        if self.stack.currentWidget() is None:
+            return True
+        typed = self.view.pending()
+        if typed and self._asked != f"{how} {typed}":
+            self._asked = f"{how} {typed}"
+            said = f"{typed} Enter keeps it, Esc clears it. The same again leaves it behind."
+            self.say(said, care=True, matter="pending")
+            return False
+        self._asked = ""
+        self.note.settle("pending")
+        return True
 
     def keys_changed(self) -> None:
         """Show the keys of the view at hand."""
@@ -192,12 +230,17 @@ class MainWindow(QMainWindow):
             keys = [*self.view.keys(), ("F1", "all keys", self.show_keys)]
             self.strip.show_keys(keys)
 
-    def say(self, text: str, *, care: bool = False) -> None:
-        """Say something along the lower edge for a while."""
-        self.note.say(text, self.strip.y(), care=care)
+    def say(self, text: str, *, care: bool = False, matter: str = "") -> None:
+        """Say something above the keys: for a while, or until its matter is settled."""
+        self.note.say(text, care=care, matter=matter)
+
+    def settle(self, matter: str) -> None:
+        """Put away what was said about a matter that is settled."""
+        self.note.settle(matter)
 
     def _changed(self, changes: Changes) -> None:
         """Refresh the view at hand now; the others when they are turned to."""
+        self.note.settle()
         for step, view in self.views.items():
             if view is not self.stack.currentWidget():
                 self._missed[step] = self._missed.get(step, frozenset()) | changes.kinds
@@ -236,7 +279,10 @@ class MainWindow(QMainWindow):
                 "The workshop's file was moved or replaced while it is open. Move it back to go on;"
                 " what was kept so far is in the file that was moved.",
                 care=True,
+                matter="moved",
             )
+        elif self._told_moved and not moved:
+            self.note.settle("moved")
         self._told_moved = moved
 
     def go_back_to(self, copy: str) -> None:
@@ -271,6 +317,45 @@ class MainWindow(QMainWindow):
         if not self.session.workshop.read_only:
             self.session.remember("theme", tokens.name)
 
+    def step_text(self, by: int) -> None:
+        """Make all text a step larger or smaller."""
+        now = min(TEXT_SIZES, key=lambda size: abs(size - 100 * look.scale))
+        at = TEXT_SIZES.index(now) + by
+        self.set_text(TEXT_SIZES[max(0, min(at, len(TEXT_SIZES) - 1))])
+
+    def set_text(self, percent: int) -> None:
+        """Show all text at a size, in percent of the usual one."""
+        if not self.may_leave(f"text {percent}"):
+            return
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        look.apply(application, look.tokens, percent / 100)
+        if not self.session.workshop.read_only:
+            self.session.remember("text", percent)
+        self.build_again()
+        self.say(f"Text at {percent} %.")
+
+    def build_again(self) -> None:
+        """Build strips and views anew: sizes or units have changed."""
+        step = self.view.step
+        for view in self.views.values():
+            self.stack.removeWidget(view)
+            view.deleteLater()
+        self.views.clear()
+        self._missed.clear()
+        body = self.centralWidget()
+        box = body.layout() if body is not None else None
+        assert isinstance(box, QVBoxLayout)
+        for old in (self.path, self.strip):
+            old.hide()
+            old.deleteLater()
+        self.path = PathStrip()
+        self.path.step_chosen.connect(self.go)
+        box.replaceWidget(box.itemAt(0).widget(), self.path)  # type: ignore[union-attr]
+        self.strip = KeyStrip()
+        box.addWidget(self.strip)
+        self.go(step)
+
     def show_keys(self) -> None:
         """List every key."""
         if self.overlay.isVisible():
@@ -284,12 +369,16 @@ class MainWindow(QMainWindow):
             ("Ctrl+Z", f"take back: {undo}" if undo else "take back"),
             ("Ctrl+Y", f"do again: {redo}" if redo else "do again"),
             ("Ctrl+I", "bring in a file"),
-            ("Ctrl+E", "write out"),
+            ("Ctrl+E", "write the trial out"),
+            ("Ctrl+P", "picture: print or write"),
+            ("Ctrl+C", "copy the table"),
+            ("Ctrl+,", "units, size of text"),
+            ("Ctrl++ Ctrl+-", "text larger, smaller"),
             ("Ctrl+Shift+O", "earlier copies"),
             ("Tab", "next field"),
             ("Ctrl+Q", "close Loam"),
         ]
-        shown = self.view.keys()
+        shown = [*self.view.keys(), *self.view.more_keys()]
         here = [(key, said) for key, said, _ in shown]
         self.overlay.show_groups(
             [("Here", here), ("The path", steps), ("Always", always)], QApplication.focusWidget()
@@ -298,10 +387,11 @@ class MainWindow(QMainWindow):
     def bring_in(self) -> None:
         """Choose a file and bring it in."""
         self.go("bring_in")
-        self.view.choose_file()  # type: ignore[attr-defined]
+        if self.view.step == "bring_in":
+            self.view.choose_file()  # type: ignore[attr-defined]
 
     def bring_in_file(self, path: Path) -> None:
-        """Bring in a file of readings, or a Data Package."""
+        """Bring in a file of readings, or a file for exchange."""
         if is_package(path):
             from loam.store.datapackage import read_package
 
@@ -311,7 +401,8 @@ class MainWindow(QMainWindow):
             )
             return
         self.go("bring_in")
-        self.view.open_file(path)  # type: ignore[attr-defined]
+        if self.view.step == "bring_in":
+            self.view.open_file(path)  # type: ignore[attr-defined]
 
     def take_in(
         self,
@@ -346,16 +437,12 @@ class MainWindow(QMainWindow):
         self.say(str(error), care=True)
 
     def write_out(self) -> None:
-        """Ask where to, in place, and write the trial out as a Data Package."""
-        trial = self.session.trial
-        if trial is None:
-            self.say("There is no trial to write out.", care=True)
-            return
-        folder = Path(self.session.recall("folder", str(Path.home())))
-        folder = folder if folder.is_dir() else Path.home()
-        safe = "".join(c if c.isalnum() or c in " -_" else "-" for c in trial.name).strip()
-        back = QApplication.focusWidget()
-        self.asking.ask(folder / f"{safe or 'trial'}.zip", self.strip.y(), back)
+        """Ask where to, in place, and write the trial out."""
+        self.out.write_out()
+
+    def write_out_to(self, path: Path) -> None:
+        """Write the trial at hand, or the view's picture, as the ending says."""
+        self.out.write_out_to(path)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event is not None else None
@@ -367,37 +454,22 @@ class MainWindow(QMainWindow):
         if data is not None and data.urls() and data.urls()[0].isLocalFile():
             self.bring_in_file(Path(data.urls()[0].toLocalFile()))
 
-    def write_out_to(self, path: Path) -> None:
-        """Write the trial at hand out as a Data Package."""
-        from loam.store.datapackage import write_package
-        from loam.store.draft import read_draft
-        from loam.store.workshop import reading_apart
-
-        trial_id = self.session.trial_id
-        source = self.session.workshop.reads
-        if trial_id is None:
-            return
-
-        def write() -> str:
-            with reading_apart(source) as db:
-                draft = read_draft(db, trial_id)
-            write_package(draft, path)
-            return str(path)
-
-        self.jobs.start(
-            "write_out", write, lambda where: self.say(f"Written: {where}"), self._refuse
-        )
-
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        self.note.place(self.strip.y())
         parent = self.overlay.parentWidget()
         if self.overlay.isVisible() and parent is not None:
             self.overlay.setGeometry(parent.rect())
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is not None and not self.may_leave("close"):
+            event.ignore()
+            return
         focus = QApplication.focusWidget()
         if focus is not None:
             focus.clearFocus()
         self.jobs.stop()
+        size = [self.width(), self.height()]
+        workshop = self.session.workshop
+        if workshop.is_open and not self.isMaximized() and self.session.recall("window") != size:
+            self.session.remember("window", size)
         super().closeEvent(event)

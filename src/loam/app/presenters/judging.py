@@ -71,6 +71,12 @@ class RankingPicture:
     axis: tuple[float, float, float]
     caption: str
     judgement: Judgement
+    kind: ReadingKind
+
+    @property
+    def decimals(self) -> int:
+        """Decimals of a mean."""
+        return max(self.kind.decimals, 1)
 
 
 def spoken(picture: RankingPicture) -> str:
@@ -78,7 +84,8 @@ def spoken(picture: RankingPicture) -> str:
     parts = [picture.sentence]
     for column in picture.columns:
         rows = [
-            f"{i}. {r.combination} {r.text} {picture.unit}, {fixed(r.low, 1)} to {fixed(r.high, 1)}"
+            f"{i}. {r.combination} {r.text} {picture.unit},"
+            f" {fixed(r.low, picture.decimals)} to {fixed(r.high, picture.decimals)}"
             for i, r in enumerate(column.rows, 1)
         ]
         parts.append(f"{column.hardness.capitalize()}: " + "; ".join(rows) + ".")
@@ -113,28 +120,30 @@ def has_film_pairs(db: sqlite3.Connection, trial_id: int) -> bool:
     return bool(row[0])
 
 
-def judge_trial(path: Path, trial_id: int, measurand: str, seed: int) -> RankingPicture:
+def judge_trial(
+    path: Path, trial_id: int, measurand: str, seed: int, kind: ReadingKind | None = None
+) -> RankingPicture:
     """Judge one measurand of a trial from its file; made for a worker thread."""
     with reading_apart(path) as db:
         snapshot = load_snapshot(db, trial_id, [source_of(measurand)])
-    return picture(judge(trial_data(snapshot, measurand), seed=seed))
+    return picture(judge(trial_data(snapshot, measurand), seed=seed), kind)
 
 
-def picture(judgement: Judgement) -> RankingPicture:
-    """Turn a judgement into what is drawn."""
-    kind = kind_of(judgement.measurand)
+def picture(judgement: Judgement, kind: ReadingKind | None = None) -> RankingPicture:
+    """Turn a judgement into what is drawn, in the unit that ``kind`` is shown in."""
+    kind = kind or kind_of(judgement.measurand)
     sign = 1.0 if judgement.higher_is_better else -1.0
     columns = []
     for result in judgement.results:
         rows = tuple(
             Row(
                 e.combination,
-                e.estimate,
-                e.low,
-                e.high,
-                e.low50,
-                e.high50,
-                fixed(e.estimate, max(kind.decimals, 1)),
+                kind.shown(e.estimate),
+                kind.shown(e.low),
+                kind.shown(e.high),
+                kind.shown(e.low50),
+                kind.shown(e.high50),
+                fixed(kind.shown(e.estimate), max(kind.decimals, 1)),
                 e.combination in result.best,
                 e.cells,
                 e.readings,
@@ -146,14 +155,14 @@ def picture(judgement: Judgement) -> RankingPicture:
         best = result.best
         verdicts = {result.verdict(best[0], b) for b in best[1:]}
         tie = "" if len(best) == 1 else ("equal" if verdicts == {"tie"} else "open")
-        leader = result.effects[0].estimate
-        band = sorted((leader, leader - sign * judgement.delta))
+        leader = kind.shown(result.effects[0].estimate)
+        band = sorted((leader, leader - sign * kind.span(judgement.delta)))
         columns.append(
             Column(result.hardness, result.panels, rows, result.untested, tie, (band[0], band[1]))
         )
     low = min(r.low for c in columns for r in c.rows)
     high = max(r.high for c in columns for r in c.rows)
-    within = f"{fixed(judgement.delta, max(kind.decimals, 1))} {kind.unit}"
+    within = f"{fixed(kind.span(judgement.delta), max(kind.decimals, 1))} {kind.unit}"
     better = "further right" if judgement.higher_is_better else "further left"
     caption = (
         f"Better lies {better}. Bars: 50 and 90 % intervals of each combination's own part."
@@ -161,8 +170,8 @@ def picture(judgement: Judgement) -> RankingPicture:
     )
     label = f"{kind.label}, {judgement.scale} scale" if judgement.scale else kind.label
     return RankingPicture(
-        kind.key, kind.unit, label, sentence(judgement), tuple(notes(judgement)),
-        tuple(columns), ticks(low, high), caption, judgement,
+        kind.key, kind.unit, label, sentence(judgement, kind), tuple(notes(judgement)),
+        tuple(columns), ticks(low, high), caption, judgement, kind,
     )  # fmt: skip
 
 
@@ -184,12 +193,12 @@ def figures(ranking: RankingPicture, hardness: str, combination: str) -> list[Fi
     result = next((r for r in ranking.judgement.results if r.hardness == hardness), None)
     if result is None:
         return []
-    kind = kind_of(ranking.measurand)
+    kind = ranking.kind
     for e in result.effects:
         if e.combination == combination:
-            decimals = max(kind.decimals, 1)
-            half = 0.5 * (e.high - e.low)
-            value = f"{fixed(e.estimate, decimals)} ± {fixed(half, decimals)}"
+            half = kind.span(0.5 * (e.high - e.low))
+            value = f"{fixed(kind.shown(e.estimate), ranking.decimals)} ± "
+            value += fixed(half, ranking.decimals)
             return [Figure(kind.label, value, kind.unit)]
     return []
 
@@ -199,7 +208,7 @@ def standing(ranking: RankingPicture, hardness: str, combination: str) -> list[s
     result = next((r for r in ranking.judgement.results if r.hardness == hardness), None)
     if result is None:
         return []
-    kind = kind_of(ranking.measurand)
+    kind = ranking.kind
     names = [e.combination for e in result.effects]
     if combination not in names:
         return [f"{combination} was not tested on {hardness}."]
@@ -217,10 +226,11 @@ def standing(ranking: RankingPicture, hardness: str, combination: str) -> list[s
     for other in names:
         if other != combination:
             c = result.contrast(combination, other)
-            d = max(kind.decimals, 1)
+            d = ranking.decimals
             sign = "+" if c.estimate > 0 else ""
             said.append(
-                f"{other}\t{sign}{fixed(c.estimate, d)} ± {fixed(1.645 * c.se, d)}"
+                f"{other}\t{sign}{fixed(kind.span(c.estimate), d)}"
+                f" ± {fixed(kind.span(1.645 * c.se), d)}"
                 f"\t{words[result.verdict(combination, other)]}"
             )
     return said
@@ -264,7 +274,7 @@ def origin(
     db: sqlite3.Connection, trial_id: int, ranking: RankingPicture, hardness: str, code: str
 ) -> Origin:
     """Collect the readings behind one combination's figure on one hardness."""
-    kind = kind_of(ranking.measurand)
+    kind = ranking.kind
     snapshot = load_snapshot(db, trial_id, [source_of(kind.key)])
     panels = {p.id: p for p in snapshot.panels if p.hardness == hardness}
     combinations = {c.id: c for c in snapshot.combinations}
@@ -306,15 +316,15 @@ def _code(cell: Cell, combinations: dict[int, Combination]) -> str:
 
 
 def _recipe(ranking: RankingPicture, hardness: str, code: str) -> tuple[str, str]:
-    kind, fit = kind_of(ranking.measurand), ranking.judgement.fit
+    kind, fit = ranking.kind, ranking.judgement.fit
     result = next(r for r in ranking.judgement.results if r.hardness == hardness)
     effect = next((e for e in result.effects if e.combination == code), None)
     if effect is None:
         return f"{code} was not tested on {hardness} clear", ""
     d = max(kind.decimals, 1)
-    half = 0.5 * (effect.high - effect.low)
+    half = kind.span(0.5 * (effect.high - effect.low))
     heading = (
-        f"{code} on {hardness} clear: {kind.label} {fixed(effect.estimate, d)}"
+        f"{code} on {hardness} clear: {kind.label} {fixed(kind.shown(effect.estimate), d)}"
         f" ± {fixed(half, d)} {kind.unit}"
     )
     recipe = (
@@ -322,15 +332,14 @@ def _recipe(ranking: RankingPicture, hardness: str, code: str) -> tuple[str, str
         f" of all {fit.n} readings (REML)."
     )
     if fit.covariates:
-        recipe += (
-            f" Levelled to a reading before work of {fixed(fit.covariate_means[0], d)} {kind.unit}."
-        )
+        before = fixed(kind.shown(fit.covariate_means[0]), d)
+        recipe += f" Levelled to a reading before work of {before} {kind.unit}."
     spread = [
-        f"{words} {fixed(math.sqrt(fit.variances[name]), d + 1)}"
+        f"{words} {fixed(kind.span(math.sqrt(fit.variances[name])), d + 1)}"
         for name, words in (("panel", "panels"), ("operator", "operators"), ("cell", "cells"))
         if name in fit.variances
     ]
-    spread.append(f"repeat readings {fixed(fit.residual_sd, d + 1)}")
+    spread.append(f"repeat readings {fixed(kind.span(fit.residual_sd), d + 1)}")
     recipe += f" Standard deviations, {kind.unit}: " + ", ".join(spread) + "."
     if kind.key == REMOVED.key:
         recipe += " Clear removed is film before less film after; the film after work is listed."

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from loam.app.session import Session
 from loam.core.panel import Taping
-from loam.core.readings import ReadingKind, kind_of
+from loam.core.readings import ReadingKind
 from loam.core.trial import Cell, Combination, Panel
 
 
@@ -104,12 +104,12 @@ def placed(session: Session, panel: Panel, combination: Combination) -> PanelPic
     return _assemble(panel, faces)
 
 
-def read(session: Session, panel: Panel, measurand: str) -> PanelPicture:
+def read(session: Session, panel: Panel, measurand: str, phase: str = "after") -> PanelPicture:
     """Overlay: what has been read; the combination stays hidden."""
     trial = session.trial
     wanted = trial.readings_per_cell if trial else 0
-    kind = kind_of(measurand)
-    counts = session.counts()
+    kind = session.kind(measurand)
+    counts = session.counts(phase)
     cells = session.cells_of(panel.id)
     faces = []
     for cell, face in zip(cells, _placed(panel, cells).values(), strict=True):

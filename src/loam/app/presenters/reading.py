@@ -2,18 +2,36 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from loam.app.session import Session
-from loam.core.readings import ReadingKind, kind_of
+from loam.core.errors import LoamError, ValueRefused
+from loam.core.readings import ReadingKind
+from loam.core.readings.slip import Slip, unlike
 from loam.core.stats.summary import CellSummary, summarise
-from loam.core.trial import Cell, Panel, Reading
+from loam.core.trial import AFTER, Cell, Panel, Reading
 from loam.store import readings as reading_store
 
 ORDINALS = (
     "first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth",
     "eleventh", "twelfth",
 )  # fmt: skip
+PHASES = (("after", "after the wipe"), ("unwiped", "before the wipe"), ("before", "before work"))
+REASONS = (
+    "hair or dust under the meter",
+    "meter tilted or lifted",
+    "wrong place",
+    "typed wrongly",
+    "meter off its tile value",
+)
+"""The usual reasons to strike a reading; any other is typed."""
+
+
+def ordinal(number: int) -> str:
+    """Say the place of a reading, counted from 0: first, second, ..."""
+    return ORDINALS[number] if number < len(ORDINALS) else f"{number + 1}th"
 
 
 @dataclass(frozen=True)
@@ -56,10 +74,30 @@ class EntryState:
         odd = self.summary is not None and bool(self.summary.odd)
         return len(self.counted) >= self.wanted + int(odd)
 
+    @property
+    def figure(self) -> str:
+        """The mean and half of its 90 % interval."""
+        s = self.summary
+        if s is None:
+            return "–"
+        more = 1 if self.kind.decimals else 0
+        return f"{self.kind.write(s.mean)} ± {self.kind.write_span(s.half_width, more)}"
+
+    @property
+    def said(self) -> str:
+        """What there is to say of this cell when the next one comes."""
+        verdict = f", {self.verdict}" if self.verdict else ""
+        return f"{self.cell.code}, {self.kind.label}: {self.figure} {self.kind.unit}{verdict}"
+
 
 def reading_order(session: Session) -> list[Cell]:
     """Return laid-out cells in the order of reading: panel by panel, row by row."""
-    return [c for c in session.cells() if c.combination_id is not None]
+
+    def load() -> list[Cell]:
+        return [c for c in session.cells() if c.combination_id is not None]
+
+    found: list[Cell] = session.cached("order", load)
+    return found
 
 
 def next_cell(session: Session, measurand: str, after: int | None, phase: str) -> Cell | None:
@@ -69,29 +107,54 @@ def next_cell(session: Session, measurand: str, after: int | None, phase: str) -
         return None
     order = reading_order(session)
     start = next((i + 1 for i, c in enumerate(order) if c.id == after), 0)
+    counts = session.counts(phase)
     for cell in order[start:] + order[:start]:
-        if len(_readings(session, cell, measurand, phase, counted=True)) < trial.readings_per_cell:
+        if counts.get((cell.id, measurand), (0, 0.0))[0] < trial.readings_per_cell:
             return cell
     return None
 
 
-def _readings(
-    session: Session, cell: Cell, measurand: str, phase: str, *, counted: bool = False
-) -> list[Reading]:
-    if counted and phase == "after":
-        n, _ = session.counts().get((cell.id, measurand), (0, 0.0))
-        return [None] * n  # type: ignore[list-item]
-    found = reading_store.readings_of_cells(session.workshop.connection, [cell.id], measurand)
-    return [r for r in found if r.phase == phase and not (counted and r.struck is not None)]
+def next_meter(session: Session, cell: int, measurand: str, phase: str) -> str:
+    """Return what is read next in a cell that is read with all meters in one go.
+
+    It is the measurand with the fewest readings there, in the trial's order from the one after
+    ``measurand`` on; the same again when all have what they want.
+    """
+    trial = session.trial
+    if trial is None:
+        return measurand
+    keys = trial.measurands
+    at = keys.index(measurand) if measurand in keys else 0
+    turned = [*keys[at + 1 :], *keys[: at + 1]]
+    counts = session.counts(phase)
+    taken = {k: counts.get((cell, k), (0, 0.0))[0] for k in turned}
+    wanting = [k for k in turned if taken[k] < trial.readings_per_cell]
+    return min(wanting, key=lambda k: taken[k], default=measurand)
+
+
+def neighbour(session: Session, cell: Cell, down: int, across: int) -> Cell | None:
+    """Return the nearest laid-out cell in a direction on the panel as it lies, None at its edge."""
+    best: tuple[int, int] | None = None
+    found = None
+    for other in session.cells_of(cell.panel_id):
+        if other.combination_id is None or other.id == cell.id:
+            continue
+        rows, columns = other.row - cell.row, other.column - cell.column
+        ahead = rows * down + columns * across
+        aside = abs(columns) if down else abs(rows)
+        if ahead > 0 and (best is None or (aside, ahead) < best):
+            best, found = (aside, ahead), other
+    return found
 
 
 def entry_state(session: Session, cell: Cell, measurand: str, phase: str) -> EntryState:
     """Describe one cell for reading."""
     trial = session.trial
     wanted = trial.readings_per_cell if trial else 1
-    kind = kind_of(measurand)
+    kind = session.kind(measurand)
     panel = next(p for p in session.panels() if p.id == cell.panel_id)
-    readings = tuple(_readings(session, cell, measurand, phase))
+    found = reading_store.readings_of_cells(session.workshop.connection, [cell.id], measurand)
+    readings = tuple(r for r in found if r.phase == phase)
     values = [r.value for r in readings if r.struck is None]
     summary = summarise(values, kind.repeatability)
     verdict, advice = _verdict(summary, kind, wanted)
@@ -102,23 +165,120 @@ def _verdict(summary: CellSummary | None, kind: ReadingKind, wanted: int) -> tup
     if summary is None:
         return "", "Type what the meter shows, then Enter."
     if summary.odd:
-        return "one stands out", "Read the same spot again, or strike it with Ctrl+X."
+        return "one stands out", "Read the same spot again, or strike one with X."
     left = wanted - summary.n
     if left > 0 and summary.enough:
-        return "enough", f"It agrees. {left} more as planned, or Enter on the empty box to go on."
+        return "enough", f"They agree. {left} more as planned, or Enter on the empty box to go on."
     if left > 0:
-        which = ORDINALS[summary.n] if summary.n < len(ORDINALS) else f"{summary.n + 1}th"
-        return "", f"Turn the meter a quarter for the {which}."
+        return "", f"Turn the meter a quarter for the {ordinal(summary.n)}."
     if summary.enough:
-        return "enough", "All planned readings are in."
-    return "one more", "The readings scatter more than the meter should. One more helps."
+        return "enough", "All planned readings are in, and they agree."
+    if summary.scatters:
+        return "one more", "They scatter more than the meter does. One more helps."
+    more = 1 if kind.decimals else 0
+    half, then = (kind.write_span(h, more) for h in (summary.half_width, summary.next_half))
+    return "as planned", f"All planned readings are in: ± {half}. One more would make it ± {then}."
 
 
-def panel_progress(session: Session, measurand: str) -> list[tuple[int, str, int, int]]:
+def asked_back(session: Session, state: EntryState, value: float, scale: str = "") -> Slip | None:
+    """Tell whether a figure is unlike what was read around it, so that it is asked back once.
+
+    Figures of another scale are no measure of it.
+    """
+    key = state.kind.key
+    own = [r.value for r in state.counted if r.scale == scale]
+    if state.kind.scales and session.trial_id is not None:
+        known = reading_store.scales_of(session.workshop.connection, session.trial_id, key)
+        if not own and known - {scale}:
+            return None
+    counts = session.counts(state.phase)
+    others = [mean for (cell, m), (n, mean) in counts.items() if m == key and cell != state.cell.id]
+    return unlike(value, own, others, state.kind)
+
+
+def slip_words(slip: Slip, text: str, state: EntryState) -> str:
+    """Ask a figure back in words."""
+    kind = state.kind
+    where = "in this cell" if state.counted else "on these panels"
+    said = f"{text} is unlike the rest {where} ({kind.write(slip.low)} to {kind.write(slip.high)})."
+    if slip.meant is not None:
+        said += f" Was it {kind.write(slip.meant)}?"
+    return f"{said} Enter again keeps it, marked; Esc clears it."
+
+
+def pasted(text: str) -> list[str]:
+    """Split what was pasted into figures: a column, a row, or both."""
+    return [part for part in re.split(r"[\s;|]+", text.strip()) if part]
+
+
+@dataclass(frozen=True)
+class Pasted:
+    """Figures that were pasted, and where they go: from the cell at hand on, cell by cell."""
+
+    readings: tuple[Reading, ...]
+    words: str
+
+
+def place_pasted(
+    session: Session, state: EntryState, figures: Sequence[str], like: Reading
+) -> Pasted:
+    """Find a place for pasted figures: this cell first, then the next that want some.
+
+    Parameters
+    ----------
+    like : Reading
+        Carries who, when and on which scale.
+
+    Raises
+    ------
+    ValueRefused
+        When one is no reading, or there are more than cells want; nothing is kept then.
+    """
+    values = []
+    for i, figure in enumerate(figures, 1):
+        try:
+            values.append(state.kind.parse(figure))
+        except LoamError as error:
+            raise ValueRefused(f"Figure {i} of {len(figures)}: {error.what}") from error
+    order, counts = reading_order(session), session.counts(state.phase)
+    at = next(i for i, c in enumerate(order) if c.id == state.cell.id)
+    readings: list[Reading] = []
+    parts = []
+    for cell in order[at:]:
+        here = state if cell.id == state.cell.id else None
+        taken = counts.get((cell.id, state.kind.key), (0, 0.0))[0]
+        room = max(state.wanted - taken, 0)
+        part = values[len(readings) : len(readings) + room]
+        if not part:
+            continue
+        here = here or entry_state(session, cell, state.kind.key, state.phase)
+        readings += [
+            _like(like, cell.id, value, here.next_ordinal + k) for k, value in enumerate(part)
+        ]
+        parts.append(f"{cell.code} {len(part)}")
+        if len(readings) == len(values):
+            break
+    if len(readings) < len(values):
+        raise ValueRefused(
+            f"{len(values)} figures, but from {state.cell.code} on only {len(readings)} are wanted."
+        )
+    shown = ", ".join(parts[:6]) + (f" and {len(parts) - 6} more cells" if len(parts) > 6 else "")
+    return Pasted(
+        tuple(readings), f"{len(values)} figures: {shown}. Enter keeps them, Esc leaves them."
+    )
+
+
+def _like(like: Reading, cell: int, value: float, number: int) -> Reading:
+    return replace(like, cell_id=cell, value=value, ordinal=number)
+
+
+def panel_progress(
+    session: Session, measurand: str, phase: str = AFTER
+) -> list[tuple[int, str, int, int]]:
     """Return (panel id, name, cells read, cells laid out) by panel."""
     trial = session.trial
     wanted = trial.readings_per_cell if trial else 1
-    counts = session.counts()
+    counts = session.counts(phase)
     found = []
     for panel in session.panels():
         own = [c for c in session.cells_of(panel.id) if c.combination_id is not None]
@@ -128,11 +288,28 @@ def panel_progress(session: Session, measurand: str) -> list[tuple[int, str, int
     return found
 
 
-def progress(session: Session, measurand: str) -> tuple[int, int]:
+def progress(session: Session, measurand: str, phase: str = AFTER) -> tuple[int, int]:
     """Return how many laid-out cells have all readings, and how many there are."""
+    parts = panel_progress(session, measurand, phase)
+    return sum(done for *_, done, _ in parts), sum(count for *_, count in parts)
+
+
+def reading_table(session: Session, phase: str) -> list[list[str]]:
+    """Return a line a cell with the mean and count of each thing read, its heading first."""
     trial = session.trial
-    wanted = trial.readings_per_cell if trial else 1
-    counts = session.counts()
-    order = reading_order(session)
-    done = sum(counts.get((c.id, measurand), (0, 0.0))[0] >= wanted for c in order)
-    return done, len(order)
+    if trial is None:
+        return []
+    kinds = [session.kind(k) for k in trial.measurands]
+    counts = session.counts(phase)
+    names = {p.id: p.name for p in session.panels()}
+    head = ["panel", "cell"]
+    for kind in kinds:
+        head += [f"{kind.label}, {kind.unit}", f"readings of {kind.label}"]
+    rows = []
+    for cell in reading_order(session):
+        row = [names[cell.panel_id], cell.code]
+        for kind in kinds:
+            n, mean = counts.get((cell.id, kind.key), (0, 0.0))
+            row += [kind.write(mean, 1) if n else "", str(n)]
+        rows.append(row)
+    return [head, *rows]

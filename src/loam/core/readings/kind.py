@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from loam.core.errors import ValueRefused
-from loam.core.units import fixed, parse_number
+from loam.core.units import Unit, fixed, parse_number
 
 
 @dataclass(frozen=True)
@@ -37,6 +37,10 @@ class ReadingKind:
         Names of the reading before work (baseline).
     derived : bool
         True when it is computed from other readings and never typed.
+    quantity : str
+        Which of `units.QUANTITIES` it is, where it can be shown in other units; "" elsewhere.
+    shown_as : Unit or None
+        The unit it is shown and typed in, when that is not the stored one (see `in_unit`).
     """
 
     key: str
@@ -53,6 +57,23 @@ class ReadingKind:
     before_columns: tuple[str, ...] = ()
     derived: bool = False
     rankable: bool = True
+    quantity: str = ""
+    shown_as: Unit | None = None
+
+    def in_unit(self, unit: Unit) -> ReadingKind:
+        """Return this measurand as it is shown and typed in another unit."""
+        if unit.symbol == self.unit:
+            return self
+        decimals = self.decimals + unit.finer
+        return replace(self, unit=unit.symbol, decimals=decimals, shown_as=unit)
+
+    def shown(self, value: float) -> float:
+        """Turn a stored value into the unit it is shown in."""
+        return value if self.shown_as is None else self.shown_as.shown(value)
+
+    def span(self, difference: float) -> float:
+        """Turn a stored difference into the unit it is shown in."""
+        return difference if self.shown_as is None else difference * self.shown_as.factor
 
     def check(self, value: float, *, where: str = "") -> float:
         """Return the value if a meter can have shown it, else refuse it.
@@ -64,8 +85,8 @@ class ReadingKind:
         """
         if not self.low <= value <= self.high:  # a NaN is refused too
             raise ValueRefused(
-                f"{self.label} of {value:g} {self.unit} is impossible: "
-                f"it lies between {self.low:g} and {self.high:g} {self.unit}.",
+                f"{self.label} of {self.shown(value):g} {self.unit} is impossible: it lies between"
+                f" {self.shown(self.low):g} and {self.shown(self.high):g} {self.unit}.",
                 where=where,
                 todo="Check the meter and the figure.",
             )
@@ -73,8 +94,14 @@ class ReadingKind:
 
     def parse(self, text: str, *, where: str = "") -> float:
         """Read typed digits as a value of this measurand."""
-        return self.check(parse_number(text, where=where), where=where)
+        typed = parse_number(text, where=where)
+        value = typed if self.shown_as is None else self.shown_as.stored(typed)
+        return self.check(value, where=where)
 
     def write(self, value: float, extra: int = 0) -> str:
         """Write a value with the digits the meter resolves (plus ``extra`` for means)."""
-        return fixed(value, self.decimals + extra)
+        return fixed(self.shown(value), self.decimals + extra)
+
+    def write_span(self, difference: float, extra: int = 0) -> str:
+        """Write a difference with the digits the meter resolves (plus ``extra`` for means)."""
+        return fixed(self.span(difference), self.decimals + extra)

@@ -7,6 +7,7 @@ TEMPERATURE = ReadingKind(
     label="panel temperature",
     short="panel heat",
     unit="°C",
+    quantity="temperature",
     decimals=1,
     low=-20.0,
     high=200.0,

@@ -10,6 +10,10 @@ import numpy as np
 LEAST, MOST = 3, 12
 Z90 = 1.6448536269514722
 LIMIT_FACTOR = 2.8
+PRIOR_DF = 10.0
+"""What the meter's known repeatability weighs against the cell's own spread, in readings."""
+_CHI2_95 = (3.841, 5.991, 7.815, 9.488, 11.070, 12.592, 14.067, 15.507, 16.919, 18.307, 19.675)
+"""Upper 5 % points of chi-square for 1 to 11 degrees of freedom (any table)."""
 
 
 @dataclass(frozen=True)
@@ -30,6 +34,10 @@ class CellSummary:
         Positions of readings further than the repeatability limit from the median of the others.
     low, high : float
         Where the next reading should fall: the median give or take the repeatability limit.
+    scatters : bool
+        Whether the readings scatter more than the meter does (chi-square test at 5 %).
+    next_half : float
+        Half of the 90 % interval that one more reading of the same spread would leave.
     """
 
     n: int
@@ -40,6 +48,8 @@ class CellSummary:
     odd: tuple[int, ...]
     low: float
     high: float
+    scatters: bool = False
+    next_half: float = 0.0
 
 
 def summarise(values: Sequence[float], repeatability: float) -> CellSummary | None:
@@ -50,9 +60,10 @@ def summarise(values: Sequence[float], repeatability: float) -> CellSummary | No
     values : sequence of float
         Readings that count, in the order taken.
     repeatability : float
-        Standard deviation of repeat readings of the meter, > 0. The target for the half-width
-        is a third of the repeatability limit 2.8 s_r. The larger of this and the cell's own
-        standard deviation sets the half-width, so that a lucky run of three is not believed.
+        Standard deviation of repeat readings of the meter, s_r > 0. The target for the
+        half-width is a third of the repeatability limit 2.8 s_r. The half-width rests on the
+        cell's own spread pooled with s_r, which weighs as much as ten readings: three that agree
+        are enough, and a lucky run of three is not believed to be exact.
     """
     if not values:
         return None
@@ -60,7 +71,10 @@ def summarise(values: Sequence[float], repeatability: float) -> CellSummary | No
     n = y.size
     sd = float(y.std(ddof=1)) if n > 1 else 0.0
     limit = LIMIT_FACTOR * repeatability
-    half = Z90 * max(sd, repeatability) / float(np.sqrt(n))
+    pooled = float(np.sqrt((PRIOR_DF * repeatability**2 + (n - 1) * sd**2) / (PRIOR_DF + n - 1)))
+    half = Z90 * pooled / float(np.sqrt(n))
+    last = len(_CHI2_95)
+    scatters = 1 < n <= last + 1 and (n - 1) * (sd / repeatability) ** 2 > _CHI2_95[n - 2]
     odd = []
     if n >= LEAST:
         for i in range(n):
@@ -69,5 +83,6 @@ def summarise(values: Sequence[float], repeatability: float) -> CellSummary | No
     middle = float(np.median(y))
     enough = (n >= LEAST and half <= limit / 3.0 and not odd) or n >= MOST
     return CellSummary(
-        n, float(y.mean()), sd, half, enough, tuple(odd), middle - limit, middle + limit
-    )
+        n, float(y.mean()), sd, half, enough, tuple(odd), middle - limit, middle + limit,
+        scatters, Z90 * pooled / float(np.sqrt(n + 1)),
+    )  # fmt: skip

@@ -28,23 +28,25 @@ def _short(names: Sequence[str], most: int = 4) -> str:
     return ", ".join(names[:most]) + f" and {len(names) - most} more"
 
 
-def _kind(judgement: Judgement) -> ReadingKind | None:
-    return BY_KEY.get(judgement.measurand)
-
-
 def _purpose(judgement: Judgement) -> str:
-    kind = _kind(judgement)
+    kind = BY_KEY.get(judgement.measurand)
     return kind.short if kind else judgement.measurand
 
 
-def _amount(judgement: Judgement, value: float) -> str:
-    kind = _kind(judgement)
-    decimals = max(kind.decimals, 1) if kind else 2
-    return fixed(value, decimals) + (f" {kind.unit}" if kind and kind.unit else "")
+def _amount(judgement: Judgement, value: float, kind: ReadingKind | None) -> str:
+    kind = kind or BY_KEY.get(judgement.measurand)
+    if kind is None:
+        return fixed(value, 2)
+    return f"{fixed(kind.span(value), max(kind.decimals, 1))} {kind.unit}".rstrip()
 
 
-def hardness_sentence(judgement: Judgement, result: HardnessResult) -> str:
-    """Say in one sentence what is settled on one hardness class and what is not."""
+def hardness_sentence(
+    judgement: Judgement, result: HardnessResult, kind: ReadingKind | None = None
+) -> str:
+    """Say in one sentence what is settled on one hardness class and what is not.
+
+    ``kind`` carries the unit to say it in; the stored one by default.
+    """
     purpose = _purpose(judgement)
     place = f"On {result.hardness} clear"
     names = [e.combination for e in result.effects]
@@ -55,12 +57,12 @@ def hardness_sentence(judgement: Judgement, result: HardnessResult) -> str:
     leader = best[0]
     if len(best) == 1:
         contrast = result.contrast(leader, names[1])
-        ahead = _amount(judgement, abs(contrast.estimate))
+        ahead = _amount(judgement, abs(contrast.estimate), kind)
         return f"{place}, {leader} is best for {purpose}, {ahead} ahead of {names[1]}."
     verdicts = {n: result.verdict(leader, n) for n in best[1:]}
     ending = _over_the_rest(result, best, rest)
     if all(v == TIE for v in verdicts.values()):
-        within = _amount(judgement, judgement.delta)
+        within = _amount(judgement, judgement.delta, kind)
         return f"{place}, {_short(best)} are equal for {purpose} within {within}{ending}."
     if not rest:
         return f"{place}, nothing is settled for {purpose} yet: {_short(best)} are all still open."
@@ -76,9 +78,9 @@ def _over_the_rest(result: HardnessResult, best: Sequence[str], rest: Sequence[s
     return f"; only {_short(winners)} {'beats' if len(winners) == 1 else 'beat'} all the rest"
 
 
-def sentence(judgement: Judgement) -> str:
+def sentence(judgement: Judgement, kind: ReadingKind | None = None) -> str:
     """Say the whole result, hardest class first, one sentence a class."""
-    return " ".join(hardness_sentence(judgement, r) for r in reversed(judgement.results))
+    return " ".join(hardness_sentence(judgement, r, kind) for r in reversed(judgement.results))
 
 
 TERM_WORDS = {

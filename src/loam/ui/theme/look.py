@@ -30,6 +30,7 @@ class Look(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.tokens: Tokens = BENCH
+        self.scale = 1.0
 
     def __getattr__(self, name: str) -> QColor:
         tokens = self.__dict__.get("tokens")
@@ -42,9 +43,14 @@ class Look(QObject):
         """Whether the room lights are off."""
         return self.tokens is LIGHTS_OUT
 
-    def apply(self, application: QApplication, tokens: Tokens) -> None:
-        """Turn to a theme."""
+    def px(self, pixels: float) -> int:
+        """Return a size in pixels at the size of text that was chosen."""
+        return round(pixels * self.scale)
+
+    def apply(self, application: QApplication, tokens: Tokens, scale: float | None = None) -> None:
+        """Turn to a theme, and to a size of text (1 is the usual one)."""
         self.tokens = tokens
+        self.scale = self.scale if scale is None else scale
         palette = QPalette()
         for role, colour in (
             (QPalette.ColorRole.Window, tokens.ground),
@@ -63,24 +69,22 @@ class Look(QObject):
             palette.setColor(role, QColor(colour))
         application.setPalette(palette)
         application.setFont(self.words(BODY))
-        application.setStyleSheet(style_sheet(tokens))
+        application.setStyleSheet(style_sheet(tokens, self.scale))
         self.changed.emit()
 
-    @staticmethod
-    def words(pixels: int, *, bold: bool = False, italic: bool = False) -> QFont:
+    def words(self, pixels: int, *, bold: bool = False, italic: bool = False) -> QFont:
         """Return the face for words."""
         font = QFont(WORDS)
-        font.setPixelSize(pixels)
+        font.setPixelSize(max(1, self.px(pixels)))
         if bold:
             font.setWeight(QFont.Weight.DemiBold)
         font.setItalic(italic)
         return font
 
-    @staticmethod
-    def figures(pixels: int, *, bold: bool = False) -> QFont:
+    def figures(self, pixels: int, *, bold: bool = False) -> QFont:
         """Return the face for figures and codes; its digits are all equally wide."""
         font = QFont(FIGURES)
-        font.setPixelSize(pixels)
+        font.setPixelSize(max(1, self.px(pixels)))
         if bold:
             font.setWeight(QFont.Weight.Bold)
         return font
@@ -117,8 +121,9 @@ def load_fonts() -> list[str]:
     return families
 
 
-def style_sheet(t: Tokens) -> str:
+def style_sheet(t: Tokens, scale: float = 1.0) -> str:
     """Return the style of the plain controls: square, flat, hairlines."""
+    small, body, lead, title = (round(size * scale) for size in (SMALL, BODY, LEAD, TITLE))
     return f"""
     QWidget {{ color: {t.ink}; }}
     QMainWindow, QStackedWidget, QWidget#ground {{ background: {t.ground}; }}
@@ -138,7 +143,6 @@ def style_sheet(t: Tokens) -> str:
     QPushButton#chip:checked {{
         background: {t.chip}; color: {t.on_chip}; border: 1px solid {t.ink};
     }}
-    QPushButton#chip:focus {{ border: 1px solid {t.strong}; }}
     QPushButton#chip:disabled {{ color: {t.faint}; }}
     QPushButton#bare {{
         background: transparent; border: none; border-bottom: 1px solid {t.line};
@@ -173,19 +177,19 @@ def style_sheet(t: Tokens) -> str:
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QPushButton[role="figure"] {{
-        font-family: "{FIGURES}"; font-size: {LEAD}px; background: transparent; border: none;
+        font-family: "{FIGURES}"; font-size: {lead}px; background: transparent; border: none;
         border-bottom: 1px solid {t.line}; text-align: right; padding: 0;
     }}
     QPushButton[role="figure"]:hover, QPushButton[role="figure"]:focus {{
         border-bottom: 1px solid {t.strong}; color: {t.strong};
     }}
-    QLabel[role="title"] {{ font-family: "{WORDS}"; font-size: {TITLE}px; font-weight: 600; }}
-    QLabel[role="lead"] {{ font-family: "{WORDS}"; font-size: {LEAD}px; }}
-    QLabel[role="head"] {{ font-family: "{WORDS}"; font-size: {LEAD}px; font-weight: 600; }}
-    QLabel[role="quiet"] {{ font-size: {BODY}px; color: {t.quiet}; }}
-    QLabel[role="small"] {{ font-size: {SMALL}px; color: {t.quiet}; }}
-    QLabel[role="figure"] {{ font-family: "{FIGURES}"; font-size: {LEAD}px; }}
-    QLabel[role="care"] {{ font-size: {BODY}px; color: {t.care}; }}
+    QLabel[role="title"] {{ font-family: "{WORDS}"; font-size: {title}px; font-weight: 600; }}
+    QLabel[role="lead"] {{ font-family: "{WORDS}"; font-size: {lead}px; }}
+    QLabel[role="head"] {{ font-family: "{WORDS}"; font-size: {lead}px; font-weight: 600; }}
+    QLabel[role="quiet"] {{ font-size: {body}px; color: {t.quiet}; }}
+    QLabel[role="small"] {{ font-size: {small}px; color: {t.quiet}; }}
+    QLabel[role="figure"] {{ font-family: "{FIGURES}"; font-size: {lead}px; }}
+    QLabel[role="care"] {{ font-size: {body}px; color: {t.care}; }}
     """
 
 

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 class Tokens:
     """Colours of one theme, as #RRGGBB.
 
-    ``ink`` and ``quiet`` are for text; ``faint`` only for what carries no meaning alone.
+    ``ink`` and ``quiet`` are for text; ``faint`` only for what carries no meaning alone. ``edge``
+    outlines tape and bands where their fill alone would give too little light to be seen by.
     """
 
     name: str
@@ -21,6 +22,7 @@ class Tokens:
     line: str
     tape: str
     tape_grain: str
+    edge: str
     on_tape: str
     strong: str
     on_strong: str
@@ -44,6 +46,7 @@ BENCH = Tokens(
     line="#C9CFC6",
     tape="#DAD7A4",
     tape_grain="#CBC78C",
+    edge="#DAD7A4",
     on_tape="#2C2B14",
     strong="#155E63",
     on_strong="#F6F7F3",
@@ -61,11 +64,12 @@ LIGHTS_OUT = Tokens(
     ground="#080A09",
     sheet="#0E1110",
     ink="#C98A3A",
-    quiet="#A0763A",
+    quiet="#AA7D3E",
     faint="#5A4422",
     line="#241D14",
     tape="#2A2112",
     tape_grain="#33291A",
+    edge="#8C6630",
     on_tape="#C98A3A",
     strong="#C98A3A",
     on_strong="#080A09",
@@ -76,5 +80,5 @@ LIGHTS_OUT = Tokens(
     panel="#14130E",
     panel_cell="#0E1110",
     on_panel="#C98A3A",
-    quiet_on_panel="#A0763A",
+    quiet_on_panel="#AA7D3E",
 )

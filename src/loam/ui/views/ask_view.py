@@ -15,6 +15,7 @@ from loam.core.errors import ValueRefused
 from loam.core.readings import KINDS
 from loam.core.trial import Trial
 from loam.core.units import parse_number
+from loam.ui.theme import look
 from loam.ui.theme.look import paint_caret
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Chips, Field, words
@@ -87,7 +88,7 @@ class AskView(View):
         side = QWidget()
         side.setLayout(left)
         left.setContentsMargins(0, 0, 0, 0)
-        side.setFixedWidth(380)
+        side.setFixedWidth(look.px(380))
         row.addWidget(side)
         row.addWidget(self._form(), 1)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtWidgets import QWidget
 
@@ -16,6 +16,9 @@ from loam.store.draft import TrialDraft
 from loam.ui.widgets.fields import Field
 from loam.ui.worker import Jobs
 
+if TYPE_CHECKING:
+    from loam.ui.picture_out import Picture
+
 Key = tuple[str, str, Callable[[], object] | None]
 
 
@@ -25,12 +28,21 @@ class Shell(Protocol):
     session: Session
     jobs: Jobs
 
+    @property
+    def view(self) -> View:
+        """The view at hand."""
+        ...
+
     def go(self, step: str) -> None:
         """Turn to a step of the path."""
         ...
 
-    def say(self, text: str, *, care: bool = False) -> None:
-        """Say something along the lower edge."""
+    def say(self, text: str, *, care: bool = False, matter: str = "") -> None:
+        """Say something above the keys."""
+        ...
+
+    def settle(self, matter: str) -> None:
+        """Put away what was said about a matter that is settled."""
         ...
 
     def keys_changed(self) -> None:
@@ -59,7 +71,23 @@ class Shell(Protocol):
         ...
 
     def write_out(self) -> None:
-        """Write the trial out as a Data Package."""
+        """Write the trial out."""
+        ...
+
+    def set_text(self, percent: int) -> None:
+        """Show all text at a size."""
+        ...
+
+    def build_again(self) -> None:
+        """Build the views anew."""
+        ...
+
+    def turn_lights(self) -> None:
+        """Turn to the other theme."""
+        ...
+
+    def may_leave(self, how: str) -> bool:
+        """Tell whether nothing typed would be lost."""
         ...
 
 
@@ -76,6 +104,25 @@ class View(QWidget):
 
     def keys(self) -> list[Key]:
         """Return the keys that work here: key, words, what a click on them does."""
+        return []
+
+    def more_keys(self) -> list[Key]:
+        """Return keys that work here too, but stand only in the list of all keys."""
+        return []
+
+    def pending(self) -> str:
+        """Say what has been typed and not kept, in a sentence; "" when nothing would be lost."""
+        for field in self.findChildren(Field):
+            if field.refused and field.isVisibleTo(self):
+                return f"“{field.text()[:40]}” is not kept: {field.error.text()}"
+        return ""
+
+    def picture(self) -> Picture | None:
+        """Return what this view draws, to be printed or written to a file."""
+        return None
+
+    def table(self) -> list[list[str]]:
+        """Return the table at hand, its heading first, to be copied."""
         return []
 
     def refresh(self, changes: Changes) -> None:

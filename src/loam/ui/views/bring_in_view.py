@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QScrollArea,
-    QStackedWidget,
     QTableView,
     QVBoxLayout,
     QWidget,
@@ -29,6 +28,7 @@ from loam.ui.theme.look import BODY
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Choice, Field, words
 from loam.ui.widgets.file_choice import FileChoice
+from loam.ui.widgets.room import Stack
 from loam.ui.widgets.tape import TapeKey
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -60,7 +60,7 @@ class BringInView(View):
         self.boxes: dict[str, QComboBox] = {}
         outer = QVBoxLayout(self)
         outer.setContentsMargins(24, 16, 24, 0)
-        self.pages = QStackedWidget()
+        self.pages = Stack()
         outer.addWidget(self.pages)
         self.choice = FileChoice()
         self.choice.chosen.connect(lambda text: shell.bring_in_file(Path(text)))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import CELLS, COMBINATIONS, PANELS, READINGS, TRIALS, Changes
 from loam.app.presenters.judging import (
@@ -25,6 +25,7 @@ from loam.ui.views.kit_view import MarkPicture
 from loam.ui.views.origin_page import OriginPage
 from loam.ui.widgets.fields import Chips, FigureButton, words
 from loam.ui.widgets.ranking_chart import RankingChart
+from loam.ui.widgets.room import Stack
 from loam.ui.widgets.tape import TapeKey
 
 _MATTERS = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS)
@@ -50,7 +51,7 @@ class JudgeView(View):
         self.sentence = words("", "lead", wrap=True)
         self.sentence.setObjectName("sentence")
         outer.addWidget(self.sentence)
-        self.pages = QStackedWidget()
+        self.pages = Stack()
         outer.addWidget(self.pages, 1)
         self.pages.addWidget(self._ranking_page())
         self.origin = OriginPage(shell, self.close_origin)
@@ -82,7 +83,7 @@ class JudgeView(View):
     def _detail(self) -> QWidget:
         self.sheet = QWidget()
         self.sheet.setObjectName("sheet")
-        self.sheet.setFixedWidth(310)
+        self.sheet.setFixedWidth(look.px(310))
         box = QVBoxLayout(self.sheet)
         box.setContentsMargins(18, 14, 18, 14)
         box.setSpacing(8)
@@ -163,9 +164,10 @@ class JudgeView(View):
             self._wait("Judging the readings …")
         path, trial_id, seed = self.session.workshop.reads, trial.id, trial.seed
         for kind in sorted(kinds, key=lambda k: k != self.measurand):
+            shown = self.session.kind(kind)
             self.shell.jobs.start(
                 f"judge:{kind}",
-                lambda k=kind: judge_trial(path, trial_id, k, seed),
+                lambda k=shown: judge_trial(path, trial_id, k.key, seed, k),
                 lambda found, t=trial_id: self._answer(t, found),
                 lambda error, k=kind, t=trial_id: self._refused(t, k, error),
             )

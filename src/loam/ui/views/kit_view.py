@@ -67,7 +67,7 @@ class KitView(View):
         row.setContentsMargins(24, 18, 24, 0)
         row.setSpacing(28)
         side = QWidget()
-        side.setFixedWidth(400)
+        side.setFixedWidth(look.px(400))
         left = QVBoxLayout(side)
         left.setContentsMargins(0, 0, 0, 0)
         left.addWidget(words("Combinations", "title"))

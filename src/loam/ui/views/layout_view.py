@@ -12,11 +12,17 @@ from loam.app.presenters.picture import assigned
 from loam.core.errors import LoamError
 from loam.core.layout import deal
 from loam.core.trial import Cell, Panel
+from loam.ui.picture_out import Picture
+from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.fields import words
 from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.rows import ListRow, RowList
 from loam.ui.widgets.tape import TapeKey
+
+_DIGITS = frozenset("123456789")
+"""Not every letter that counts as a digit is one of these: a raised two is none."""
 
 
 class LayoutView(View):
@@ -27,6 +33,7 @@ class LayoutView(View):
     def __init__(self, shell: Shell) -> None:
         super().__init__(shell)
         self.chosen: int | None = None
+        self._asked: tuple[tuple[int, int | None], ...] = ()
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 18, 24, 0)
         row.setSpacing(24)
@@ -41,7 +48,7 @@ class LayoutView(View):
         middle.addWidget(self.filler, 1)
         row.addLayout(middle, 1)
         side = QWidget()
-        side.setFixedWidth(350)
+        side.setFixedWidth(look.px(350))
         right = QVBoxLayout(side)
         right.setContentsMargins(0, 0, 0, 0)
         right.addWidget(words("What goes where", "title"))
@@ -66,6 +73,29 @@ class LayoutView(View):
             ("PgUp", "panel before", lambda: self.turn(-1)),
             ("PgDn", "next panel", lambda: self.turn(1)),
         ]
+
+    def more_keys(self) -> list[Key]:
+        return [("Ctrl+R", "deal at random", self.deal)]
+
+    def picture(self) -> Picture | None:
+        trial, panel = self.session.trial, self.panel
+        if trial is None or panel is None:
+            return None
+        return panels_picture(self.session, f"{trial.name}: what goes where")
+
+    def table(self) -> list[list[str]]:
+        codes = {c.id: c.code for c in self.session.combinations()}
+        names = {p.id: p.name for p in self.session.panels()}
+        rows = [
+            [
+                names[c.panel_id],
+                c.code,
+                codes.get(c.combination_id or 0, ""),
+                str(c.run_order or ""),
+            ]
+            for c in self.session.cells()
+        ]
+        return [["panel", "cell", "combination", "run order"], *rows] if rows else []
 
     @property
     def cell(self) -> Cell | None:
@@ -149,8 +179,8 @@ class LayoutView(View):
         text = event.text().upper()
         combinations = self.session.combinations()
         at = next((i for i, c in enumerate(combinations) if c.code.upper() == text), None)
-        if at is None and text.isdigit() and text != "0":
-            at = int(text) - 1 if int(text) <= len(combinations) else None
+        if at is None and text in _DIGITS and int(text) <= len(combinations):
+            at = int(text) - 1
         if text and at is not None:
             self._place_row(at)
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
@@ -188,16 +218,28 @@ class LayoutView(View):
         self.act(Assign(trial.id, [(cell.id, combination_id, cell.run_order)]))
 
     def deal(self) -> None:
-        """Deal all combinations over all cells at random."""
+        """Deal all combinations over all cells at random; over a layout that stands, ask first."""
         trial = self.session.trial
         if trial is None:
             return
         if self._read():
             self.shell.say("Cells have been read; the layout stays as it was worked.", care=True)
             return
+        cells = self.session.cells()
+        standing = tuple((c.id, c.combination_id) for c in cells if c.combination_id is not None)
+        if standing and self._asked != standing:
+            self._asked = standing
+            self.shell.say(
+                f"{len(standing)} of {len(cells)} cells have their combination already. The same"
+                " again deals them all anew; Ctrl+Z brings this layout back.",
+                care=True,
+                matter="deal",
+            )
+            return
+        self._asked = ()
+        self.shell.settle("deal")
         import numpy as np
 
-        cells = self.session.cells()
         turn = sum(c.combination_id is not None for c in cells)
         try:
             dealt = deal(

@@ -14,6 +14,7 @@ from loam.core.errors import ValueRefused
 from loam.core.panel import Taping
 from loam.core.trial import HARDNESSES, Panel
 from loam.core.units import parse_number
+from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.panel_drawing import PanelDrawing
@@ -35,7 +36,7 @@ class PanelsView(View):
         row.setContentsMargins(24, 18, 24, 0)
         row.setSpacing(24)
         side = QWidget()
-        side.setFixedWidth(250)
+        side.setFixedWidth(look.px(250))
         left = QVBoxLayout(side)
         left.setContentsMargins(0, 0, 0, 0)
         left.addWidget(words("Panels", "title"))
@@ -65,7 +66,7 @@ class PanelsView(View):
     def _form(self) -> QWidget:
         sheet = QWidget()
         sheet.setObjectName("sheet")
-        sheet.setFixedWidth(310)
+        sheet.setFixedWidth(look.px(310))
         box = QVBoxLayout(sheet)
         box.setContentsMargins(22, 20, 22, 20)
         box.setSpacing(14)

@@ -75,7 +75,8 @@ class Field(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(1)
-        box.addWidget(words(label, "small"))
+        self.label = words(label, "small")
+        box.addWidget(self.label)
         row = QHBoxLayout()
         row.setSpacing(5)
         self.line = Line()
@@ -83,7 +84,7 @@ class Field(QWidget):
         self.line.setAccessibleName(f"{label}, {unit}" if unit else label)
         self.line.setPlaceholderText(placeholder)
         if width:
-            self.line.setFixedWidth(width)
+            self.line.setFixedWidth(look.px(width))
         row.addWidget(self.line)
         if unit:
             row.addWidget(words(unit, "quiet"))
@@ -93,12 +94,17 @@ class Field(QWidget):
         self.error = words("", "care", wrap=True)
         self.error.hide()
         box.addWidget(self.error)
-        self._before = ""
+        self._before = self._stood = ""
         self.line.editingFinished.connect(self._finish)
+
+    def set_label(self, label: str) -> None:
+        """Say otherwise what it is."""
+        self.label.setText(label)
+        self.line.setAccessibleName(label)
 
     def set_text(self, text: str) -> None:
         """Show a value without keeping it."""
-        self._before = text
+        self._before = self._stood = text
         if self.line.text() != text:
             self.line.setText(text)
         self.complain("")
@@ -106,6 +112,11 @@ class Field(QWidget):
     def text(self) -> str:
         """Return what stands there, trimmed."""
         return self.line.text().strip()
+
+    @property
+    def refused(self) -> bool:
+        """Whether something stands here that was not kept."""
+        return bool(self.error.text()) and bool(self.text()) and self.text() != self._stood
 
     def complain(self, said: str) -> None:
         """Say what is wrong, in place; "" takes it back."""
@@ -162,8 +173,50 @@ class Choice(QComboBox):
         )
 
 
+class Chip(QPushButton):
+    """One chip: arrows go to its neighbours, and the keyboard shows on a pressed one too."""
+
+    def __init__(self, text: str, chips: Chips) -> None:
+        super().__init__(text)
+        self._chips = chips
+        self.setObjectName("chip")
+        self.setCheckable(True)
+        self.setMinimumHeight(look.px(28))
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        step = _STEPS.get(event.key())
+        if step is not None:
+            self._chips.step(self, step)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.click()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if self.hasFocus():
+            painter = QPainter(self)
+            painter.setPen(QPen(look.on_chip if self.isChecked() else look.strong, 2))
+            painter.drawRect(self.rect().adjusted(3, 3, -4, -4))
+
+
+_STEPS = {
+    int(Qt.Key.Key_Left): -1,
+    int(Qt.Key.Key_Up): -1,
+    int(Qt.Key.Key_Right): 1,
+    int(Qt.Key.Key_Down): 1,
+}
+
+
 class Chips(QWidget):
-    """A choice: square chips in a row, one (or several) pressed."""
+    """A choice: square chips in a row, one (or several) pressed.
+
+    Tab comes to the pressed one, arrows go through them all, Space or Enter presses.
+    """
 
     chosen = pyqtSignal(str)
 
@@ -191,7 +244,7 @@ class Chips(QWidget):
         self._group = QButtonGroup(self)
         self._group.setExclusive(not several)
         self.label = label
-        self.buttons: dict[str, QPushButton] = {}
+        self.buttons: dict[str, Chip] = {}
         self._columns = columns
         self.set_choices(choices)
 
@@ -207,18 +260,14 @@ class Chips(QWidget):
         self.buttons = {}
         columns = self._columns or max(len(choices), 1)
         for i, (key, text) in enumerate(choices):
-            button = QPushButton(text)
-            button.setObjectName("chip")
-            button.setCheckable(True)
-            button.setMinimumHeight(28)
+            button = Chip(text, self)
             button.setAccessibleName(f"{self.label}: {text}" if self.label else text)
-            button.setCursor(Qt.CursorShape.PointingHandCursor)
-            button.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
             button.clicked.connect(lambda _c=False, k=key: self.chosen.emit(k))
             self._group.addButton(button)
             self._grid.addWidget(button, i // columns, i % columns)
             self.buttons[key] = button
         self._grid.setColumnStretch(columns, 1)
+        self._one_stop()
 
     def set_value(self, *keys: str) -> None:
         """Press these chips and no others."""
@@ -226,6 +275,21 @@ class Chips(QWidget):
         for key, button in self.buttons.items():
             button.setChecked(key in keys)
         self._group.setExclusive(not self.several)
+        self._one_stop()
+
+    def _one_stop(self) -> None:
+        """Let Tab come to one chip only: the first pressed one, else the first."""
+        chips = list(self.buttons.values())
+        stop = next((b for b in chips if b.isChecked()), chips[0] if chips else None)
+        for button in chips:
+            policy = Qt.FocusPolicy.StrongFocus if button is stop else Qt.FocusPolicy.ClickFocus
+            button.setFocusPolicy(policy)
+
+    def step(self, chip: Chip, by: int) -> None:
+        """Go from a chip to the one before or after."""
+        chips = list(self.buttons.values())
+        if chip in chips:
+            chips[(chips.index(chip) + by) % len(chips)].setFocus(Qt.FocusReason.TabFocusReason)
 
     def value(self) -> list[str]:
         """Return the keys of the pressed chips."""

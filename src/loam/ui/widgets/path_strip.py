@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from loam.app.presenters.path import STEPS, PathState
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, LEAD, SMALL
 from loam.ui.widgets.tape import paint_tape
 
-HEIGHT = 40
+
+def strip_height() -> int:
+    """Return the height of the strip at the size of text that was chosen."""
+    return look.px(40)
 
 
 class _Step(QAbstractButton):
@@ -29,7 +32,7 @@ class _Step(QAbstractButton):
     def sizeHint(self) -> QSize:
         words = QFontMetrics(look.words(LEAD, bold=True)).horizontalAdvance(self.text())
         key = QFontMetrics(look.words(SMALL)).horizontalAdvance(self.key)
-        return QSize(words + key + 34, HEIGHT)
+        return QSize(words + key + 34, strip_height())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -37,13 +40,13 @@ class _Step(QAbstractButton):
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
         painter.setPen(ink)
         painter.setFont(look.words(SMALL))
-        painter.drawText(QRectF(12, 1, 40, HEIGHT), flags, self.key)
+        painter.drawText(QRectF(12, 1, 40, strip_height()), flags, self.key)
         x = 12 + painter.fontMetrics().horizontalAdvance(self.key) + 7
         painter.setFont(look.words(LEAD if self.here else BODY + 1, bold=self.here))
-        painter.drawText(QRectF(x, 0, self.width() - x, HEIGHT), flags, self.text())
+        painter.drawText(QRectF(x, 0, self.width() - x, strip_height()), flags, self.text())
         if self.here:
             width = painter.fontMetrics().horizontalAdvance(self.text())
-            painter.fillRect(QRectF(12, HEIGHT - 7, x - 12 + width, 3), look.strong)
+            painter.fillRect(QRectF(12, strip_height() - 7, x - 12 + width, 3), look.strong)
 
 
 class PathStrip(QWidget):
@@ -53,10 +56,11 @@ class PathStrip(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setFixedHeight(HEIGHT)
+        self.setFixedHeight(strip_height())
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 0, 24, 0)
-        row.setSpacing(18)
+        row.setSpacing(look.px(12))
         self.steps: dict[str, _Step] = {}
         for i, (key, words) in enumerate(STEPS):
             step = _Step(f"F{i + 2}", words, self)
@@ -84,11 +88,11 @@ class PathStrip(QWidget):
         painter.fillRect(self.rect(), look.ground)
         reached = list(self.steps.values())[: max(self._reached, 1)]
         end = reached[-1].geometry().right() + 12 if reached else 80
-        paint_tape(painter, QRectF(0, 0, end, HEIGHT - 2), seed=3, depth=9)
+        paint_tape(painter, QRectF(0, 0, end, strip_height() - 2), seed=3, depth=9)
         painter.setPen(look.quiet)
         painter.setFont(look.words(SMALL))
         last = list(self.steps.values())[-1].geometry().right() + 16
-        room = QRectF(last, 0, self.width() - last - 24, HEIGHT - 2)
+        room = QRectF(last, 0, self.width() - last - 24, strip_height() - 2)
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
         parts = [p for p in self._facts if p]
         join = "  ·  ".join

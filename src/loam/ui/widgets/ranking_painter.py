@@ -150,8 +150,12 @@ class _Column:
         near, far = self.column.band
         band = QRectF(self.x(near), self.plot.top(), self.x(far) - self.x(near), self.plot.height())
         p.fillRect(band, look.band)
+        if look.lights_out:
+            p.setPen(QPen(look.edge, 1, Qt.PenStyle.DashLine))
+            for x in (band.left(), band.right()):
+                p.drawLine(QPointF(x, band.top()), QPointF(x, band.bottom()))
         p.setFont(look.figures(SMALL - 1))
-        decimals = 0 if step >= 1 and step == int(step) else 1
+        decimals = next((d for d in range(7) if round(step, d) == round(step, 9)), 6)
         count = round((high - low) / step)
         skip = 2 if self.plot.width() / max(count, 1) < 30 else 1
         for i in range(count + 1):
@@ -181,7 +185,10 @@ class _Column:
         y, piece = strip.top(), 9.0
         while y < strip.bottom():
             height = min(piece, strip.bottom() - y)
-            self.p.fillRect(QRectF(strip.left(), y, TAPE, height), look.tape)
+            piece_of = QRectF(strip.left(), y, TAPE, height)
+            self.p.fillRect(piece_of, look.tape)
+            self.p.setPen(QPen(look.edge, 1))
+            self.p.drawRect(piece_of.adjusted(0, 0, -1, -1))
             y += piece + 5
         self.p.setBrush(Qt.BrushStyle.NoBrush)
 

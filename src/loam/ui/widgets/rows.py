@@ -42,7 +42,8 @@ class _Delegate(QStyledItemDelegate):
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         row: ListRow = index.data(_ROW)
         stages = len(row.combination.stages) if row.combination else 1
-        return QSize(120, max(52, 26 + 15 * stages) if row.below or row.combination else 36)
+        high = max(look.px(52), 26 + 15 * stages) if row.below or row.combination else look.px(36)
+        return QSize(120, high)
 
     def paint(
         self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex

@@ -48,6 +48,9 @@ class SpreadLine(QWidget):
 
         band = QRectF(x(s.low), y - 14, x(s.high) - x(s.low), 28)
         painter.fillRect(band, look.band)
+        if look.lights_out:
+            painter.setPen(QPen(look.edge, 1))
+            painter.drawRect(band)
         for i, value in enumerate(values):
             odd = i in s.odd
             painter.setPen(QPen(look.care if odd else look.ink, 3))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from loam.ui.theme import look
@@ -52,7 +52,8 @@ def paint_tape(
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     shape = tape_shape(rect, seed=seed, torn=torn, depth=depth)
-    painter.setPen(Qt.PenStyle.NoPen)
+    outline = QPen(look.edge, 1) if look.lights_out and fill is None else Qt.PenStyle.NoPen
+    painter.setPen(outline)
     painter.setBrush(fill or look.tape)
     painter.drawPolygon(shape)
     painter.setPen(QPen(look.tape_grain, 1))
@@ -98,8 +99,8 @@ class TapeKey(QAbstractButton):
     def sizeHint(self) -> QSize:
         key, words = self._widths()
         if self.main:
-            return QSize(key + words + (44 if self.key else 34), 34)
-        return QSize(key + 22 + words + 8, 28)
+            return QSize(key + words + (44 if self.key else 34), look.px(34))
+        return QSize(key + 22 + words + 8, look.px(28))
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
@@ -144,7 +145,8 @@ class KeyStrip(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("ground")
-        self.setFixedHeight(44)
+        self.setFixedHeight(look.px(28) + 16)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(24, 4, 24, 8)
         self._row.setSpacing(20)
@@ -166,3 +168,19 @@ class KeyStrip(QWidget):
             self._row.addWidget(button)
             self.buttons.append(button)
         self._row.addStretch(1)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """Show as many keys as fit uncut; the last, which lists them all, always."""
+        if not self.buttons:
+            return
+        margins = self._row.contentsMargins()
+        room = self.width() - margins.left() - margins.right()
+        room -= self.buttons[-1].sizeHint().width()
+        for button in self.buttons[:-1]:
+            room -= button.sizeHint().width() + self._row.spacing()
+            button.setVisible(room >= 0)

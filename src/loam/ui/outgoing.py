@@ -1,0 +1,110 @@
+"""What goes out of the window: a trial, a picture, a table; to a file, a printer, the clipboard."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import QApplication
+
+from loam.core.errors import LoamError
+from loam.ui.views.base import Shell
+from loam.ui.widgets.write_out import WriteOut
+
+
+class Outgoing:
+    """Asks where to, and writes."""
+
+    def __init__(self, shell: Shell) -> None:
+        self.shell = shell
+        self.asking = WriteOut(self.write_out_to, self.print_out)
+
+    def _refuse(self, error: LoamError) -> None:
+        self.shell.say(str(error), care=True)
+
+    def write_out(self) -> None:
+        """Ask where to, in place, and write the trial out."""
+        trial = self.shell.session.trial
+        if trial is None:
+            self.shell.say("There is no trial to write out.", care=True)
+            return
+        self.asking.ask(self._place(trial.name), "trial", QApplication.focusWidget())
+
+    def write_picture(self) -> None:
+        """Ask where to, in place, and print the view's picture or write it to a file."""
+        picture = self.shell.view.picture()
+        if picture is None:
+            self.shell.say("There is no picture here yet.", care=True)
+            return
+        self.asking.ask(self._place(picture.name), "picture", QApplication.focusWidget())
+
+    def _place(self, name: str) -> Path:
+        """Return a path without an ending for something of this name."""
+        folder = Path(self.shell.session.recall("folder", str(Path.home())))
+        safe = "".join(c if c.isalnum() or c in " -_" else "-" for c in name).strip()
+        try:
+            known = folder.is_dir()
+        except OSError:
+            known = False
+        return (folder if known else Path.home()) / (safe[:80] or "trial")
+
+    def copy_table(self) -> None:
+        """Copy the table at hand, as text with tabs that a spreadsheet takes."""
+        rows = self.shell.view.table()
+        clipboard = QApplication.clipboard()
+        if not rows or clipboard is None:
+            self.shell.say("There is no table here to copy.", care=True)
+            return
+        clipboard.setText("\n".join("\t".join(row) for row in rows) + "\n")
+        count = len(rows) - 1
+        self.shell.say(f"Copied: {count} line{'' if count == 1 else 's'} and their heading.")
+
+    def write_out_to(self, path: Path) -> None:
+        """Write the trial at hand, or the view's picture, as the ending says."""
+        from loam.app.headless.write_out import write_trial
+        from loam.store.draft import read_draft
+        from loam.store.workshop import reading_apart
+
+        if path.suffix.lower() in (".png", ".svg", ".pdf"):
+            self._write_picture_to(path)
+            return
+        trial_id = self.shell.session.trial_id
+        source = self.shell.session.workshop.reads
+        if trial_id is None:
+            return
+
+        def write() -> str:
+            with reading_apart(source) as db:
+                draft = read_draft(db, trial_id)
+            write_trial(draft, path)
+            return str(path)
+
+        self.shell.jobs.start(
+            "write_out", write, lambda where: self.shell.say(f"Written: {where}"), self._refuse
+        )
+
+    def _write_picture_to(self, path: Path) -> None:
+        picture = self.shell.view.picture()
+        if picture is None:
+            return
+        from loam.ui.picture_out import save_picture
+
+        try:
+            save_picture(picture, path)
+        except LoamError as error:
+            self._refuse(error)
+            return
+        self.shell.say(f"Written: {path}")
+
+    def print_out(self, printer: str) -> None:
+        """Print the view's picture."""
+        picture = self.shell.view.picture()
+        if picture is None:
+            return
+        from loam.ui.picture_out import print_picture
+
+        try:
+            print_picture(picture, printer)
+        except LoamError as error:
+            self._refuse(error)
+            return
+        self.shell.say(f"Sent to {printer}.")

@@ -1,0 +1,182 @@
+"""A view's picture on paper or in a file: the same drawing as on the screen, by daylight."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import QMarginsF, QRectF, QSize, QSizeF, Qt
+from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPainter, QPdfWriter
+
+from loam.core.errors import LoamError
+from loam.store.safe_files import written_whole
+from loam.ui.theme import BENCH, look
+from loam.ui.theme.look import BODY, TITLE
+
+ENDINGS = (".pdf", ".svg", ".png")
+_SHARP = 2
+_EDGE = 24.0
+
+
+@dataclass(frozen=True)
+class Picture:
+    """What a view draws.
+
+    Attributes
+    ----------
+    name : str
+        For the file.
+    title, words : str
+        What stands above it.
+    width, height : float
+        Its size, in the pixels of the screen.
+    draw : callable
+        ``draw(painter, area)``.
+    """
+
+    name: str
+    title: str
+    words: str
+    width: float
+    height: float
+    draw: Callable[[QPainter, QRectF], object]
+
+
+@contextmanager
+def _by_daylight() -> Iterator[None]:
+    tokens = look.tokens
+    look.tokens = BENCH
+    try:
+        yield
+    finally:
+        look.tokens = tokens
+
+
+def _heads(picture: Picture) -> tuple[float, float]:
+    """Return how high the title and the words below it are."""
+    title = look.px(TITLE) * 1.5 if picture.title else 0.0
+    lines = -(-len(picture.words) * look.px(BODY) * 0.55 // max(picture.width, 1.0))
+    return title, (lines * look.px(BODY) * 1.5 + 8 if picture.words else 0.0)
+
+
+def _size(picture: Picture) -> QSizeF:
+    title, words = _heads(picture)
+    return QSizeF(picture.width + 2 * _EDGE, picture.height + title + words + 2 * _EDGE)
+
+
+def _draw(picture: Picture, painter: QPainter) -> None:
+    title, words = _heads(picture)
+    wrap = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft)
+    with _by_daylight():
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(look.ink)
+        painter.setFont(look.words(TITLE, bold=True))
+        painter.drawText(QRectF(_EDGE, _EDGE, picture.width, title), wrap, picture.title)
+        painter.setFont(look.words(BODY))
+        below = QRectF(_EDGE, _EDGE + title, picture.width, words)
+        painter.drawText(below, wrap, picture.words)
+        top = _EDGE + title + words
+        picture.draw(painter, QRectF(_EDGE, top, picture.width, picture.height))
+
+
+def save_picture(picture: Picture, path: Path) -> None:
+    """Write a picture as its ending says: PDF, SVG or PNG.
+
+    Raises
+    ------
+    LoamError
+        For another ending, or when the place or the disk refuses; nothing is left then.
+    """
+    write = {".png": _png, ".svg": _svg, ".pdf": _pdf}.get(path.suffix.lower())
+    if write is None:
+        raise LoamError(
+            f"A picture is not written as {path.suffix or 'a file without an ending'}.",
+            where=str(path),
+            todo="Let the name end in " + ", ".join(ENDINGS) + ".",
+        )
+    with written_whole(path, "Everything is safe in the workshop.") as beside:
+        if not write(picture, str(beside)) or not beside.stat().st_size:
+            raise OSError(0, "the picture could not be drawn there")
+
+
+def _png(picture: Picture, place: str) -> bool:
+    size = _size(picture)
+    image = QImage(
+        QSize(int(size.width() * _SHARP), int(size.height() * _SHARP)), QImage.Format.Format_RGB32
+    )
+    image.fill(Qt.GlobalColor.white)
+    painter = QPainter(image)
+    painter.scale(_SHARP, _SHARP)
+    _draw(picture, painter)
+    painter.end()
+    return image.save(place, "PNG")
+
+
+def _svg(picture: Picture, place: str) -> bool:
+    from PyQt6.QtSvg import QSvgGenerator
+
+    generator = QSvgGenerator()
+    generator.setFileName(place)
+    generator.setSize(_size(picture).toSize())
+    generator.setViewBox(QRectF(0, 0, _size(picture).width(), _size(picture).height()))
+    generator.setTitle(picture.title)
+    painter = QPainter()
+    if not painter.begin(generator):
+        return False
+    _draw(picture, painter)
+    return painter.end()
+
+
+def _pdf(picture: Picture, place: str) -> bool:
+    writer = QPdfWriter(place)
+    writer.setResolution(96)
+    writer.setTitle(picture.title)
+    size = _size(picture)
+    page = QPageSize(size * (72 / 96), QPageSize.Unit.Point, "picture")
+    writer.setPageSize(page)
+    writer.setPageMargins(QMarginsF(0, 0, 0, 0))
+    painter = QPainter()
+    if not painter.begin(writer):
+        return False
+    _draw(picture, painter)
+    return painter.end()
+
+
+def printers() -> list[str]:
+    """Return the printers that this system knows, the usual one first."""
+    from PyQt6.QtPrintSupport import QPrinterInfo
+
+    usual = QPrinterInfo.defaultPrinterName()
+    names = [str(name) for name in QPrinterInfo.availablePrinterNames()]
+    return sorted(names, key=lambda name: (name != usual, name))
+
+
+def print_picture(picture: Picture, name: str) -> None:
+    """Print a picture, as large as the paper has room for.
+
+    Raises
+    ------
+    LoamError
+        When the printer does not take it.
+    """
+    from PyQt6.QtPrintSupport import QPrinter, QPrinterInfo
+
+    info = QPrinterInfo.printerInfo(name)
+    printer = QPrinter(info) if not info.isNull() else QPrinter()
+    wide = picture.width > picture.height
+    printer.setPageOrientation(
+        QPageLayout.Orientation.Landscape if wide else QPageLayout.Orientation.Portrait
+    )
+    painter = QPainter()
+    if info.isNull() or not painter.begin(printer):
+        raise LoamError(
+            f"The printer {name} does not take it.",
+            todo="See whether it is on, or write the picture to a .pdf.",
+        )
+    size, paper = _size(picture), printer.pageRect(QPrinter.Unit.DevicePixel)
+    scale = min(paper.width() / size.width(), paper.height() / size.height())
+    painter.scale(scale, scale)
+    _draw(picture, painter)
+    painter.end()

@@ -1,0 +1,1 @@
+"""Reading a cell: the view, its digits, and what was taken."""

@@ -1,0 +1,136 @@
+"""Where a reading is typed, and what is said of it: figures, spread, verdict, who and how."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from loam.app.presenters.reading import PHASES
+from loam.ui.theme import look
+from loam.ui.theme.look import FAR, FAR_BIG, FAR_SMALL, FIGURES, TITLE
+from loam.ui.views.read.digits import Digits, Reader
+from loam.ui.views.read.taken import Taken
+from loam.ui.widgets.fields import Chips, Field, words
+from loam.ui.widgets.spread import SpreadLine
+from loam.ui.widgets.strike_bar import StrikeBar
+
+LOW = 620
+"""Height under which figures are smaller and the spread is left out."""
+
+
+class Form(QWidget):
+    """The right half of the reading view."""
+
+    def __init__(self, reader: Reader) -> None:
+        super().__init__()
+        self._reader = reader
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(6)
+        self.kinds = Chips("", "read_kinds", [], columns=4)
+        box.addWidget(self.kinds)
+        head = QHBoxLayout()
+        head.setSpacing(18)
+        self.code = QLabel()
+        self.code.setAccessibleName("cell")
+        head.addWidget(self.code)
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        self.what = words("", "lead")
+        self.where = words("", "quiet")
+        names.addWidget(self.what)
+        names.addWidget(self.where)
+        head.addLayout(names)
+        head.addStretch(1)
+        box.addLayout(head)
+        box.addLayout(self._digits_line())
+        self._summary(box)
+        box.addStretch(1)
+        self.choices = self._choices()
+
+    def _digits_line(self) -> QHBoxLayout:
+        line = QHBoxLayout()
+        self.digits = Digits(self._reader)
+        line.addWidget(self.digits, 1)
+        unit = QVBoxLayout()
+        unit.addStretch(1)
+        self.ordinal = words("", "lead")
+        self.unit = words("", "lead")
+        unit.addWidget(self.ordinal)
+        unit.addWidget(self.unit)
+        unit.addStretch(1)
+        line.addLayout(unit)
+        return line
+
+    def _summary(self, box: QVBoxLayout) -> None:
+        self.error = words("", "care", wrap=True)
+        self.error.setObjectName("digits_error")
+        self.error.setMinimumHeight(look.px(22))
+        box.addWidget(self.error)
+        self.strike_bar = StrikeBar()
+        box.addWidget(self.strike_bar)
+        self.taken = Taken()
+        box.addWidget(self.taken)
+        self.spread = SpreadLine()
+        box.addWidget(self.spread)
+        total = QHBoxLayout()
+        total.setSpacing(24)
+        self.mean = QLabel()
+        self.mean.setObjectName("running_mean")
+        self.verdict = QLabel()
+        self.verdict.setObjectName("verdict")
+        total.addWidget(self.mean)
+        total.addWidget(self.verdict)
+        total.addStretch(1)
+        box.addLayout(total)
+        self.advice = words("", "lead", wrap=True)
+        self.advice.setObjectName("advice")
+        box.addWidget(self.advice)
+        self.last = words("", "quiet", wrap=True)
+        self.last.setObjectName("last_cell")
+        box.addWidget(self.last)
+
+    def _choices(self) -> QWidget:
+        """Make the part that says who, how and with what; it lies under the panel."""
+        part = QWidget()
+        box = QVBoxLayout(part)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(4)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(18)
+        self.operator = Field("Worked by", "read_operator", placeholder="first name")
+        self.reader = Field("Read by", "read_reader", placeholder="first name")
+        self.meter = Field("Meter", "read_meter", placeholder="its name")
+        self.phases = Chips("Read", "read_phase", PHASES)
+        self.scales = Chips("Scale of the meter", "read_scale", [])
+        grid.addWidget(self.phases, 0, 0, 1, 2)
+        grid.addWidget(self.scales, 0, 2)
+        for i, field in enumerate((self.operator, self.reader, self.meter)):
+            grid.addWidget(field, 1, i)
+            grid.setColumnStretch(i, 1)
+        box.addLayout(grid)
+        self.left = words("", "quiet")
+        box.addWidget(self.left)
+        return part
+
+    def restyle(self, width: int, height: int) -> None:
+        """Fit figures to the theme and to the room that the view has."""
+        t = look.tokens
+        small = bool(height) and height < LOW
+        self.spread.setVisible(not small)
+        big = look.px(FAR) if small else min(look.px(FAR_BIG - 40), int(width * 0.11) or 110)
+        self.digits.setStyleSheet(
+            f'font-family: "{FIGURES}"; font-size: {big}px; background: transparent;'
+            f" border: none; border-bottom: 2px solid {t.line}; padding: 0; color: {t.ink};"
+        )
+        self.digits.setMinimumHeight(int(big * 1.22))
+        far = look.px(FAR_SMALL - 12 if small else FAR_SMALL)
+        self.code.setStyleSheet(
+            f'font-family: "{FIGURES}"; font-weight: bold; font-size: {far}px;'
+            f" background: {t.tape}; color: {t.on_tape}; padding: 2px 16px;"
+            f" border: 1px solid {t.edge};"
+        )
+        for label, bold in ((self.mean, False), (self.verdict, True)):
+            face = f'font-family: "{FIGURES}";' if not bold else "font-weight: 600;"
+            label.setStyleSheet(f"{face} font-size: {look.px(28) if small else far}px;")
+        for label in (self.ordinal, self.unit):
+            label.setStyleSheet(f"font-size: {look.px(TITLE)}px; color: {t.quiet};")
