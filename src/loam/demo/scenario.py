@@ -145,7 +145,7 @@ def one_steps() -> TrialDraft:
     """Trial 1: one-steps on soft clear, with a filler trap and a mislabelled panel."""
     taping = Taping(760, 560, 3, 5, 14, 40)
     trial = Trial(
-        1, "One-steps on soft", "Which one-step for soft clear?", MEASURANDS, 5, 11,
+        1, "One-steps on soft", "Which one-step is best?", MEASURANDS, 5, 11,
         f"{truth.SCHOOL}, evening course.",
     )  # fmt: skip
     panels = [(n, "soft", taping) for n in ("Plover", "Dunlin", truth.MISLABELLED_PANEL)]
@@ -159,7 +159,7 @@ def cut_and_finish(seed: int = 2) -> TrialDraft:
     """Trial 2: cut and finish on three hardnesses, eight panels; other seeds repeat it anew."""
     taping = Taping(720, 560, 3, 4, 14, 44)
     trial = Trial(
-        2, "Cut and finish", "Which cut and finish, for each hardness?", MEASURANDS, 5, 12,
+        2, "Cut and finish", "Which cut and finish is best?", MEASURANDS, 5, 12,
         f"{truth.SCHOOL}, evening course.",
     )  # fmt: skip
     names = ("Heron", "Plover", "Dunlin", "Curlew", "Avocet", "Teal", "Snipe", "Godwit")

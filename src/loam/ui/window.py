@@ -48,7 +48,7 @@ if TYPE_CHECKING:
     from loam.store.draft import TrialDraft
 
 VIEWS: dict[str, tuple[str, str]] = {
-    "ask": ("loam.ui.views.ask_view", "AskView"),
+    "ask": ("loam.ui.views.ask.view", "AskView"),
     "kit": ("loam.ui.views.kit_view", "KitView"),
     "panels": ("loam.ui.views.panels_view", "PanelsView"),
     "layout": ("loam.ui.views.layout_view", "LayoutView"),

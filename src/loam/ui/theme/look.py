@@ -73,7 +73,7 @@ class Look(QObject):
         self.changed.emit()
 
     def words(self, pixels: int, *, bold: bool = False, italic: bool = False) -> QFont:
-        """Return the face for words."""
+        """Return the face for words, at the size of text that was chosen."""
         font = QFont(WORDS)
         font.setPixelSize(max(1, self.px(pixels)))
         if bold:
@@ -81,10 +81,13 @@ class Look(QObject):
         font.setItalic(italic)
         return font
 
-    def figures(self, pixels: int, *, bold: bool = False) -> QFont:
-        """Return the face for figures and codes; its digits are all equally wide."""
+    def figures(self, pixels: int, *, bold: bool = False, exact: bool = False) -> QFont:
+        """Return the face for figures and codes; its digits are all equally wide.
+
+        ``exact`` keeps the size as it is, for figures that were fitted to a place.
+        """
         font = QFont(FIGURES)
-        font.setPixelSize(max(1, self.px(pixels)))
+        font.setPixelSize(max(1, pixels if exact else self.px(pixels)))
         if bold:
             font.setWeight(QFont.Weight.Bold)
         return font
@@ -134,7 +137,12 @@ def style_sheet(t: Tokens, scale: float = 1.0) -> str:
         padding: 5px 6px; selection-background-color: {t.strong};
         selection-color: {t.on_strong};
     }}
+    QLineEdit#trial_name {{
+        font-size: {title}px; font-weight: 600; background: transparent; padding: 0 0 2px 0;
+        border-bottom: 2px solid transparent;
+    }}
     QLineEdit:focus, QPlainTextEdit:focus {{ border-bottom: 2px solid {t.strong}; }}
+    QLineEdit#trial_name:focus {{ border-bottom: 2px solid {t.strong}; }}
     QLineEdit[wrong="true"] {{ border-bottom: 2px solid {t.care}; }}
     QLineEdit:read-only {{ color: {t.quiet}; }}
     QPushButton#chip {{

@@ -24,6 +24,7 @@ class Tokens:
     tape_grain: str
     edge: str
     on_tape: str
+    quiet_on_tape: str
     strong: str
     on_strong: str
     care: str
@@ -48,6 +49,7 @@ BENCH = Tokens(
     tape_grain="#CBC78C",
     edge="#DAD7A4",
     on_tape="#2C2B14",
+    quiet_on_tape="#5A5836",
     strong="#155E63",
     on_strong="#F6F7F3",
     care="#9A3F17",
@@ -71,6 +73,7 @@ LIGHTS_OUT = Tokens(
     tape_grain="#33291A",
     edge="#8C6630",
     on_tape="#C98A3A",
+    quiet_on_tape="#B98344",
     strong="#C98A3A",
     on_strong="#080A09",
     care="#D8603A",

@@ -21,9 +21,9 @@ from loam.core.readings import FILM, kind_of
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
 from loam.ui.views.base import Key, Shell, View
-from loam.ui.views.kit_view import MarkPicture
 from loam.ui.views.origin_page import OriginPage
 from loam.ui.widgets.fields import Chips, FigureButton, words
+from loam.ui.widgets.mark_picture import MarkPicture
 from loam.ui.widgets.ranking_chart import RankingChart
 from loam.ui.widgets.room import Stack
 from loam.ui.widgets.tape import TapeKey

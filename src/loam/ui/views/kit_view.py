@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import QPointF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import COMBINATIONS, Changes
 from loam.app.commands import AddCombination, EditCombination, PutCombinationAway
@@ -17,41 +16,20 @@ from loam.core.kit import COMPOUNDS, PADS, guess
 from loam.core.machines import KINDS as MACHINES
 from loam.core.trial import MAX_STAGES, Combination, Stage
 from loam.core.units import parse_number
+from loam.store import combinations as combination_store
+from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.pictures import combinations_picture
 from loam.ui.widgets.fields import Chips, Field, words
-from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
+from loam.ui.widgets.mark_picture import MarkPicture
 from loam.ui.widgets.panel_row import PanelRow
-from loam.ui.widgets.rows import ListRow, RowList
+from loam.ui.widgets.rows import ListRow
+from loam.ui.widgets.shelf import Shelf
 from loam.ui.widgets.tape import TapeKey
 
-LETTERS = "ABCDEFGH"
-
-
-class MarkPicture(QWidget):
-    """A combination's mark, large."""
-
-    def __init__(self, row: int = 34) -> None:
-        super().__init__()
-        self._row = row
-        self.combination: Combination | None = None
-        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
-        look.changed.connect(self.update)
-
-    def show_combination(self, combination: Combination | None) -> None:
-        """Show the mark of a combination."""
-        self.combination = combination
-        self.setAccessibleName(f"mark of {combination.words()}" if combination else "no mark")
-        self.updateGeometry()
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        _, height = mark_size(self.combination, self._row)
-        return QSize(int(self._row * ROW_ASPECT) + 4, int(height) + 4)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        if self.combination is not None:
-            paint_mark(QPainter(self), QPointF(2, 2), self.combination, self._row, look.ink)
+LETTERS = "ABCDEFGHIJ"
+"""Rows of cells are named from K on."""
 
 
 class KitView(View):
@@ -67,13 +45,13 @@ class KitView(View):
         row.setContentsMargins(24, 18, 24, 0)
         row.setSpacing(28)
         side = QWidget()
-        side.setFixedWidth(look.px(400))
+        side.setFixedWidth(look.px(350))
         left = QVBoxLayout(side)
         left.setContentsMargins(0, 0, 0, 0)
-        left.addWidget(words("Combinations", "title"))
-        self.list = RowList("combinations", "combinations of this trial")
-        self.list.row_chosen.connect(self._choose)
-        left.addWidget(self.list, 1)
+        self.shelf = Shelf("Combinations", "combinations", "combinations of this trial")
+        self.shelf.chosen.connect(self._choose)
+        self.list = self.shelf.list
+        left.addWidget(self.shelf, 1)
         row.addWidget(side)
         sheet = QWidget()
         sheet.setObjectName("sheet")
@@ -153,7 +131,7 @@ class KitView(View):
             grid.setColumnStretch(i, 1)
         self.passes = Field("Section passes", "passes", width=80)
         self.dial = Field("Speed dial", "dial", width=80)
-        self.force = Field("Force", "force_n", unit="N", width=80)
+        self.force = Field("Force", "force_n", unit=self.session.unit("force").symbol, width=80)
         for i, field in enumerate((self.passes, self.dial, self.force)):
             grid.addWidget(field, 2, i)
         self.pad.kept.connect(lambda t: self._named("pad", "pad_material", t))
@@ -174,9 +152,18 @@ class KitView(View):
                 ("Ctrl+G", "another stage", self.add_stage),
                 ("Ctrl+B", "take a stage off", self.drop_stage),
                 ("Ctrl+D", "a copy", self.copy),
-                ("Ctrl+Del", "remove it", self.remove),
             ]
-        return found
+        said = "bring it back" if self.shelf.away else "put it away"
+        found.append(("Ctrl+Del", said, self.remove))
+        away = "the others" if self.shelf.away else "those put away"
+        return [*found, ("Ctrl+H", away, self.turn_away)]
+
+    def more_keys(self) -> list[Key]:
+        return [
+            ("Ctrl+F", "search the combinations", self.shelf.find),
+            ("PgDn", "more panels", lambda: self.panels.turn(1)),
+            ("PgUp", "panels before", lambda: self.panels.turn(-1)),
+        ]
 
     @property
     def combination(self) -> Combination | None:
@@ -197,11 +184,7 @@ class KitView(View):
         self._show()
 
     def _show(self) -> None:
-        rows = [
-            ListRow(c.id, c.name or c.words(), c.words() if c.name else "", c.code, c)
-            for c in self.session.combinations()
-        ]
-        self.list.show_rows(rows, self.chosen)
+        self._show_list()
         c = self.combination
         trial = self.session.trial is not None
         self.empty.setVisible(c is None)
@@ -218,13 +201,32 @@ class KitView(View):
         more = [("add", "add one")] if len(c.stages) < MAX_STAGES else []
         self.stages.set_choices([*choices, *more])
         self.used.setText(usage(self.session, c))
-        panels = self.session.panels()[: PanelRow.MOST]
-        self.panels.show_pictures([placed(self.session, p, c) for p in panels])
+        self.panels.show_panels(self.session.panels(), lambda p: placed(self.session, p, c))
         self.stage = min(self.stage, max(len(c.stages) - 1, 0))
         self.stages.set_value(str(self.stage))
         self.stage_body.setVisible(bool(c.stages))
         if c.stages:
             self._show_stage(c.stages[self.stage])
+
+    def _show_list(self) -> None:
+        db, trial_id = self.session.workshop.connection, self.session.trial_id
+        shown = self.session.combinations()
+        if self.shelf.away:
+            shown = combination_store.combinations(db, trial_id, away=True) if trial_id else []
+        rows = [
+            ListRow(c.id, c.name or c.words(), c.words() if c.name else "", c.code, c)
+            for c in shown
+        ]
+        self.shelf.show_rows(rows, None if self.shelf.away else self.chosen)
+
+    def turn_away(self) -> None:
+        """Show the combinations that were put away, or the others again."""
+        self.shelf.away = not self.shelf.away
+        self._show_list()
+        self.list.setFocus()
+        if self.list.count() and self.list.currentRow() < 0:
+            self.list.setCurrentRow(0)
+        self.shell.keys_changed()
 
     def _show_stage(self, s: Stage) -> None:
         self.pad.set_text(s.pad)
@@ -235,11 +237,15 @@ class KitView(View):
         self.motion.set_value(s.machine_kind)
         self.passes.set_text(str(s.passes) if s.passes else "")
         self.dial.set_text(s.dial)
-        self.force.set_text(f"{s.force_n:g}" if s.force_n is not None else "")
+        unit, force = self.session.unit("force"), s.force_n
+        self.force.set_text(
+            "" if force is None else f"{round(unit.shown(force), 1 + unit.finer):g}"
+        )
 
     def _choose(self, row_id: int) -> None:
-        self.chosen, self.stage = row_id, 0
-        self._show()
+        if not self.shelf.away:
+            self.chosen, self.stage = row_id, 0
+            self._show()
 
     def _turn_stage(self, key: str) -> None:
         if key == "add":
@@ -254,9 +260,12 @@ class KitView(View):
         if trial is None:
             self.shell.say("Start a trial first.", care=True)
             return
+        self._add(Combination(0, self._free_code(), "", (Stage("", "", ""),)))
+
+    def _free_code(self) -> str:
         used = {c.code for c in self.session.combinations()}
-        code = next((x for x in LETTERS if x not in used), f"C{len(used) + 1}")
-        self._add(Combination(0, code, "", (Stage("", "", ""),)))
+        numbered = (f"C{i}" for i in range(len(LETTERS) + 1, len(LETTERS) + len(used) + 2))
+        return next(x for x in (*LETTERS, *numbered) if x not in used)
 
     def _add(self, combination: Combination) -> None:
         trial = self.session.trial
@@ -271,15 +280,29 @@ class KitView(View):
         """Start from the stages of the one that is shown."""
         c = self.combination
         if c is not None:
-            used = {x.code for x in self.session.combinations()}
-            code = next((x for x in LETTERS if x not in used), f"C{len(used) + 1}")
-            self._add(Combination(0, code, "", c.stages))
+            self._add(Combination(0, self._free_code(), "", c.stages))
 
     def remove(self) -> None:
-        """Remove the combination that is shown; refused while a cell has it."""
+        """Put the combination away that is shown (not while a cell has it), or bring one back."""
         c, trial = self.combination, self.session.trial
-        if c is not None and trial is not None:
-            self.act(PutCombinationAway(trial.id, c.code, id=c.id))
+        if trial is None:
+            return
+        if not self.shelf.away:
+            if c is not None:
+                self.act(PutCombinationAway(trial.id, c.code, id=c.id))
+            return
+        marked = self.list.marked()
+        if marked is not None and self.act(PutCombinationAway(trial.id, id=marked, away=False)):
+            self.shelf.away, self.chosen = False, marked
+            self._show()
+
+    def picture(self) -> Picture | None:
+        trial, found = self.session.trial, self.session.combinations()
+        return combinations_picture(trial.name, found) if trial is not None and found else None
+
+    def table(self) -> list[list[str]]:
+        rows = [[c.code, c.name, c.words()] for c in self.session.combinations()]
+        return [["code", "name", "recipe"], *rows] if rows else []
 
     def add_stage(self) -> None:
         """Add a stage after the last one."""
@@ -351,4 +374,5 @@ class KitView(View):
         except ValueRefused as error:
             self.force.complain(f"{error.what} {error.todo}".strip())
             return
-        self._stage_change(self.force, force_n=value)
+        stored = None if value is None else self.session.unit("force").stored(value)
+        self._stage_change(self.force, force_n=stored)

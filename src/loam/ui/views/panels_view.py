@@ -8,20 +8,41 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import PANELS, Changes
-from loam.app.commands import AddPanel, EditPanel
+from loam.app.commands import AddPanel, EditPanel, PutPanelAway
 from loam.app.presenters.picture import assigned
+from loam.app.session import Session
 from loam.core.errors import ValueRefused
 from loam.core.panel import Taping
-from loam.core.trial import HARDNESSES, Panel
+from loam.core.trial import HARDNESSES, Panel, Trial
 from loam.core.units import parse_number
+from loam.store import panels as panel_store
+from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.panel_drawing import PanelDrawing
-from loam.ui.widgets.rows import ListRow, RowList
+from loam.ui.widgets.rows import ListRow
+from loam.ui.widgets.shelf import Shelf
 from loam.ui.widgets.tape import TapeKey
 
 FIRST = Taping(720.0, 560.0, 3, 4, 14.0, 44.0)
+
+
+def another_panel(session: Session, trial: Trial, like: Panel | None = None) -> Panel:
+    """Return a new panel with a free name, taped like another one."""
+    panels = session.panels()
+    names = {p.name for p in panels}
+    number = next(i for i in range(1, len(names) + 2) if f"Panel {i}" not in names)
+    like = like or (panels[-1] if panels else None)
+    return Panel(
+        0,
+        trial.id,
+        f"Panel {number}",
+        like.hardness if like else "medium",
+        like.taping if like else FIRST,
+        like.paint if like else "",
+    )
 
 
 class PanelsView(View):
@@ -39,10 +60,10 @@ class PanelsView(View):
         side.setFixedWidth(look.px(250))
         left = QVBoxLayout(side)
         left.setContentsMargins(0, 0, 0, 0)
-        left.addWidget(words("Panels", "title"))
-        self.list = RowList("panels", "panels of this trial")
-        self.list.row_chosen.connect(self._choose)
-        left.addWidget(self.list, 1)
+        self.shelf = Shelf("Panels", "panels", "panels of this trial")
+        self.shelf.chosen.connect(self._choose)
+        self.list = self.shelf.list
+        left.addWidget(self.shelf, 1)
         row.addWidget(side)
         middle = QVBoxLayout()
         self.empty = words(
@@ -84,14 +105,15 @@ class PanelsView(View):
         grid.setHorizontalSpacing(16)
         grid.setVerticalSpacing(10)
         self.fields: dict[str, Field] = {}
+        size = self.session.unit("size").symbol
         for i, (key, label, unit) in enumerate(
             (
-                ("width_mm", "Width", "mm"),
-                ("height_mm", "Height", "mm"),
+                ("width_mm", "Width", size),
+                ("height_mm", "Height", size),
                 ("rows", "Rows of cells", ""),
                 ("columns", "Columns of cells", ""),
-                ("gap_mm", "Tape gap", "mm"),
-                ("margin_mm", "Margin", "mm"),
+                ("gap_mm", "Tape gap", size),
+                ("margin_mm", "Margin", size),
             )
         ):
             field = Field(label, key, unit=unit, width=84)
@@ -105,11 +127,71 @@ class PanelsView(View):
         return sheet
 
     def keys(self) -> list[Key]:
+        found: list[Key] = [("Ctrl+N", "new panel", self.add)]
+        if self.panel is not None or self.shelf.away:
+            said = "bring it back" if self.shelf.away else "put it away"
+            found += [("Ctrl+D", "a copy", self.copy), ("Ctrl+Del", said, self.put_away)]
+        away = "the others" if self.shelf.away else "those put away"
         return [
-            ("Ctrl+N", "new panel", self.add),
+            *found,
+            ("Ctrl+H", away, self.turn_away),
             ("PgUp", "panel before", lambda: self.turn(-1)),
             ("PgDn", "next panel", lambda: self.turn(1)),
         ]
+
+    def more_keys(self) -> list[Key]:
+        return [("Ctrl+F", "search the panels", self.shelf.find)]
+
+    def turn_away(self) -> None:
+        """Show the panels that were put away, or the others again."""
+        self.shelf.away = not self.shelf.away
+        self._show_list()
+        self.list.setFocus()
+        if self.list.count() and self.list.currentRow() < 0:
+            self.list.setCurrentRow(0)
+        self.shell.keys_changed()
+
+    def put_away(self) -> None:
+        """Take the panel that is shown out of the trial, with its readings; or bring one back."""
+        trial, panel = self.session.trial, self.panel
+        if trial is None:
+            return
+        if not self.shelf.away:
+            if panel is not None:
+                self.act(PutPanelAway(trial.id, id=panel.id))
+            return
+        marked = self.list.marked()
+        if marked is not None and self.act(PutPanelAway(trial.id, id=marked, away=False)):
+            self.shelf.away, self.chosen = False, marked
+            self._show()
+            self.shell.keys_changed()
+
+    def copy(self) -> None:
+        """Add a panel like the one that is shown."""
+        self.add()
+
+    def picture(self) -> Picture | None:
+        trial = self.session.trial
+        return panels_picture(self.session, trial.name) if trial is not None else None
+
+    def table(self) -> list[list[str]]:
+        size = self.session.unit("size")
+        head = ["panel", "hardness", "paint", f"width, {size.symbol}", f"height, {size.symbol}",
+                "rows", "columns"]  # fmt: skip
+        rows = [
+            [p.name, p.hardness, p.paint, self._figure("width_mm", p.taping.width_mm),
+             self._figure("height_mm", p.taping.height_mm), str(p.taping.rows),
+             str(p.taping.columns)]
+            for p in self.session.panels()
+        ]  # fmt: skip
+        return [head, *rows] if rows else []
+
+    def _figure(self, key: str, value: float) -> str:
+        """Write a measure in the unit that sizes are shown in."""
+        size = self.session.unit("size")
+        if key in ("rows", "columns"):
+            return f"{value:g}"
+        return f"{round(size.shown(value), 1 + size.finer):g}"
 
     @property
     def panel(self) -> Panel | None:
@@ -130,13 +212,7 @@ class PanelsView(View):
         self._show()
 
     def _show(self) -> None:
-        rows = [
-            ListRow(
-                p.id, p.name, f"{p.hardness} clear · {p.taping.rows} × {p.taping.columns} cells"
-            )
-            for p in self.session.panels()
-        ]
-        self.list.show_rows(rows, self.chosen)
+        self._show_list()
         panel = self.panel
         for widget, shown in (
             (self.empty, panel is None),
@@ -153,17 +229,33 @@ class PanelsView(View):
         self.hardness.set_value(panel.hardness)
         self.paint.set_text(panel.paint)
         for key, field in self.fields.items():
-            field.set_text(f"{getattr(panel.taping, key):g}")
-        t = panel.taping
+            field.set_text(self._figure(key, getattr(panel.taping, key)))
+        t, size = panel.taping, self.session.unit("size")
+        cell = f"{size.shown(t.cell_width_mm):.{size.finer}f} ×"
+        cell += f" {size.shown(t.cell_height_mm):.{size.finer}f} {size.symbol}"
         self.said.setText(
-            f"{t.rows * t.columns} cells of {t.cell_width_mm:.0f} × {t.cell_height_mm:.0f} mm."
+            f"{t.rows * t.columns} cells of {cell}."
             " The hardness class is your judgement; rest it on a pencil test, the maker's word or"
             " how the panel answers."
         )
 
+    def _show_list(self) -> None:
+        db, trial_id = self.session.workshop.connection, self.session.trial_id
+        shown = self.session.panels()
+        if self.shelf.away:
+            shown = panel_store.panels(db, trial_id, away=True) if trial_id else []
+        rows = [
+            ListRow(
+                p.id, p.name, f"{p.hardness} clear · {p.taping.rows} × {p.taping.columns} cells"
+            )
+            for p in shown
+        ]
+        self.shelf.show_rows(rows, None if self.shelf.away else self.chosen)
+
     def _choose(self, row_id: int) -> None:
-        self.chosen = row_id
-        self._show()
+        if not self.shelf.away:
+            self.chosen = row_id
+            self._show()
 
     def turn(self, step: int) -> None:
         """Turn to the panel before or after."""
@@ -177,18 +269,7 @@ class PanelsView(View):
         if trial is None:
             self.shell.say("Start a trial first.", care=True)
             return
-        panels = self.session.panels()
-        names = {p.name for p in panels}
-        number = next(i for i in range(1, len(names) + 2) if f"Panel {i}" not in names)
-        like = self.panel
-        panel = Panel(
-            0,
-            trial.id,
-            f"Panel {number}",
-            like.hardness if like else "medium",
-            like.taping if like else FIRST,
-            like.paint if like else "",
-        )
+        panel = another_panel(self.session, trial, self.panel)
         command = AddPanel(panel)
         if self.act(command):
             self._choose(command.id)
@@ -218,6 +299,10 @@ class PanelsView(View):
                 if value != int(value):
                     raise ValueRefused("Rows and columns are counted whole.")
                 value = int(value)
+            elif self._figure(key, getattr(panel.taping, key)) == f"{value:g}":
+                return
+            else:
+                value = self.session.unit("size").stored(value)
             taping = replace(panel.taping, **{key: value})
         except ValueRefused as error:
             field.complain(f"{error.what} {error.todo}".strip())

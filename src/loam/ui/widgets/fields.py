@@ -62,10 +62,12 @@ class Line(QLineEdit):
 class Field(QWidget):
     """A labelled line: what it is, what stands there, its unit, and what is wrong with it.
 
-    ``kept`` is emitted with the text when Enter is pressed or the field is left changed.
+    ``kept`` is emitted with the text when Enter is pressed or the field is left changed;
+    ``entered`` after Enter, once what was typed is kept or refused.
     """
 
     kept = pyqtSignal(str)
+    entered = pyqtSignal()
 
     def __init__(
         self, label: str, name: str, *, unit: str = "", placeholder: str = "", width: int = 0
@@ -96,6 +98,7 @@ class Field(QWidget):
         box.addWidget(self.error)
         self._before = self._stood = ""
         self.line.editingFinished.connect(self._finish)
+        self.line.returnPressed.connect(self._enter)
 
     def set_label(self, label: str) -> None:
         """Say otherwise what it is."""
@@ -127,6 +130,10 @@ class Field(QWidget):
         if style is not None:
             style.unpolish(self.line)
             style.polish(self.line)
+
+    def _enter(self) -> None:
+        self._finish()
+        self.entered.emit()
 
     def _finish(self) -> None:
         if self.line.text() != self._before:

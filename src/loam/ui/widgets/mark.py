@@ -1,6 +1,6 @@
 """The mark of a combination, drawn from its own facts: motion, pad, grain, passes.
 
-One row a stage, first stage at the bottom, like a layer. No colour is needed to tell marks apart.
+One row a stage, top to bottom in the order of work. No colour is needed to tell marks apart.
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ def paint_mark(
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     stages = combination.stages
-    for i, stage in enumerate(reversed(stages)):
+    for i, stage in enumerate(stages):
         _paint_stage(painter, QPointF(at.x(), at.y() + i * row * 1.18), stage, row, ink)
     if not stages:
         painter.setPen(QPen(ink, max(1.0, row * 0.07), Qt.PenStyle.DotLine))

@@ -6,10 +6,12 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from loam.app.drawings import Rect
+from loam.app.drawings.panel import face_at, face_beside, face_box, panel_box
 from loam.app.presenters.picture import PanelPicture
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
-from loam.ui.widgets.panel_painter import draw_panel, face_rect, panel_rect
+from loam.ui.widgets.panel_painter import draw_panel
 
 _ARROWS = {
     Qt.Key.Key_Left: (0, -1),
@@ -84,24 +86,25 @@ class PanelDrawing(QWidget):
         )
         painter.drawText(rest, flags, words)
 
+    def _panel(self) -> Rect:
+        area = self._area().adjusted(1, 1, -1, -1)
+        assert self.picture is not None
+        return panel_box(Rect(area.x(), area.y(), area.width(), area.height()), self.picture)
+
     def cell_at(self, x: float, y: float) -> int | None:
         """Return the id of the cell under a point of the widget."""
         if self.picture is None:
             return None
-        panel = panel_rect(self._area().adjusted(1, 1, -1, -1), self.picture)
-        for face in self.picture.faces:
-            if face_rect(panel, self.picture, face).contains(x, y):
-                return face.cell_id
-        return None
+        face = face_at(self._panel(), self.picture, x, y)
+        return face.cell_id if face is not None else None
 
     def centre_of(self, cell_id: int) -> tuple[int, int]:
         """Return the middle of a cell in the widget, for pointing at it."""
         assert self.picture is not None
         face = self.picture.face(cell_id)
         assert face is not None
-        panel = panel_rect(self._area().adjusted(1, 1, -1, -1), self.picture)
-        middle = face_rect(panel, self.picture, face).center()
-        return round(middle.x()), round(middle.y())
+        x, y = face_box(self._panel(), self.picture, face).middle
+        return round(x), round(y)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -121,13 +124,10 @@ class PanelDrawing(QWidget):
         if move is None or self.picture is None or not plain:
             super().keyPressEvent(event)
             return
-        columns = self.picture.taping.columns
-        faces = self.picture.faces
-        at = next((i for i, f in enumerate(faces) if f.cell_id == self.chosen), None)
-        if at is None:
-            self.cell_chosen.emit(faces[0].cell_id)
+        face = self.picture.face(self.chosen)
+        if face is None:
+            self.cell_chosen.emit(self.picture.faces[0].cell_id)
             return
-        row, column = divmod(at, columns)
-        row, column = row + move[0], column + move[1]
-        if 0 <= row < self.picture.taping.rows and 0 <= column < columns:
-            self.cell_chosen.emit(faces[row * columns + column].cell_id)
+        beside = face_beside(self.picture, face, *move)
+        if beside is not None:
+            self.cell_chosen.emit(beside.cell_id)

@@ -8,6 +8,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
+from loam.app.drawings import Rect
+from loam.app.drawings.panel import face_box, fitting_code, panel_box
 from loam.app.presenters.picture import CellFace, PanelPicture
 from loam.ui.theme import look
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
@@ -17,22 +19,22 @@ SMALL_CELL = 44.0
 """Height in pixels under which a cell shows one code only."""
 
 
+def _qt(box: Rect) -> QRectF:
+    return QRectF(box.x, box.y, box.width, box.height)
+
+
+def _box(area: QRectF) -> Rect:
+    return Rect(area.x(), area.y(), area.width(), area.height())
+
+
 def panel_rect(area: QRectF, picture: PanelPicture) -> QRectF:
-    """Return where the panel lies: to scale, centred across, at the top of ``area``."""
-    scale = min(area.width() / picture.taping.width_mm, area.height() / picture.taping.height_mm)
-    w, h = picture.taping.width_mm * scale, picture.taping.height_mm * scale
-    return QRectF(area.center().x() - w / 2, area.top(), w, h)
+    """Return where the panel lies."""
+    return _qt(panel_box(_box(area), picture))
 
 
 def face_rect(panel: QRectF, picture: PanelPicture, face: CellFace) -> QRectF:
     """Return where a cell lies."""
-    scale = panel.width() / picture.taping.width_mm
-    return QRectF(
-        panel.left() + face.x_mm * scale,
-        panel.top() + face.y_mm * scale,
-        face.width_mm * scale,
-        face.height_mm * scale,
-    )
+    return _qt(face_box(_box(panel), picture, face))
 
 
 def draw_panel(
@@ -109,7 +111,7 @@ def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
     pad = max(4.0, rect.width() * 0.055)
     ink = look.quiet_on_panel if face.quiet else look.on_panel
     painter.setPen(look.quiet_on_panel if face.combination or face.quiet else look.on_panel)
-    painter.setFont(look.figures(max(9, int(size * 0.8)), bold=True))
+    painter.setFont(look.figures(max(9, int(size * 0.8)), bold=True, exact=True))
     inner = rect.adjusted(pad, pad * 0.8, -pad, -pad * 0.8)
     top = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft
     painter.drawText(inner, top, face.code)
@@ -119,7 +121,8 @@ def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
         _draw_ticks(painter, inner, face, size)
     if face.text:
         painter.setPen(ink)
-        painter.setFont(look.figures(size if face.combination is None else max(9, int(size * 0.8))))
+        small = size if face.combination is None else max(9, int(size * 0.8))
+        painter.setFont(look.figures(small, exact=True))
         low = Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignRight
         painter.drawText(inner, low, face.text)
     if face.share is not None:
@@ -134,20 +137,34 @@ def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
 def _draw_small(painter: QPainter, rect: QRectF, face: CellFace) -> None:
     """Draw only what fits a thumbnail: the combination's code, or that readings are in."""
     painter.setPen(look.quiet_on_panel if face.quiet else look.on_panel)
-    painter.setFont(look.figures(max(8, int(rect.height() * 0.5)), bold=True))
+    painter.setFont(look.figures(max(8, int(rect.height() * 0.5)), bold=True, exact=True))
     code = face.combination.code if face.combination else ""
-    if painter.fontMetrics().horizontalAdvance(code) < rect.width():
-        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, code)
+    painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, _short(painter, code, rect.width()))
+
+
+def _short(painter: QPainter, code: str, width: float) -> str:
+    """Shorten a code to a width; in the figures' face all letters are about as wide."""
+    each = max(painter.fontMetrics().averageCharWidth() * 1.15, 1.0)
+    letters = int(width / each)
+    while letters > 0:
+        short = fitting_code(code, letters)
+        if painter.fontMetrics().horizontalAdvance(short) <= width:
+            return short
+        letters -= 1
+    return ""
 
 
 def _draw_combination(painter: QPainter, inner: QRectF, face: CellFace, size: int) -> None:
     combination = face.combination
     assert combination is not None
     painter.setPen(look.quiet_on_panel if face.quiet else look.on_panel)
-    font = look.figures(int(size * 1.45), bold=True)
+    font = look.figures(int(size * 1.45), bold=True, exact=True)
     painter.setFont(font)
     right = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight
-    painter.drawText(inner, right, combination.code)
+    room = inner.width() - size * 1.9
+    if painter.fontMetrics().horizontalAdvance(combination.code) > room:
+        painter.setFont(look.figures(max(9, int(size * 0.9)), bold=True, exact=True))
+    painter.drawText(inner, right, _short(painter, combination.code, room))
     head = QFontMetricsF(font).height()
     room = QRectF(inner.left(), inner.top() + head, inner.width(), inner.height() - head)
     if face.text:

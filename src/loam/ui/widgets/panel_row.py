@@ -2,24 +2,35 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from collections.abc import Callable, Sequence
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from loam.app.drawings.tiles import Tiles, tile
 from loam.app.presenters.picture import PanelPicture
+from loam.core.trial import Panel
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
 from loam.ui.widgets.panel_painter import draw_panel
 
+ASPECT = 1.18
+
 
 class PanelRow(QWidget):
-    """Up to eight small panels in a row, each with its name and class."""
+    """Small panels, each with its name and class; pages of them when they are many.
 
-    MOST = 8
+    ``panel_chosen`` carries the number of a panel that was clicked, from 0.
+    """
+
+    panel_chosen = pyqtSignal(int)
 
     def __init__(self) -> None:
         super().__init__()
-        self.pictures: list[PanelPicture] = []
+        self._panels: Sequence[Panel] = ()
+        self._face: Callable[[Panel], PanelPicture] | None = None
+        self.first = 0
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("panels of this trial")
         look.changed.connect(self.update)
@@ -28,42 +39,73 @@ class PanelRow(QWidget):
         return QSize(400, 150)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(200, 0)
+        return QSize(200, look.px(112))
 
-    def show_pictures(self, pictures: list[PanelPicture]) -> None:
-        """Show panels."""
-        self.pictures = pictures[: self.MOST]
-        said = ", ".join(f"{p.name} {p.hardness}" for p in pictures)
-        self.setAccessibleDescription(said)
+    def show_panels(self, panels: Sequence[Panel], face: Callable[[Panel], PanelPicture]) -> None:
+        """Show panels; ``face`` draws up the picture of one when it comes into sight."""
+        self._panels, self._face = panels, face
+        self.setAccessibleDescription(", ".join(f"{p.name} {p.hardness}" for p in panels[:200]))
         self.update()
 
-    def _grid(self, lines: int, count: int) -> tuple[int, float, float]:
-        """Return columns, and width and height of one place, for so many lines."""
-        columns = -(-count // lines)
-        height = self.height() / lines
-        return columns, min((self.width() + 12.0) / columns, (height - 28) * 1.4 + 12), height
+    def turn(self, step: int) -> None:
+        """Turn to the page of panels before or after."""
+        tiles = self.tiles()
+        page = max(len(tiles.boxes), 1)
+        if 0 <= tiles.first + step * page < len(self._panels):
+            self.first = tiles.first + step * page
+            self.update()
+
+    def tiles(self) -> Tiles:
+        """Return where the panels lie."""
+        foot = look.px(18) if len(self._panels) > 1 else 0
+        return tile(self.width(), self.height() - foot, len(self._panels), ASPECT, self.first)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        if not self.pictures or self.height() < 70:
-            return
         painter = QPainter(self)
-        count = len(self.pictures)
-        columns, width, height = max(
-            (self._grid(lines, count) for lines in (1, 2)), key=lambda grid: grid[1]
-        )
-        for i, picture in enumerate(self.pictures):
-            x, y = (i % columns) * width, (i // columns) * height
-            area = QRectF(x, y, width - 12, height - 28)
+        if not self._panels or self._face is None:
+            self._ghost(painter)
+            return
+        tiles = self.tiles()
+        caption = look.px(20)
+        for i, box in enumerate(tiles.boxes):
+            picture = self._face(self._panels[tiles.first + i])
+            area = QRectF(box.x, box.y, box.width, box.height - caption)
             panel = draw_panel(painter, area, picture)
             painter.setPen(look.quiet)
             painter.setFont(look.words(SMALL))
-            below = QRectF(panel.left(), panel.bottom() + 2, panel.width(), 18)
+            below = QRectF(box.x, panel.bottom() + 1, box.width, caption)
             said = f"{picture.name}, {picture.hardness}"
             metrics = painter.fontMetrics()
             if metrics.horizontalAdvance(said) > below.width():
                 said = metrics.elidedText(
-                    picture.name, Qt.TextElideMode.ElideRight, int(below.width())
+                    picture.name, Qt.TextElideMode.ElideMiddle, int(below.width())
                 )
-            painter.drawText(
-                below, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, said
-            )
+            left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+            painter.drawText(below.adjusted(max(0.0, panel.left() - box.x), 0, 0, 0), left, said)
+        if 0 < len(tiles.boxes) < tiles.count:
+            last = tiles.first + len(tiles.boxes)
+            said = f"panels {tiles.first + 1} to {last} of {tiles.count}, PgUp and PgDn turn"
+            painter.setPen(look.quiet)
+            painter.setFont(look.words(SMALL))
+            foot = QRectF(0, self.height() - look.px(18), self.width(), look.px(18))
+            painter.drawText(foot, Qt.AlignmentFlag.AlignRight, said)
+
+    def _ghost(self, painter: QPainter) -> None:
+        """Draw where the first panel will lie."""
+        wide = min(260.0, self.width() - 4.0, (self.height() - 4.0) * 1.3)
+        if wide < 60:
+            return
+        area = QRectF(1, 1, wide, wide / 1.3)
+        painter.setPen(QPen(look.quiet, 1, Qt.PenStyle.DashLine))
+        painter.drawRect(area)
+        painter.setFont(look.words(SMALL))
+        painter.drawText(
+            area, int(Qt.AlignmentFlag.AlignCenter) | int(Qt.TextFlag.TextWordWrap),
+            "the first panel\n(F4 tapes it)",
+        )  # fmt: skip
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            at = self.tiles().at(event.position().x(), event.position().y())
+            if at is not None:
+                self.panel_chosen.emit(at)

@@ -139,6 +139,11 @@ class RowList(QListWidget):
         self.blockSignals(False)
         self._repaint()
 
+    def marked(self) -> int | None:
+        """Return the id of the row that is marked."""
+        item = self.currentItem()
+        return item.data(_ROW).id if item is not None else None
+
     def _tell(self, at: int) -> None:
         item = self.item(at)
         if item is not None:

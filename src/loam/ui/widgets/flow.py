@@ -1,0 +1,72 @@
+"""A layout that runs on like words do: line after line, as wide as there is room."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, QRect, QSize, Qt
+from PyQt6.QtWidgets import QLayout, QLayoutItem
+
+
+class Flow(QLayout):
+    """Items in lines; each keeps the size it wants, up to the width of the line.
+
+    A widget with the property "tight" (a full stop, say) follows closely on the one before.
+    """
+
+    def __init__(self, across: int = 8, down: int = 8) -> None:
+        super().__init__()
+        self._items: list[QLayoutItem] = []
+        self._across, self._down = across, down
+        self.setContentsMargins(0, 0, 0, 0)
+
+    def addItem(self, item: QLayoutItem | None) -> None:
+        if item is not None:
+            self._items.append(item)
+
+    def count(self) -> int:
+        return len(self._items)
+
+    def itemAt(self, index: int) -> QLayoutItem | None:
+        return self._items[index] if 0 <= index < len(self._items) else None
+
+    def takeAt(self, index: int) -> QLayoutItem | None:
+        return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def expandingDirections(self) -> Qt.Orientation:
+        return Qt.Orientation(0)
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return self._place(QRect(0, 0, width, 0), move=False)
+
+    def setGeometry(self, rect: QRect) -> None:
+        super().setGeometry(rect)
+        self._place(rect, move=True)
+
+    def sizeHint(self) -> QSize:
+        return self.minimumSize()
+
+    def minimumSize(self) -> QSize:
+        size = QSize(0, 0)
+        for item in self._items:
+            size = size.expandedTo(item.minimumSize())
+        return size
+
+    def _place(self, rect: QRect, *, move: bool) -> int:
+        x, y, line = rect.x(), rect.y(), 0
+        for item in self._items:
+            widget = item.widget()
+            if widget is not None and widget.isHidden():
+                continue
+            hint = item.sizeHint()
+            width = min(hint.width(), rect.width())
+            if widget is not None and widget.property("tight") and line:
+                x -= self._across - 1
+            elif x + width > rect.right() + 1 and line:
+                x, y, line = rect.x(), y + line + self._down, 0
+            if move:
+                item.setGeometry(QRect(QPoint(x, y), QSize(width, hint.height())))
+            x += width + self._across
+            line = max(line, hint.height())
+        return y + line - rect.y()
