@@ -140,7 +140,8 @@ def test_a_mapping_changed_by_hand_is_remembered(open_window, wait_for, tmp_path
     assert not view.take.isEnabled()
     assert "which cell" in view.problems.text()
     for column, role in (("spot", "cell"), ("shine", "after:gloss60")):
-        view.boxes[column].setCurrentIndex(view.boxes[column].findData(role))
+        view.set_meaning(column, role)
+    wait_for(window)
     view.take_in()
     wait_for(window)
     assert window.session.trial.measurands == ("gloss60",)

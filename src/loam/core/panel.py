@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 from loam.core.errors import ValueRefused
@@ -10,6 +11,7 @@ ROW_LETTERS = "KLMNPQRSTUVWXYZ"
 MIN_CELL_MM = 20.0
 MAX_PANEL_MM = 5000.0
 MOST_ACROSS = 60
+_CODE = re.compile(rf"(([{ROW_LETTERS}])\2{{0,5}})([1-9][0-9]?)")
 
 
 def cell_code(row: int, column: int) -> str:
@@ -27,6 +29,22 @@ def cell_code(row: int, column: int) -> str:
     """
     turn, letter = divmod(row, len(ROW_LETTERS))
     return ROW_LETTERS[letter] * (turn + 1) + str(column + 1)
+
+
+def cell_place(code: str) -> tuple[int, int] | None:
+    """Return row and column, from 0, of a cell's name; None when it is no such name.
+
+    Examples
+    --------
+    >>> cell_place("K1"), cell_place("m5"), cell_place("KK1"), cell_place("A1"), cell_place("K0")
+    ((0, 0), (2, 4), (15, 0), None, None)
+    """
+    found = _CODE.fullmatch(code.strip().upper())
+    if found is None:
+        return None
+    letters, number = found.group(1), int(found.group(3))
+    row = ROW_LETTERS.index(letters[0]) + len(ROW_LETTERS) * (len(letters) - 1)
+    return (row, number - 1) if row < MOST_ACROSS and 1 <= number <= MOST_ACROSS else None
 
 
 @dataclass(frozen=True)

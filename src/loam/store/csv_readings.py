@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Mapping
 
 from loam.core.errors import LoamError, ValueRefused
-from loam.core.panel import MAX_PANEL_MM, MOST_ACROSS, Taping
+from loam.core.panel import MAX_PANEL_MM, MOST_ACROSS, Taping, cell_place
 from loam.core.trial import (
     MAX_READINGS,
     Cell,
@@ -179,7 +179,11 @@ def _taping(builder: Builder, panel: str, seen: PanelSeen, extent: tuple[int, in
 
 
 def _place_cells(builder: Builder) -> dict[tuple[str, str], tuple[int, int]]:
-    """Return the grid place of every cell; cells without one fill a near-square grid."""
+    """Return the grid place of every cell.
+
+    Cells without row and column lie where their names say (K1, K2, L1, ...) when all of a panel's
+    names are such; others fill a near-square grid.
+    """
     places: dict[tuple[str, str], tuple[int, int]] = {}
     homeless: dict[str, list[tuple[str, str]]] = {}
     below: dict[str, int] = {}
@@ -190,6 +194,10 @@ def _place_cells(builder: Builder) -> dict[tuple[str, str], tuple[int, int]]:
             places[key] = seen.place
             below[seen.panel] = max(below.get(seen.panel, 0), seen.place[0] + 1)
     for panel, keys in homeless.items():
+        named = [cell_place(code) for _, code in keys]
+        if panel not in below and all(named) and len(set(named)) == len(named):
+            places.update({k: n for k, n in zip(keys, named, strict=True) if n is not None})
+            continue
         wide = max(1, math.ceil(math.sqrt(len(keys))))
         for i, key in enumerate(keys):
             places[key] = (below.get(panel, 0) + i // wide, i % wide)

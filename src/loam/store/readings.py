@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 from loam.core.trial import Reading
 from loam.store import kit
@@ -104,6 +105,27 @@ def readings_of_cells(
             values.append(measurand)
         found += [Reading(*row) for row in db.execute(sql + " ORDER BY r.id", values)]
     return found
+
+
+def add_readings(db: sqlite3.Connection, readings: Sequence[Reading], now: str) -> list[int]:
+    """Append readings and return their ids."""
+    base = int(db.execute("SELECT coalesce(max(id), 0) FROM reading").fetchone()[0])
+    ids = list(range(base + 1, base + 1 + len(readings)))
+    Clerk(db, now).add(replace(r, id=i) for i, r in zip(ids, readings, strict=True))
+    return ids
+
+
+def last_ordinals(db: sqlite3.Connection, trial_id: int) -> dict[tuple[int, str, str, int], int]:
+    """Return the highest number of a reading by (cell, measurand, phase, stage), struck or not."""
+    rows = rows_at_once(
+        db,
+        ("cell_id", "measurand", "phase", "stage", "last"),
+        "SELECT r.cell_id, r.measurand, r.phase, r.stage, max(r.ordinal) AS last FROM reading r"
+        " WHERE r.cell_id IN (SELECT c.id FROM cell c JOIN taping t ON t.id = c.taping_id"
+        "   WHERE t.trial_id = ?) GROUP BY r.cell_id, r.measurand, r.phase, r.stage",
+        (trial_id,),
+    )
+    return {(r[0], r[1], r[2], r[3]): r[4] for r in rows}
 
 
 def scales_of(db: sqlite3.Connection, trial_id: int, measurand: str) -> set[str]:

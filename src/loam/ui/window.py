@@ -54,7 +54,7 @@ VIEWS: dict[str, tuple[str, str]] = {
     "layout": ("loam.ui.views.layout_view", "LayoutView"),
     "read": ("loam.ui.views.read.view", "ReadView"),
     "judge": ("loam.ui.views.judge_view", "JudgeView"),
-    "bring_in": ("loam.ui.views.bring_in_view", "BringInView"),
+    "bring_in": ("loam.ui.views.bring_in.view", "BringInView"),
     "copies": ("loam.ui.views.copies_view", "CopiesView"),
     "settings": ("loam.ui.views.settings_view", "SettingsView"),
 }

@@ -89,6 +89,10 @@ class Jobs(QObject):
         """Leave the latest job of a key unanswered."""
         self._latest.pop(key, None)
 
+    def is_busy(self, key: str) -> bool:
+        """Whether the answer to the latest job of a key is still to come."""
+        return self._latest.get(key) in self._told
+
     @property
     def busy(self) -> bool:
         """Whether an answer is still to come."""

@@ -51,7 +51,9 @@ class TakeReadings(Act):
             return
         for reading in self.readings:
             check_reading(reading)
-            self.ids.append(reading_store.add_reading(db, replace(reading, taken_at=now), now))
+        self.ids = reading_store.add_readings(
+            db, [replace(r, taken_at=r.taken_at or now) for r in self.readings], now
+        )
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
         """Strike them."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 from functools import cache
 from pathlib import Path
 
@@ -91,6 +92,11 @@ class Look(QObject):
         if bold:
             font.setWeight(QFont.Weight.Bold)
         return font
+
+
+def tip(text: str, most: int = 300) -> str:
+    """Return a text as a tooltip that shows it letter by letter, whatever markup it looks like."""
+    return f"<span>{html.escape(text[:most])}</span>"
 
 
 class QuietCaret(QProxyStyle):

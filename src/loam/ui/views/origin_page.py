@@ -14,7 +14,7 @@ from loam.app.presenters.judging import Origin, OriginRow
 from loam.app.presenters.picture import result
 from loam.core.trial import Reading
 from loam.ui.theme import look
-from loam.ui.theme.look import BODY
+from loam.ui.theme.look import BODY, tip
 from loam.ui.views.base import Key, Shell
 from loam.ui.widgets.fields import Field, words
 from loam.ui.widgets.panel_drawing import PanelDrawing
@@ -86,7 +86,7 @@ class _Readings(QAbstractTableModel):
         if role == Qt.ItemDataRole.ForegroundRole:
             return look.quiet if found and found[1].struck is not None else look.ink
         if role == Qt.ItemDataRole.ToolTipRole and found and found[1].struck is not None:
-            return f"struck: {found[1].struck}"
+            return tip(f"struck: {found[1].struck}")
         return None
 
     def _lead(self, row: OriginRow, column: int) -> str:

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from loam.ui.theme import look
-from loam.ui.theme.look import paint_caret
+from loam.ui.theme.look import paint_caret, tip
 
 
 def words(
@@ -148,7 +148,7 @@ class FigureButton(QPushButton):
     def __init__(self, text: str, said: str) -> None:
         super().__init__(text)
         self.setAccessibleName(said)
-        self.setToolTip(said)
+        self.setToolTip(tip(said))
         self.setFlat(True)
         self.setProperty("role", "figure")
         self.setCursor(Qt.CursorShape.PointingHandCursor)

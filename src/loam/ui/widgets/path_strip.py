@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from loam.app.presenters.path import STEPS, PathState
 from loam.ui.theme import look
-from loam.ui.theme.look import BODY, LEAD, SMALL
+from loam.ui.theme.look import BODY, LEAD, SMALL, tip
 from loam.ui.widgets.tape import paint_tape
 
 
@@ -25,7 +25,7 @@ class _Step(QAbstractButton):
         self.key, self.here, self.reached = key, False, False
         self.setText(words)
         self.setAccessibleName(f"{words}, key {key}")
-        self.setToolTip(f"{words} ({key})")
+        self.setToolTip(tip(f"{words} ({key})"))
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 

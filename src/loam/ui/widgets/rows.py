@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from loam.core.trial import Combination
 from loam.ui.theme import look
-from loam.ui.theme.look import LEAD, SMALL
+from loam.ui.theme.look import LEAD, SMALL, tip
 from loam.ui.widgets.mark import mark_size, paint_mark
 from loam.ui.widgets.tape import paint_tape
 
@@ -132,7 +132,7 @@ class RowList(QListWidget):
             item = QListWidgetItem()
             item.setData(_ROW, row)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{row.code} {row.title}, {row.below}")
-            item.setToolTip(row.below or row.title)
+            item.setToolTip(tip(row.below or row.title))
             self.addItem(item)
             if row.id == chosen:
                 self.setCurrentRow(i)

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
 
 from loam.ui.theme import look
-from loam.ui.theme.look import TITLE
+from loam.ui.theme.look import TITLE, tip
 from loam.ui.widgets.tape import paint_tape
 
 
@@ -27,7 +27,7 @@ class Slot(QAbstractButton):
         """Show what stands there; ``empty`` when it is only an example."""
         self.empty, self.open = empty, open_
         self.setText(text)
-        self.setToolTip("choose" if empty else text)
+        self.setToolTip(tip("choose" if empty else text))
         self.setAccessibleName(f"{self.key}: {'not chosen' if empty else text}")
         self.updateGeometry()
         self.update()

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QResizeE
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from loam.ui.theme import look
-from loam.ui.theme.look import BODY, SMALL
+from loam.ui.theme.look import BODY, SMALL, tip
 
 
 def _wobble(seed: int, i: int) -> float:
@@ -75,7 +75,7 @@ class TapeKey(QAbstractButton):
         self.key, self.words, self.main = key, words, main
         self.setText(words)
         self.setAccessibleName(f"{words}, key {key}" if key else words)
-        self.setToolTip(f"{words} ({key})" if key else words)
+        self.setToolTip(tip(f"{words} ({key})" if key else words))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus if main else Qt.FocusPolicy.NoFocus)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)

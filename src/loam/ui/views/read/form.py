@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.presenters.reading import PHASES
 from loam.ui.theme import look
@@ -30,7 +30,7 @@ class Form(QWidget):
         box.addWidget(self.kinds)
         head = QHBoxLayout()
         head.setSpacing(18)
-        self.code = QLabel()
+        self.code = words("")
         self.code.setAccessibleName("cell")
         head.addWidget(self.code)
         names = QVBoxLayout()
@@ -74,9 +74,9 @@ class Form(QWidget):
         box.addWidget(self.spread)
         total = QHBoxLayout()
         total.setSpacing(24)
-        self.mean = QLabel()
+        self.mean = words("")
         self.mean.setObjectName("running_mean")
-        self.verdict = QLabel()
+        self.verdict = words("")
         self.verdict.setObjectName("verdict")
         total.addWidget(self.mean)
         total.addWidget(self.verdict)
