@@ -70,7 +70,10 @@ def test_striking_a_reading_needs_a_reason_and_moves_the_figure(open_window, wai
     QTest.keyClick(view.chart, K.Key_Return)
     wait_for(window)
     page = view.origin
+    figure = page.origin.kind.write(page.origin.rows[0].readings[0].value)
+    assert page.do_strike.text() == f"strike {figure}"
     QTest.keyClick(page.table, K.Key_X)
+    QTest.keyClick(page.reason.line, K.Key_Return)
     assert "Say why" in page.reason.error.text()
     QTest.keyClicks(page.reason.line, "hair on the meter")
     QTest.keyClick(page.reason.line, K.Key_Return)
@@ -80,6 +83,7 @@ def test_striking_a_reading_needs_a_reason_and_moves_the_figure(open_window, wai
     assert view.chart.picture.columns[2].rows[0].estimate != before
     font = page.model.data(page.table.currentIndex(), Qt.ItemDataRole.FontRole)
     assert font.strikeOut()
+    assert page.do_strike.text() == f"let {figure} count again"
     QTest.keyClick(page.table, K.Key_X)
     wait_for(window)
     assert view.rankings["gloss20"].judgement.fit.n == 480

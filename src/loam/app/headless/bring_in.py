@@ -18,7 +18,7 @@ from loam.store.workshop import Workshop, writing_apart
 def run(arguments: Sequence[str]) -> int:
     """Run ``loam bring-in`` and return the exit status: 0 when all were taken, else 2."""
     parser = argparse.ArgumentParser(
-        prog="loam bring-in", description="Take files of readings, or Data Packages, in."
+        prog="loam bring-in", description="Take tables of readings, or files for exchange, in."
     )
     parser.add_argument("files", type=Path, nargs="+", metavar="FILE")
     workshop_option(parser)

@@ -236,6 +236,20 @@ def standing(ranking: RankingPicture, hardness: str, combination: str) -> list[s
     return said
 
 
+def ranking_table(ranking: RankingPicture) -> list[list[str]]:
+    """Return the ranking as a table, its heading first."""
+    d, unit = ranking.decimals, ranking.unit
+    head = ["hardness", "combination", f"{ranking.label}, {unit}", "low", "high", "chance of best",
+            "rank", "cells", "readings"]  # fmt: skip
+    rows = [
+        [c.hardness, r.combination, r.text, fixed(r.low, d), fixed(r.high, d),
+         percent(r.p_best), r.rank, str(r.cells), str(r.readings)]
+        for c in ranking.columns
+        for r in c.rows
+    ]  # fmt: skip
+    return [head, *rows]
+
+
 @dataclass(frozen=True)
 class OriginRow:
     """The readings of one cell behind a figure."""

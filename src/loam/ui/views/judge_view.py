@@ -14,10 +14,12 @@ from loam.app.presenters.judging import (
     judge_trial,
     load_origin,
     rankable,
+    ranking_table,
     standing,
 )
 from loam.core.errors import LoamError
 from loam.core.readings import FILM, kind_of
+from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
 from loam.ui.views.base import Key, Shell, View
@@ -25,6 +27,7 @@ from loam.ui.views.origin_page import OriginPage
 from loam.ui.widgets.fields import Chips, FigureButton, words
 from loam.ui.widgets.mark_picture import MarkPicture
 from loam.ui.widgets.ranking_chart import RankingChart
+from loam.ui.widgets.ranking_painter import draw_ranking
 from loam.ui.widgets.room import Stack
 from loam.ui.widgets.tape import TapeKey
 
@@ -93,10 +96,10 @@ class JudgeView(View):
         box.addWidget(self.what)
         self.mark = MarkPicture(22)
         box.addWidget(self.mark)
-        self.table = QGridLayout()
-        self.table.setHorizontalSpacing(8)
-        self.table.setVerticalSpacing(3)
-        box.addLayout(self.table)
+        self.figure_grid = QGridLayout()
+        self.figure_grid.setHorizontalSpacing(8)
+        self.figure_grid.setVerticalSpacing(3)
+        box.addLayout(self.figure_grid)
         self.chance = words("", "quiet", wrap=True)
         box.addWidget(self.chance)
         self.against = QGridLayout()
@@ -119,6 +122,27 @@ class JudgeView(View):
             ("M", "next measurand", self.next_kind),
             ("Ctrl+E", "write out", self.shell.write_out),
         ]
+
+    def picture(self) -> Picture | None:
+        trial, ranking = self.session.trial, self.ranking
+        if trial is None or ranking is None:
+            return None
+        combinations, paints = self.chart.combinations, self.chart.paints
+        lines = max(len(c.rows) + len(c.untested) for c in ranking.columns)
+        words_above = f"{ranking.sentence}\n{self._caption(ranking)}"
+        return Picture(
+            f"{trial.name}, {ranking.label}",
+            trial.question or trial.name,
+            words_above,
+            1120.0,
+            max(420.0, 46.0 * lines + 90.0),
+            lambda painter, area: draw_ranking(painter, area, ranking, combinations, paints=paints),
+        )
+
+    def table(self) -> list[list[str]]:
+        if self.pages.currentWidget() is self.origin:
+            return self.origin.rows()
+        return ranking_table(self.ranking) if self.ranking is not None else []
 
     def entered(self) -> None:
         if self._stale:
@@ -243,20 +267,20 @@ class JudgeView(View):
         self.what.setText(c.words() if c else "")
         self.mark.show_combination(c)
         self.mark.setVisible(c is not None)
-        _clear(self.table)
+        _clear(self.figure_grid)
         keys = list(self.kinds.buttons)
         row = 0
         for key in keys:
             found = figures(self.rankings[key], hardness, code) if key in self.rankings else []
             for f in found:
-                self.table.addWidget(words(f.label, "quiet"), row, 0)
+                self.figure_grid.addWidget(words(f.label, "quiet"), row, 0)
                 value = FigureButton(f.value, f"{f.label} {f.value} {f.unit}: readings behind it")
                 value.setObjectName(f"figure_{key}")
                 value.clicked.connect(lambda _c=False, k=key: self.open_figure(k))
-                self.table.addWidget(value, row, 1)
-                self.table.addWidget(words(f.unit, "quiet"), row, 2)
+                self.figure_grid.addWidget(value, row, 1)
+                self.figure_grid.addWidget(words(f.unit, "quiet"), row, 2)
                 row += 1
-        self.table.setColumnStretch(1, 1)
+        self.figure_grid.setColumnStretch(1, 1)
         said = standing(ranking, hardness, code)
         self.chance.setText(
             f"For {ranking.label}: {said[0][0].lower()}{said[0][1:]}" if said else ""

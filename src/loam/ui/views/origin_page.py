@@ -12,12 +12,14 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QTableView, QVBoxLayout, Q
 from loam.app.commands import StrikeReadings
 from loam.app.presenters.judging import Origin, OriginRow
 from loam.app.presenters.picture import result
+from loam.core.errors import LoamError
 from loam.core.trial import Reading
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, tip
 from loam.ui.views.base import Key, Shell
-from loam.ui.widgets.fields import Field, words
+from loam.ui.widgets.fields import words
 from loam.ui.widgets.panel_drawing import PanelDrawing
+from loam.ui.widgets.strike_bar import StrikeBar
 from loam.ui.widgets.tape import TapeKey
 
 PANELS_SHOWN = 6
@@ -135,19 +137,24 @@ class OriginPage(QWidget):
             side.hide()
             side.setDefaultSectionSize(28)
         box.addWidget(self.table, 1)
-        foot = QHBoxLayout()
-        foot.setSpacing(12)
-        self.reason = Field("Why the chosen reading does not count", "strike_reason",
-                            placeholder="for example: hair on the meter")  # fmt: skip
-        self.reason.line.returnPressed.connect(self.strike)
-        foot.addWidget(self.reason, 1)
-        self.do_strike = TapeKey("X", "strike it", main=True)
-        self.do_strike.setObjectName("strike")
-        self.do_strike.clicked.connect(self.strike)
-        foot.addWidget(self.do_strike, 0, Qt.AlignmentFlag.AlignBottom)
-        box.addLayout(foot)
+        self._striking(box)
         row.addWidget(sheet, 1)
         self.table.keyPressEvent = self._table_key  # type: ignore[method-assign]
+        choice = self.table.selectionModel()
+        if choice is not None:
+            choice.currentChanged.connect(lambda *_: self._say_strike())
+
+    def _striking(self, box: QVBoxLayout) -> None:
+        self.bar = StrikeBar()
+        self.bar.struck.connect(self._struck)
+        self.bar.left.connect(self.table.setFocus)
+        self.bar.turned.connect(self._turn)
+        self.reason = self.bar.reason
+        box.addWidget(self.bar)
+        self.do_strike = TapeKey("X", "strike it", main=True)
+        self.do_strike.setObjectName("strike_key")
+        self.do_strike.clicked.connect(self.strike)
+        box.addWidget(self.do_strike)
 
     def keys(self) -> list[Key]:
         """Return the keys that work here."""
@@ -177,6 +184,8 @@ class OriginPage(QWidget):
         self._widths(origin)
         first = max(len(_LEAD), place[1]) if self.model.columnCount() > len(_LEAD) else 0
         self.table.setCurrentIndex(self.model.index(max(place[0], 0), first))
+        self.bar.hide()
+        self._say_strike()
         while self._panels.count():
             item = self._panels.takeAt(0)
             widget = item.widget() if item else None
@@ -222,30 +231,65 @@ class OriginPage(QWidget):
                 self.table.setCurrentIndex(self.model.index(i, len(_LEAD)))
                 self.table.setFocus()
 
+    def _say_strike(self) -> None:
+        """Say on the tape what pressing it would do."""
+        found = self.model.reading(self.table.currentIndex())
+        self.do_strike.setEnabled(found is not None)
+        if found is None or self.origin is None:
+            self.do_strike.set_words("strike: choose a reading first")
+            return
+        figure = self.origin.kind.write(found[1].value)
+        struck = found[1].struck is not None
+        self.do_strike.set_words(f"let {figure} count again" if struck else f"strike {figure}")
+
     def strike(self) -> None:
-        """Strike the chosen reading with the reason typed, or let a struck one count again."""
-        found, trial = self.model.reading(self.table.currentIndex()), self.shell.session.trial
-        if found is None or trial is None:
+        """Ask why the chosen reading does not count, or let a struck one count again."""
+        found = self.model.reading(self.table.currentIndex())
+        if found is None or self.origin is None:
             self.shell.say("Choose a reading first: the numbered columns.", care=True)
             return
         row, reading = found
-        struck = reading.struck is None
-        reason = self.reason.text() if struck else "counts again"
-        if struck and not reason:
-            self.reason.complain("Say why in a few words; the reading stays visible.")
-            self.reason.line.setFocus()
+        if reading.struck is not None:
+            self._strike("counts again", struck=False)
             return
+        where = f"{row.panel.name} {row.cell.code}"
+        self.bar.ask(f"{self.origin.kind.write(reading.value)} of {where}")
+
+    def _turn(self, step: int) -> None:
+        at = self.table.currentIndex()
+        self.table.setCurrentIndex(self.model.index(at.row() + step, at.column()))
+        self.strike()
+
+    def _struck(self, reason: str) -> None:
+        self._strike(reason, struck=True)
+
+    def _strike(self, reason: str, *, struck: bool) -> None:
+        found, trial = self.model.reading(self.table.currentIndex()), self.shell.session.trial
+        if found is None or trial is None:
+            return
+        row, reading = found
         command = StrikeReadings(
             trial.id, [reading.id], reason, struck, of_cells=frozenset({row.cell.id})
         )
         try:
             self.shell.session.run(command)
-        except Exception as error:
-            from loam.core.errors import LoamError
-
-            if not isinstance(error, LoamError):
-                raise
-            self.reason.complain(str(error))
-            return
-        self.reason.set_text("")
+        except LoamError as error:
+            self.shell.say(str(error), care=True)
         self.table.setFocus()
+
+    def rows(self) -> list[list[str]]:
+        """Return the readings as a table, its heading first."""
+        origin = self.origin
+        if origin is None:
+            return []
+        head = [*_LEAD, *(str(i + 1) for i in range(self.model.wide))]
+        rows = []
+        for row in origin.rows:
+            lead = [row.panel.name, row.cell.code, row.operator, row.day]
+            mean = origin.kind.write(row.mean, 1) if row.mean is not None else ""
+            figures = [
+                origin.kind.write(r.value) + (f" (struck: {r.struck})" if r.struck else "")
+                for r in row.readings
+            ]
+            rows.append([*lead, mean, *figures])
+        return [head, *rows]

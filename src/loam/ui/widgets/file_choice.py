@@ -44,7 +44,7 @@ class FileChoice(QWidget):
         box.addWidget(words("Bring in readings", "title"))
         box.addWidget(
             words(
-                "Choose a file with one line a reading, or a Data Package: the newest stand first."
+                "Choose a table of readings, or a file for exchange: the newest stand first."
                 " A file can also be dropped onto the window.",
                 "lead",
                 wrap=True,
@@ -79,8 +79,14 @@ class FileChoice(QWidget):
             self._go(self._entries[at].path)
 
     def _typed(self) -> None:
-        path = Path(self.path.text()).expanduser()
-        if path.exists():
+        try:
+            path = Path(self.path.text()).expanduser()
+            there = path.exists()
+        except (OSError, ValueError, RuntimeError) as error:  # ~nobody, a zero byte, no permission
+            said = getattr(error, "strerror", None) or str(error)
+            self.path.complain(f"This path cannot be followed: {said}.")
+            return
+        if there:
             self._go(path)
         else:
             self.path.complain("There is no such file or folder.")

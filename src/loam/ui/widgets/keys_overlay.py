@@ -57,7 +57,9 @@ class KeysOverlay(QWidget):
         rows = max(len(keys) for _, keys in self.groups) if self.groups else 1
         count = max(len(self.groups), 1)
         width = min(280.0 * count + 60, self.width() - 40.0)
-        height = min(rows * 32.0 + 110, self.height() - 40.0)
+        height = min(rows * look.px(32) + 110.0, self.height() - 24.0)
+        pitch = min(float(look.px(32)), (height - 76) / rows)
+        tall = min(float(look.px(24)), pitch - 2)
         sheet = QRectF((self.width() - width) / 2, (self.height() - height) / 2, width, height)
         painter.fillRect(sheet, look.sheet)
         step = (width - 60) / count
@@ -71,10 +73,14 @@ class KeysOverlay(QWidget):
             for i, (key, words) in enumerate(keys):
                 painter.setFont(look.words(SMALL, bold=True))
                 wide = painter.fontMetrics().horizontalAdvance(key) + 18
-                paint_tape(painter, QRectF(x, y, wide, 24), seed=i + g)
+                paint_tape(painter, QRectF(x, y, wide, tall), seed=i + g)
                 painter.setPen(look.on_tape)
-                painter.drawText(QRectF(x + 7, y, wide, 24), left, key)
+                painter.drawText(QRectF(x + 7, y, wide, tall), left, key)
                 painter.setPen(look.ink)
                 painter.setFont(look.words(BODY))
-                painter.drawText(QRectF(x + wide + 6, y, step - wide - 10, 24), left, words)
-                y += 32
+                room = step - wide - 10
+                said = painter.fontMetrics().elidedText(
+                    words, Qt.TextElideMode.ElideRight, int(room)
+                )
+                painter.drawText(QRectF(x + wide + 6, y, room, tall), left, said)
+                y += pitch

@@ -139,10 +139,10 @@ def _draw_small(painter: QPainter, rect: QRectF, face: CellFace) -> None:
     painter.setPen(look.quiet_on_panel if face.quiet else look.on_panel)
     painter.setFont(look.figures(max(8, int(rect.height() * 0.5)), bold=True, exact=True))
     code = face.combination.code if face.combination else ""
-    painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, _short(painter, code, rect.width()))
+    painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, short_code(painter, code, rect.width()))
 
 
-def _short(painter: QPainter, code: str, width: float) -> str:
+def short_code(painter: QPainter, code: str, width: float) -> str:
     """Shorten a code to a width; in the figures' face all letters are about as wide."""
     each = max(painter.fontMetrics().averageCharWidth() * 1.15, 1.0)
     letters = int(width / each)
@@ -164,7 +164,7 @@ def _draw_combination(painter: QPainter, inner: QRectF, face: CellFace, size: in
     room = inner.width() - size * 1.9
     if painter.fontMetrics().horizontalAdvance(combination.code) > room:
         painter.setFont(look.figures(max(9, int(size * 0.9)), bold=True, exact=True))
-    painter.drawText(inner, right, _short(painter, combination.code, room))
+    painter.drawText(inner, right, short_code(painter, combination.code, room))
     head = QFontMetricsF(font).height()
     room = QRectF(inner.left(), inner.top() + head, inner.width(), inner.height() - head)
     if face.text:

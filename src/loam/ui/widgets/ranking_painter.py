@@ -16,6 +16,7 @@ from loam.core.units import fixed
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, LEAD, SMALL
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
+from loam.ui.widgets.panel_painter import short_code
 from loam.ui.widgets.tape import paint_tape
 
 GAP = 12.0
@@ -85,10 +86,11 @@ class _Column:
         self.paint = ""
         names = [r.combination for c in picture.columns for r in c.rows]
         wide = QFontMetricsF(look.figures(LEAD, bold=True))
-        self.code_width = max(wide.horizontalAdvance(n) for n in names) + 8
-        most = max((len(c.stages) for c in combinations.values()), default=1)
+        most = max(60.0, 0.3 * sheet.width())
+        self.code_width = min(max(wide.horizontalAdvance(n) for n in names), most) + 8
+        stages = max((len(c.stages) for c in combinations.values()), default=1)
         self.mark_row = max(
-            0.0, min(17.0, 13.0 if pitch < 90 else 17.0, (pitch - 14) / max(most * 1.18, 1))
+            0.0, min(17.0, 13.0 if pitch < 90 else 17.0, (pitch - 14) / max(stages * 1.18, 1))
         )
         room = sheet.width() * 0.37 - self.code_width - 20
         self.mark_row = min(self.mark_row, room / ROW_ASPECT)
@@ -206,7 +208,7 @@ class _Column:
         p.drawText(
             QRectF(area.left() + 8, area.top(), self.code_width, area.height()),
             left,
-            row.combination,
+            short_code(p, row.combination, self.code_width - 6),
         )
         combination = self.combinations.get(row.combination)
         if combination is not None and self.mark_row:
