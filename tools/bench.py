@@ -207,16 +207,13 @@ def large_workshop(path):
 class Watch:
     """Watches how long the window ever stands still."""
 
-    def __init__(self, folder):
+    def __init__(self, path):
         from PyQt6.QtCore import QTimer
         from PyQt6.QtWidgets import QApplication
 
         from loam.store.workshop import Workshop
         from loam.ui.start import make_window
 
-        path = folder / "large.loam"
-        count = large_workshop(path)
-        print(f"     workshop of {count:,} readings, {path.stat().st_size / 2**20:.0f} MB")
         self.application = QApplication.instance() or QApplication([])
         self.window = make_window(self.application, Workshop(path))
         self.window.show()
@@ -242,6 +239,12 @@ class Watch:
         self.application.processEvents()
         self.beat()
 
+    def stop(self):
+        """Close the window."""
+        self.pulse.stop()
+        self.window.close()
+        self.window.session.close()
+
     def during(self, act):
         """Return the longest stall in ms while something is done and answered."""
         self.worst, self.last = 0.0, time.perf_counter()
@@ -252,7 +255,10 @@ class Watch:
 
 def bench_stall(folder):
     """Open a workshop of a million readings and use it."""
-    watch = Watch(folder)
+    path = folder / "large.loam"
+    count = large_workshop(path)
+    print(f"     workshop of {count:,} readings, {path.stat().st_size / 2**20:.0f} MB")
+    watch = Watch(path)
     window = watch.window
     start = time.perf_counter()
     stall = watch.during(lambda: window.go("judge"))
@@ -263,7 +269,7 @@ def bench_stall(folder):
         stall = watch.during(lambda s=step: window.go(s))
         report(f"longest stall turning to {step}", stall, 100, "ms")
     other = window.session.trials()[3].id
-    stall = watch.during(lambda: window.session.choose(other))
+    stall = watch.during(lambda: window.turn_to(other))
     report("longest stall turning to another trial", stall, 100, "ms")
     stall = watch.during(window.view.open_origin)
     assert window.view.origin.isVisible()
@@ -276,8 +282,7 @@ def bench_stall(folder):
     assert window.session.trial.name == "large"
     print(f"     48,000 lines from file to ranking in {time.perf_counter() - start:.1f} s")
     print(f"     longest stall while 48,000 lines are brought in: {stall:.0f} ms")
-    window.close()
-    window.session.close()
+    watch.stop()
 
 
 def write_csv(path, data):

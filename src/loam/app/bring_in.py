@@ -30,9 +30,11 @@ def trial_name(path: Path) -> str:
         return plain or "readings"
 
 
-def remembered(table: TableFile, recall: Callable[[str, object], object]) -> dict[str, str]:
+def remembered(
+    table: TableFile, guessed: Mapping[str, str], recall: Callable[[str, object], object]
+) -> dict[str, str]:
     """Return what each column means: as it was chosen last time for such a header, else guessed."""
-    mapping = guess_mapping(table.header)
+    mapping = dict(guessed)
     kept = recall(signature(table.header), {})
     if isinstance(kept, Mapping):
         mapping.update(

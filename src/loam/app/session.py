@@ -6,22 +6,23 @@ from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
-from loam.app.changes import ALL, READINGS, Changes
+from loam.app.changes import ALL, CELLS, COMBINATIONS, READINGS, TRIALS, Changes
 from loam.app.commands import Act
-from loam.core.readings import BY_KEY, ReadingKind, kind_of
+from loam.app.tally import Counts, Tally
+from loam.core.readings import ReadingKind, kind_of
 from loam.core.trial import AFTER, Cell, Combination, Panel, Trial
 from loam.core.units import Unit, chosen_unit
 from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
-from loam.store import readings as reading_store
 from loam.store import settings as setting_store
 from loam.store import trials as trial_store
+from loam.store.cells import Place
 from loam.store.people import people
 from loam.store.workshop import Workshop, WorkshopRefused
 
-_COUNTS = "counts:"
-_FEW = 200
+_CELLS = "cells:"
+_FEW = 2000
 Listener = Callable[[Changes], None]
 
 
@@ -39,6 +40,7 @@ class Session:
         self._done: list[Act] = []
         self._undone: list[Act] = []
         self._cache: dict[str, Any] = {}
+        self._tally: Tally | None = None
         self.safe_at = ""
         last = setting_store.recall(workshop.connection, "trial")
         known = [t.id for t in self.trials()]
@@ -55,7 +57,7 @@ class Session:
         self._undone.clear()
         self._tell(changes)
 
-    def adopt(self, command: Act, changes: Changes) -> None:
+    def adopt(self, command: Act, changes: Changes, tally: Tally | None = None) -> None:
         """Remember a command that was done on another thread and turn to the trial it made."""
         self._done.append(command)
         self._undone.clear()
@@ -63,7 +65,7 @@ class Session:
         if changes.trial_id is not None:
             self.trial_id = changes.trial_id
             self.remember("trial", self.trial_id)
-        self._tell(changes)
+        self._tell(changes, tally)
 
     def undo(self) -> str:
         """Take back the last act and say what it was, "" when there is none."""
@@ -101,26 +103,27 @@ class Session:
         return self._undone[-1].name if self._undone else ""
 
     def _forget(self, changes: Changes) -> None:
-        """Let go of what a change has made untrue; one reading more leaves most as it was."""
-        cells = sorted(changes.cell_ids)
-        few = changes.kinds == {READINGS} and 0 < len(cells) <= _FEW
-        if not few or changes.trial_id != self.trial_id or self.trial_id is None:
-            self._cache.clear()
+        """Let go of what a change has made untrue; one cell more leaves most as it was."""
+        tally, cells, db = self._tally, changes.cell_ids, self.workshop.connection
+        here = tally is not None and changes.trial_id == tally.trial_id == self.trial_id
+        few = 0 < len(cells) <= _FEW
+        if here and tally is not None and changes.kinds == {READINGS} and few:
+            tally.read_again(db, cells)
+            self._cache.pop("path", None)
             return
-        self._cache.pop("path", None)
-        for key in [k for k in self._cache if k.startswith(_COUNTS)]:
-            kept: dict[tuple[int, str], tuple[int, float]] = self._cache[key]
-            phase = key.removeprefix(_COUNTS)
-            now = reading_store.counts_by_cell(
-                self.workshop.connection, self.trial_id, phase, cells
-            )
-            for cell in cells:
-                for place in [(cell, m) for m in BY_KEY]:
-                    kept.pop(place, None)
-            kept.update(now)
+        if here and tally is not None and changes.kinds == {CELLS} and few:
+            tally.placed_again(db, cells)
+            for key in [k for k in self._cache if k == "path" or k.startswith("cells")]:
+                self._cache.pop(key)
+            return
+        self._cache.clear()
+        if not (here and changes.kinds <= {TRIALS, COMBINATIONS}):
+            self._tally = None
 
-    def _tell(self, changes: Changes) -> None:
+    def _tell(self, changes: Changes, tally: Tally | None = None) -> None:
         self._forget(changes)
+        if tally is not None and tally.trial_id == self.trial_id:
+            self._tally = tally
         self.safe_at = self.workshop.clock().strftime("%H:%M:%S")
         known = [t.id for t in self.trials()]
         if self.trial_id not in known:
@@ -128,13 +131,13 @@ class Session:
         for listener in list(self._listeners):
             listener(changes)
 
-    def choose(self, trial_id: int | None) -> None:
-        """Turn to another trial."""
+    def choose(self, trial_id: int | None, tally: Tally | None = None) -> None:
+        """Turn to another trial; ``tally`` may bring what was counted of it beforehand."""
         if self.recall("trial") != trial_id:
             self.remember("trial", trial_id)
         if trial_id == self.trial_id:
             return
-        self.trial_id = trial_id
+        self.trial_id, self._tally = trial_id, tally
         self._cache.clear()
         for listener in list(self._listeners):
             listener(Changes(ALL, trial_id))
@@ -191,29 +194,44 @@ class Session:
         )
         return found
 
-    def laid_out(self) -> tuple[int, set[int]]:
-        """How many cells the trial at hand has, and the ids of those with a combination."""
-        found: tuple[int, set[int]] = self._of_trial("laid", cell_store.laid_out) or (0, set())
-        return found
+    @property
+    def tally(self) -> Tally:
+        """What the trial at hand holds, cell by cell."""
+        if self._tally is None or self._tally.trial_id != (self.trial_id or 0):
+            if self.trial_id is None:
+                return Tally(0, [], {})
+            self._tally = Tally.load(self.workshop.connection, self.trial_id)
+        return self._tally
+
+    def places(self) -> list[Place]:
+        """Cells of the trial at hand in short, panel by panel, row by row."""
+        return self.tally.places
+
+    def order(self) -> dict[int, int]:
+        """Number of each laid-out cell in the order of reading, from 0."""
+        return self.tally.order
+
+    def panel_of(self) -> dict[int, int]:
+        """The panel of each cell of the trial at hand."""
+        return self.tally.panel_of
 
     def cells_of(self, panel_id: int) -> list[Cell]:
         """Cells of one panel of the trial at hand."""
-
-        def by_panel() -> dict[int, list[Cell]]:
-            found: dict[int, list[Cell]] = {}
-            for cell in self.cells():
-                found.setdefault(cell.panel_id, []).append(cell)
-            return found
-
-        found: list[Cell] = self.cached("by_panel", by_panel).get(panel_id, [])
+        db = self.workshop.connection
+        found: list[Cell] = self.cached(
+            f"{_CELLS}{panel_id}", lambda: cell_store.cells_of(db, panel_id)
+        )
         return found
 
-    def counts(self, phase: str = AFTER) -> dict[tuple[int, str], tuple[int, float]]:
+    def cell(self, cell_id: int | None) -> Cell | None:
+        """A cell of the trial at hand."""
+        panel = self.panel_of().get(cell_id or 0)
+        own = self.cells_of(panel) if panel is not None else []
+        return next((c for c in own if c.id == cell_id), None)
+
+    def counts(self, phase: str = AFTER) -> Counts:
         """Count and mean of the readings of a phase by (cell, measurand) in the trial at hand."""
-        found = self._of_trial(
-            f"{_COUNTS}{phase}", lambda db, t: reading_store.counts_by_cell(db, t, phase)
-        )
-        return dict(found) if not isinstance(found, dict) else found
+        return self.tally.counts(self.workshop.connection, phase)
 
     @property
     def units(self) -> dict[str, str]:

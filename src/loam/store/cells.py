@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
+from typing import NamedTuple
 
 from loam.core.trial import Cell
 from loam.store.at_once import rows_at_once
@@ -39,17 +40,47 @@ def cells(db: sqlite3.Connection, trial_id: int, *, baselines: bool = True) -> l
     return [Cell(r[0], r[1], r[2], r[3], r[4], r[5], before.get(r[0], {})) for r in rows]
 
 
-def laid_out(db: sqlite3.Connection, trial_id: int) -> tuple[int, set[int]]:
-    """Return how many cells a trial has, and the ids of those that have a combination."""
+class Place(NamedTuple):
+    """A cell in short: its id, its panel and what it got."""
+
+    id: int
+    panel_id: int
+    combination_id: int | None
+
+
+def places(db: sqlite3.Connection, trial_id: int) -> list[Place]:
+    """Return a trial's cells in short, panel by panel, row by row."""
     rows = rows_at_once(
         db,
-        ("id", "laid"),
-        "SELECT c.id, c.combination_id IS NOT NULL AS laid FROM cell c"
-        " JOIN taping t ON t.id = c.taping_id"
-        " WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0",
+        ("id", "taping_id", "combination_id"),
+        "SELECT c.id, c.taping_id, c.combination_id FROM cell c JOIN taping t ON t.id = c.taping_id"
+        " WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0"
+        ' ORDER BY c.taping_id, c.row, c."column"',
         (trial_id,),
     )
-    return len(rows), {r[0] for r in rows if r[1]}
+    return list(map(Place._make, rows))
+
+
+def cells_of(db: sqlite3.Connection, taping_id: int) -> list[Cell]:
+    """Return the cells of one panel of a trial, row by row, without their readings before work."""
+    rows = rows_at_once(
+        db,
+        ("id", "taping_id", "row", "col", "combination_id", "run_order"),
+        'SELECT id, taping_id, row, "column" AS col, combination_id, run_order FROM cell'
+        ' WHERE taping_id=? AND put_away=0 ORDER BY row, "column"',
+        (taping_id,),
+    )
+    return [Cell(*row) for row in rows]
+
+
+def cell_count(db: sqlite3.Connection, trial_id: int) -> int:
+    """Return how many cells a trial has."""
+    row = db.execute(
+        "SELECT count(*) FROM taping t JOIN cell c ON c.taping_id = t.id"
+        " WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0",
+        (trial_id,),
+    ).fetchone()
+    return int(row[0])
 
 
 def assign(db: sqlite3.Connection, wanted: Iterable[tuple[int, int | None, int | None]]) -> None:

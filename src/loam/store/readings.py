@@ -138,22 +138,35 @@ def scales_of(db: sqlite3.Connection, trial_id: int, measurand: str) -> set[str]
     return {row[0] for row in found}
 
 
-def counts_by_cell(
-    db: sqlite3.Connection, trial_id: int, phase: str = "after", cells: Sequence[int] = ()
+def counts_in_range(
+    db: sqlite3.Connection, first: int, last: int, phase: str
 ) -> dict[tuple[int, str], tuple[int, float]]:
-    """Return count and mean of readings by (cell, measurand), struck ones left out.
-
-    ``cells`` limits it to a few cells.
-    """
-    few = f" AND r.cell_id IN ({','.join('?' * len(cells))})" if cells else ""
+    """Return count and mean by (cell, measurand), struck left out, for a range of cell ids."""
     rows = rows_at_once(
         db,
         ("cell_id", "measurand", "n", "mean"),
-        "SELECT r.cell_id, r.measurand, count(*) AS n, avg(r.value) AS mean FROM reading r"
-        " WHERE r.cell_id IN (SELECT c.id FROM cell c JOIN taping t ON t.id = c.taping_id"
-        "   WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0)"
-        f" AND r.phase = ?{few} AND r.id NOT IN ({STRUCK_NOW})"
-        " GROUP BY r.cell_id, r.measurand",
-        (trial_id, phase, *cells),
+        "SELECT cell_id, measurand, count(*) AS n, avg(value) AS mean FROM reading"
+        f" WHERE cell_id BETWEEN ? AND ? AND phase = ? AND id NOT IN ({STRUCK_NOW})"
+        " GROUP BY cell_id, measurand",
+        (first, last, phase),
     )
     return {(r[0], r[1]): (r[2], r[3]) for r in rows}
+
+
+def counts_of_cells(
+    db: sqlite3.Connection, cells: Sequence[int], phase: str
+) -> dict[tuple[int, str], tuple[int, float]]:
+    """Return count and mean by (cell, measurand), struck left out, for a few cells."""
+    found: dict[tuple[int, str], tuple[int, float]] = {}
+    for start in range(0, len(cells), 500):
+        part = cells[start : start + 500]
+        for cell, measurand, n, mean in db.execute(
+            "SELECT r.cell_id, r.measurand, count(*), avg(r.value) FROM reading r"
+            f" WHERE r.cell_id IN ({','.join('?' * len(part))}) AND r.phase = ?"
+            " AND NOT coalesce((SELECT s.struck FROM strike s WHERE s.reading_id = r.id"
+            "  ORDER BY s.id DESC LIMIT 1), 0)"
+            " GROUP BY r.cell_id, r.measurand",
+            (*part, phase),
+        ):
+            found[cell, measurand] = (n, mean)
+    return found

@@ -31,9 +31,11 @@ from loam.app.commands import TakeInTrial
 from loam.app.commands.trials import clear_unfinished
 from loam.app.presenters.path import STEPS, path_state
 from loam.app.session import Session
+from loam.app.tally import Tally
 from loam.core.errors import LoamError
+from loam.store.cells import cell_count
 from loam.store.copies import keep_copy
-from loam.store.workshop import writing_apart
+from loam.store.workshop import reading_apart, writing_apart
 from loam.ui.outgoing import Outgoing
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.views.base import View
@@ -82,6 +84,8 @@ LOOK_ONLY = {
     "look": "Opened to look at only.",
 }
 WATCH_MS = 2000
+LARGE = 2000
+"""Cells from which on a trial is counted on the worker before it is turned to."""
 SIZE, LEAST, FRAME = QSize(1280, 800), QSize(820, 440), QSize(8, 40)
 """Size at first, the least size, and what a system's frame takes of a screen."""
 TEXT_SIZES = (100, 125, 150, 175, 200)
@@ -415,8 +419,13 @@ class MainWindow(QMainWindow):
         command = TakeInTrial(draft)
         now = workshop.now()
 
-        def written(changes: Changes) -> None:
-            self.session.adopt(command, changes)
+        def write() -> tuple[Changes, Tally]:
+            changes = command.write_apart(path, now, tell)
+            with reading_apart(path) as db:
+                return changes, Tally.load(db, command.id)
+
+        def written(done: tuple[Changes, Tally]) -> None:
+            self.session.adopt(command, *done)
             if "bring_in" in self.views:
                 self.views["bring_in"].forget()  # type: ignore[attr-defined]
             self.go("judge")
@@ -431,7 +440,26 @@ class MainWindow(QMainWindow):
             return
         path = workshop.path
         tell = self.jobs.teller("take_in")
-        self.jobs.start("take_in", lambda: command.write_apart(path, now, tell), written, refuse)
+        self.jobs.start("take_in", write, written, refuse)
+
+    def turn_to(self, trial_id: int) -> None:
+        """Turn to another trial; what a large one holds is counted on the worker first."""
+        session = self.session
+        if trial_id == session.trial_id or not self.may_leave("trial"):
+            return
+        db = session.workshop.connection
+        if cell_count(db, trial_id) <= LARGE:
+            session.choose(trial_id)
+            return
+        source = session.workshop.reads
+
+        def load() -> Tally:
+            with reading_apart(source) as apart:
+                return Tally.load(apart, trial_id)
+
+        self.jobs.start(
+            "turn_to", load, lambda tally: session.choose(trial_id, tally), self._refuse
+        )
 
     def _refuse(self, error: LoamError) -> None:
         self.say(str(error), care=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass
 
-from loam.app.changes import CELLS, COMBINATIONS
+from loam.app.changes import COMBINATIONS
 from loam.app.commands.base import Add, Edit, PutAway
 from loam.core.errors import ValueRefused
 from loam.core.trial import Combination
@@ -19,7 +19,7 @@ class AddCombination(Add):
     trial_id: int
     combination: Combination
     name = "add a combination"
-    kinds = frozenset({COMBINATIONS, CELLS})
+    kinds = frozenset({COMBINATIONS})
     sort = "combination"
 
     @property
@@ -59,7 +59,7 @@ class PutCombinationAway(PutAway):
     trial_id: int
     code: str = ""
     name = "put a combination away"
-    kinds = frozenset({COMBINATIONS, CELLS})
+    kinds = frozenset({COMBINATIONS})
     sort = "combination"
 
     @property

@@ -34,25 +34,25 @@ class Tiles:
         return None
 
 
-def tile(width: float, height: float, count: int, aspect: float, first: int = 0) -> Tiles:
+def tile(
+    width: float, height: float, count: int, aspect: float, first: int = 0, most: int = 1000
+) -> Tiles:
     """Lay things of an aspect (width over height) out as large as they can be.
 
-    When not all can be at least `LEAST` wide, a page of them is laid out that holds ``first``.
+    When not all can be at least `LEAST` wide, or they are more than ``most``, a page of them is
+    laid out that holds ``first``.
     """
     if count < 1 or width < LEAST or height < LEAST / aspect:
         return Tiles((), 0, count)
-    best: tuple[float, int, int] = (0.0, 1, 1)
-    for across in range(1, count + 1):
-        down = -(-count // across)
-        wide = _wide(width, height, across, down, aspect)
-        if wide > best[0] + 1e-9:
-            best = (wide, across, down)
-    wide, across, down = best
+    wide, across, down = max(
+        (_wide(width, height, n, -(-min(count, most) // n), aspect), n, -(-min(count, most) // n))
+        for n in range(1, min(count, most) + 1)
+    )
     if wide < LEAST:
         across = max(1, int((width + GAP) // (LEAST + GAP)))
         down = max(1, int((height + GAP) // (LEAST / aspect + GAP)))
         wide = _wide(width, height, across, down, aspect)
-    page = across * down
+    page = min(across * down, most)
     start = min(max(first, 0), count - 1) // page * page
     shown = min(page, count - start)
     return Tiles(

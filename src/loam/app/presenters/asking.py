@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 
 from loam.app.session import Session
@@ -79,15 +80,13 @@ def asked(trial: Trial, kind_key: str, subject: str) -> str:
 
 def holds(session: Session) -> str:
     """Say what the trial holds: cells, how often each combination, and how many readings."""
-    trial, cells = session.trial, session.cells()
+    trial, cells = session.trial, session.places()
     if trial is None or not cells:
         return ""
     laid = [c for c in cells if c.combination_id is not None]
     panels = len(session.panels())
     said = f"{thousands(len(cells))} cells on {panels} panel{'' if panels == 1 else 's'}"
-    counts: dict[int, int] = {}
-    for cell in laid:
-        counts[cell.combination_id or 0] = counts.get(cell.combination_id or 0, 0) + 1
+    counts = Counter(c.combination_id for c in laid)
     if counts:
         low, high = min(counts.values()), max(counts.values())
         said += (
@@ -96,7 +95,7 @@ def holds(session: Session) -> str:
             else (f", {low} to {high} of each combination")
         )
         wanted = len(laid) * trial.readings_per_cell * len(trial.measurands)
-        taken = sum(n for n, _ in session.counts().values())
+        taken = session.tally.taken
         if taken >= wanted:
             return f"{said}; all {thousands(taken)} readings are taken."
         done = f", {thousands(taken)} taken" if taken else ""

@@ -39,16 +39,14 @@ class ColumnRow:
     meaning: str
 
 
-def column_rows(table: TableFile, mapping: Mapping[str, str]) -> list[ColumnRow]:
-    """Return the columns of a file with what stands in them and what they mean."""
-    rows = []
-    for i, column in enumerate(table.header):
-        values = [row[i].strip() for row in table.preview if row[i].strip()]
-        samples = "  ".join(_cut(v, 18) for v in dict.fromkeys(values[: 2 * SAMPLES]))
-        role = mapping.get(column, "")
-        meaning = ROLE_BY_KEY[role].label if role in ROLE_BY_KEY else ""
-        rows.append(ColumnRow(column, _cut(column, LETTERS), _cut(samples, LETTERS), meaning))
-    return rows
+def column_row(table: TableFile, mapping: Mapping[str, str], at: int) -> ColumnRow:
+    """Return one column of a file with what stands in it and what it means."""
+    column = table.header[at]
+    values = [row[at].strip() for row in table.preview if row[at].strip()]
+    samples = "  ".join(_cut(v, 18) for v in dict.fromkeys(values[: 2 * SAMPLES]))
+    role = mapping.get(column, "")
+    meaning = ROLE_BY_KEY[role].label if role in ROLE_BY_KEY else ""
+    return ColumnRow(column, _cut(column, LETTERS), _cut(samples, LETTERS), meaning)
 
 
 def _cut(text: str, most: int) -> str:

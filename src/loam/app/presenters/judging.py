@@ -203,8 +203,13 @@ def figures(ranking: RankingPicture, hardness: str, combination: str) -> list[Fi
     return []
 
 
-def standing(ranking: RankingPicture, hardness: str, combination: str) -> list[str]:
-    """Say how a combination stands against the others of its hardness, one line each."""
+def standing(
+    ranking: RankingPicture, hardness: str, combination: str, most: int = 10_000
+) -> list[str]:
+    """Say how a combination stands against the others of its hardness, one line each.
+
+    After ``most`` others the rest is only counted, in a last line.
+    """
     result = next((r for r in ranking.judgement.results if r.hardness == hardness), None)
     if result is None:
         return []
@@ -223,7 +228,9 @@ def standing(ranking: RankingPicture, hardness: str, combination: str) -> list[s
         "tie": "equal",
         "not settled": "not settled",
     }
-    for other in names:
+    others = [n for n in names if n != combination]
+    shown = others if len(others) <= most else others[: most - 1]
+    for other in shown:
         if other != combination:
             c = result.contrast(combination, other)
             d = ranking.decimals
@@ -233,6 +240,8 @@ def standing(ranking: RankingPicture, hardness: str, combination: str) -> list[s
                 f" ± {fixed(kind.span(1.645 * c.se), d)}"
                 f"\t{words[result.verdict(combination, other)]}"
             )
+    if len(shown) < len(others):
+        said.append(f"and {len(others) - len(shown)} more, all in the picture")
     return said
 
 

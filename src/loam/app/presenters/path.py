@@ -41,15 +41,9 @@ class PathState:
 
 def _progress(session: Session, trial: Trial) -> tuple[int, int, int, int]:
     """Return cells, laid-out cells, those read in full, and readings."""
-    counts = session.counts()
-    cells, laid = session.laid_out()
-    done: dict[int, int] = {}
-    wanted = set(trial.measurands)
-    for (cell, measurand), (n, _) in counts.items():
-        if n >= trial.readings_per_cell and measurand in wanted and cell in laid:
-            done[cell] = done.get(cell, 0) + 1
-    full = sum(n == len(wanted) for n in done.values())
-    return cells, len(laid), full, sum(n for n, _ in counts.values())
+    tally = session.tally
+    full = tally.full(trial.measurands, trial.readings_per_cell)
+    return len(tally.places), len(tally.order), full, tally.taken
 
 
 def path_state(session: Session) -> PathState:

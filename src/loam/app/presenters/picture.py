@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
 
 from loam.app.session import Session
 from loam.core.panel import Taping
@@ -57,15 +59,22 @@ class PanelPicture:
         return next((f for f in self.faces if f.cell_id == cell_id), None)
 
 
-def _placed(panel: Panel, cells: list[Cell]) -> dict[int, CellFace]:
+def _faces(
+    panel: Panel, cells: list[Cell], over: Callable[[Cell, str], dict[str, Any]]
+) -> list[CellFace]:
+    """Place cells; ``over`` says what lies over one, given the cell and its spoken name."""
     rects = {(r.row, r.column): r for r in panel.taping.cells()}
-    placed = {}
+    faces = []
     for cell in cells:
         r = rects[cell.row, cell.column]
-        placed[cell.id] = CellFace(
-            cell.id, r.code, r.x_mm, r.y_mm, r.width_mm, r.height_mm, spoken=f"cell {r.code}"
-        )
-    return placed
+        code = r.code
+        faces.append(
+            CellFace(
+                cell.id, code, r.x_mm, r.y_mm, r.width_mm, r.height_mm,
+                **over(cell, f"cell {code}"),
+            )
+        )  # fmt: skip
+    return faces
 
 
 def _assemble(panel: Panel, faces: list[CellFace]) -> PanelPicture:
@@ -74,34 +83,27 @@ def _assemble(panel: Panel, faces: list[CellFace]) -> PanelPicture:
     )
 
 
-def assigned(session: Session, panel: Panel) -> PanelPicture:
-    """Overlay: which combination goes where."""
+def assigned(session: Session, panel: Panel, chosen: Combination | None = None) -> PanelPicture:
+    """Overlay: which combination goes where; with ``chosen`` the others are quiet."""
     by_id = {c.id: c for c in session.combinations()}
-    cells = session.cells_of(panel.id)
-    faces = []
-    for cell, face in zip(cells, _placed(panel, cells).values(), strict=True):
+
+    def over(cell: Cell, name: str) -> dict[str, Any]:
         combination = by_id.get(cell.combination_id or 0)
         said = combination.code if combination else "free"
         order = f", worked {cell.run_order}." if cell.run_order else ""
-        faces.append(
-            replace(
-                face,
-                combination=combination,
-                text=f"no. {cell.run_order}" if cell.run_order else "",
-                spoken=f"{face.spoken}, {said}{order}",
-            )
-        )
-    return _assemble(panel, faces)
+        return {
+            "combination": combination,
+            "text": f"no. {cell.run_order}" if cell.run_order else "",
+            "spoken": f"{name}, {said}{order}",
+            "quiet": chosen is not None and (combination is None or combination.id != chosen.id),
+        }
+
+    return _assemble(panel, _faces(panel, session.cells_of(panel.id), over))
 
 
 def placed(session: Session, panel: Panel, combination: Combination) -> PanelPicture:
     """Overlay: where one combination lies among the others."""
-    picture = assigned(session, panel)
-    faces = [
-        replace(f, quiet=f.combination is None or f.combination.id != combination.id)
-        for f in picture.faces
-    ]
-    return _assemble(panel, faces)
+    return assigned(session, panel, combination)
 
 
 def read(session: Session, panel: Panel, measurand: str, phase: str = "after") -> PanelPicture:
@@ -110,23 +112,19 @@ def read(session: Session, panel: Panel, measurand: str, phase: str = "after") -
     wanted = trial.readings_per_cell if trial else 0
     kind = session.kind(measurand)
     counts = session.counts(phase)
-    cells = session.cells_of(panel.id)
-    faces = []
-    for cell, face in zip(cells, _placed(panel, cells).values(), strict=True):
+
+    def over(cell: Cell, name: str) -> dict[str, Any]:
         n, mean = counts.get((cell.id, measurand), (0, 0.0))
-        laid = cell.combination_id is not None
         text = kind.write(mean) if n else ""
-        faces.append(
-            replace(
-                face,
-                text=text,
-                ticks=n,
-                wanted=wanted if laid else 0,
-                quiet=not n,
-                spoken=f"{face.spoken}, {n} of {wanted} read {text}",
-            )
-        )
-    return _assemble(panel, faces)
+        return {
+            "text": text,
+            "ticks": n,
+            "wanted": wanted if cell.combination_id is not None else 0,
+            "quiet": not n,
+            "spoken": f"{name}, {n} of {wanted} read {text}",
+        }
+
+    return _assemble(panel, _faces(panel, session.cells_of(panel.id), over))
 
 
 def result(
@@ -142,10 +140,9 @@ def result(
         Code of the combination that is looked at.
     """
     by_id = {c.id: c for c in session.combinations()}
-    cells = session.cells_of(panel.id)
     low, high = min(means.values(), default=0.0), max(means.values(), default=1.0)
-    faces = []
-    for cell, face in zip(cells, _placed(panel, cells).values(), strict=True):
+
+    def over(cell: Cell, name: str) -> dict[str, Any]:
         combination = by_id.get(cell.combination_id or 0)
         mean = means.get(cell.id)
         share = None
@@ -154,14 +151,12 @@ def result(
             share = share if kind.higher_is_better else 1.0 - share
         text = kind.write(mean) if mean is not None else ""
         code = combination.code if combination else ""
-        faces.append(
-            replace(
-                face,
-                combination=combination,
-                text=text,
-                share=share,
-                quiet=code != chosen,
-                spoken=f"{face.spoken}, {code} {text}",
-            )
-        )
-    return _assemble(panel, faces)
+        return {
+            "combination": combination,
+            "text": text,
+            "share": share,
+            "quiet": code != chosen,
+            "spoken": f"{name}, {code} {text}",
+        }
+
+    return _assemble(panel, _faces(panel, session.cells_of(panel.id), over))

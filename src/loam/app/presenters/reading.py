@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import chain, islice
 
 from loam.app.session import Session
 from loam.core.errors import LoamError, ValueRefused
@@ -90,27 +91,21 @@ class EntryState:
         return f"{self.cell.code}, {self.kind.label}: {self.figure} {self.kind.unit}{verdict}"
 
 
-def reading_order(session: Session) -> list[Cell]:
-    """Return laid-out cells in the order of reading: panel by panel, row by row."""
-
-    def load() -> list[Cell]:
-        return [c for c in session.cells() if c.combination_id is not None]
-
-    found: list[Cell] = session.cached("order", load)
-    return found
-
-
 def next_cell(session: Session, measurand: str, after: int | None, phase: str) -> Cell | None:
     """Return the next cell that still wants readings, looking on from ``after``, then around."""
     trial = session.trial
     if trial is None:
         return None
-    order = reading_order(session)
-    start = next((i + 1 for i, c in enumerate(order) if c.id == after), 0)
-    counts = session.counts(phase)
-    for cell in order[start:] + order[:start]:
-        if counts.get((cell.id, measurand), (0, 0.0))[0] < trial.readings_per_cell:
-            return cell
+    tally = session.tally
+    done = tally.done(session.workshop.connection, measurand, phase, trial.readings_per_cell)
+    if done.total() >= len(tally.order):
+        return None
+    order = session.cached("cells:order", lambda: list(session.order()))
+    start = session.order().get(after or 0, -1) + 1
+    counts, wanted = session.counts(phase), trial.readings_per_cell
+    for cell in chain(islice(order, start, None), islice(order, start)):
+        if counts.get((cell, measurand), (0, 0.0))[0] < wanted:
+            return session.cell(cell)
     return None
 
 
@@ -240,18 +235,21 @@ def place_pasted(
             values.append(state.kind.parse(figure))
         except LoamError as error:
             raise ValueRefused(f"Figure {i} of {len(figures)}: {error.what}") from error
-    order, counts = reading_order(session), session.counts(state.phase)
-    at = next(i for i, c in enumerate(order) if c.id == state.cell.id)
+    order, counts = list(session.order()), session.counts(state.phase)
     readings: list[Reading] = []
     parts = []
-    for cell in order[at:]:
-        here = state if cell.id == state.cell.id else None
-        taken = counts.get((cell.id, state.kind.key), (0, 0.0))[0]
+    for cell_id in order[order.index(state.cell.id) :]:
+        taken = counts.get((cell_id, state.kind.key), (0, 0.0))[0]
         room = max(state.wanted - taken, 0)
         part = values[len(readings) : len(readings) + room]
-        if not part:
+        cell = session.cell(cell_id) if part else None
+        if cell is None:
             continue
-        here = here or entry_state(session, cell, state.kind.key, state.phase)
+        here = (
+            state
+            if cell.id == state.cell.id
+            else entry_state(session, cell, state.kind.key, state.phase)
+        )
         readings += [
             _like(like, cell.id, value, here.next_ordinal + k) for k, value in enumerate(part)
         ]
@@ -276,16 +274,11 @@ def panel_progress(
     session: Session, measurand: str, phase: str = AFTER
 ) -> list[tuple[int, str, int, int]]:
     """Return (panel id, name, cells read, cells laid out) by panel."""
-    trial = session.trial
+    trial, tally = session.trial, session.tally
     wanted = trial.readings_per_cell if trial else 1
-    counts = session.counts(phase)
-    found = []
-    for panel in session.panels():
-        own = [c for c in session.cells_of(panel.id) if c.combination_id is not None]
-        done = sum(counts.get((c.id, measurand), (0, 0.0))[0] >= wanted for c in own)
-        if own:
-            found.append((panel.id, panel.name, done, len(own)))
-    return found
+    done = tally.done(session.workshop.connection, measurand, phase, wanted)
+    laid = session.cached("cells:laid", tally.laid)
+    return [(p.id, p.name, done[p.id], laid[p.id]) for p in session.panels() if laid[p.id]]
 
 
 def progress(session: Session, measurand: str, phase: str = AFTER) -> tuple[int, int]:
@@ -306,7 +299,10 @@ def reading_table(session: Session, phase: str) -> list[list[str]]:
     for kind in kinds:
         head += [f"{kind.label}, {kind.unit}", f"readings of {kind.label}"]
     rows = []
-    for cell in reading_order(session):
+    for cell_id in session.order():
+        cell = session.cell(cell_id)
+        if cell is None:
+            continue
         row = [names[cell.panel_id], cell.code]
         for kind in kinds:
             n, mean = counts.get((cell.id, kind.key), (0, 0.0))

@@ -57,6 +57,10 @@ class Shell(Protocol):
         """Bring in this file."""
         ...
 
+    def turn_to(self, trial_id: int) -> None:
+        """Turn to another trial."""
+        ...
+
     def take_in(
         self,
         draft: TrialDraft,

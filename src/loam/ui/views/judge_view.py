@@ -281,14 +281,16 @@ class JudgeView(View):
                 self.figure_grid.addWidget(words(f.unit, "quiet"), row, 2)
                 row += 1
         self.figure_grid.setColumnStretch(1, 1)
-        said = standing(ranking, hardness, code)
+        fit = max(2, (self.sheet.height() - 372) // 20)
+        said = standing(ranking, hardness, code, fit)
         self.chance.setText(
             f"For {ranking.label}: {said[0][0].lower()}{said[0][1:]}" if said else ""
         )
         _clear(self.against)
-        fit = max(2, (self.sheet.height() - 372) // 20)
-        others = said[1:]
-        for i, line in enumerate(others if len(others) <= fit else others[: fit - 1]):
+        for i, line in enumerate(said[1:]):
+            if "\t" not in line:
+                self.against.addWidget(words(line, "small"), i, 0, 1, 3)
+                continue
             other, difference, verdict = line.split("\t")
             self.against.addWidget(words(f"against {other}", "small"), i, 0)
             value = words(difference)
@@ -296,9 +298,6 @@ class JudgeView(View):
             value.setFont(look.figures(SMALL - 1))
             self.against.addWidget(value, i, 1)
             self.against.addWidget(words(verdict, "small"), i, 2)
-        if len(others) > fit:
-            more = words(f"and {len(others) - fit + 1} more, all in the picture", "small")
-            self.against.addWidget(more, fit, 0, 1, 3)
         self.against.setColumnStretch(1, 1)
 
     def turn(self, key: str) -> None:
@@ -351,7 +350,8 @@ class JudgeView(View):
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
-        self._show_detail()
+        if self.isVisible():
+            self._show_detail()
 
     def keyPressEvent(self, event: object) -> None:
         key = event.key()  # type: ignore[attr-defined]

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from loam.app.changes import CELLS, PANELS, Changes
+from loam.app.changes import CELLS, COMBINATIONS, PANELS, Changes
 from loam.app.commands import Assign
 from loam.app.presenters.picture import assigned
 from loam.core.errors import LoamError
@@ -100,7 +102,7 @@ class LayoutView(View):
     @property
     def cell(self) -> Cell | None:
         """The chosen cell."""
-        return next((c for c in self.session.cells() if c.id == self.chosen), None)
+        return self.session.cell(self.chosen)
 
     @property
     def panel(self) -> Panel | None:
@@ -112,18 +114,18 @@ class LayoutView(View):
         self.drawing.setFocus()
 
     def refresh(self, changes: Changes) -> None:
-        cells = self.session.cells()
-        if self.chosen not in [c.id for c in cells]:
-            self.chosen = cells[0].id if cells else None
+        places = self.session.panel_of()
+        if self.chosen not in places:
+            self.chosen = next(iter(places), None)
         self._show()
-        if changes.touches(CELLS, PANELS):
+        if changes.touches(CELLS, PANELS, COMBINATIONS):
             self.shell.keys_changed()
 
     def _show(self) -> None:
         combinations = self.session.combinations()
-        cells, panel, cell = self.session.cells(), self.panel, self.cell
+        cells, panel, cell = self.session.places(), self.panel, self.cell
         laid = [c for c in cells if c.combination_id is not None]
-        counts = {x.id: sum(c.combination_id == x.id for c in laid) for x in combinations}
+        counts = Counter(c.combination_id for c in laid)
         rows = [
             ListRow(c.id, c.name or c.words(), c.words() if c.name else "", c.code, None,
                     f"{counts[c.id]} ×")
@@ -169,7 +171,7 @@ class LayoutView(View):
             return
         at = [p.id for p in panels].index(panel.id)
         other = panels[(at + step) % len(panels)]
-        first = next((c for c in self.session.cells() if c.panel_id == other.id), None)
+        first = next(iter(self.session.cells_of(other.id)), None)
         if first is not None:
             self.choose(first.id)
 
@@ -197,7 +199,7 @@ class LayoutView(View):
 
     def _step_on(self) -> None:
         """Go to the next cell of the panel by itself."""
-        cells = self.session.cells()
+        cells = self.session.cells_of(self.cell.panel_id) if self.cell else []
         ids = [c.id for c in cells]
         if self.chosen in ids and ids.index(self.chosen) + 1 < len(ids):
             following = cells[ids.index(self.chosen) + 1]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
@@ -14,7 +14,8 @@ from PyQt6.QtWidgets import (
     QStyleOptionViewItem,
 )
 
-from loam.app.presenters.incoming import ColumnRow
+from loam.app.presenters.incoming import ColumnRow, column_row
+from loam.store.table_file import TableFile
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.tape import paint_tape
@@ -23,27 +24,35 @@ _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
 class _Model(QAbstractListModel):
+    """Draws a column up only when it comes into sight: a file may have thousands."""
+
     def __init__(self) -> None:
         super().__init__()
-        self.rows: Sequence[ColumnRow] = ()
+        self.file: TableFile | None = None
+        self.mapping: Mapping[str, str] = {}
 
-    def show(self, rows: Sequence[ColumnRow]) -> None:
-        """Show columns; of the same file only their meaning changes."""
-        if len(rows) == len(self.rows):
-            self.rows = rows
-            if rows:
-                self.dataChanged.emit(self.index(0), self.index(len(rows) - 1))
+    def show(self, file: TableFile | None, mapping: Mapping[str, str]) -> None:
+        """Show the columns of a file; of the same file only their meaning changes."""
+        same = file is not None and self.file is not None and file.header == self.file.header
+        if same:
+            self.file, self.mapping = file, mapping
+            self.dataChanged.emit(self.index(0), self.index(self.rowCount() - 1))
             return
         self.beginResetModel()
-        self.rows = rows
+        self.file, self.mapping = file, mapping
         self.endResetModel()
 
+    def row(self, at: int) -> ColumnRow:
+        """Return a column as it is shown."""
+        assert self.file is not None
+        return column_row(self.file, self.mapping, at)
+
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
-        return len(self.rows)
+        return len(self.file.header) if self.file is not None else 0
 
     def data(self, index: QModelIndex, role: int = 0) -> object:
-        row = self.rows[index.row()]
         if role == Qt.ItemDataRole.AccessibleTextRole:
+            row = self.row(index.row())
             return f"column {row.name} is {row.meaning or 'left out'}"
         return None
 
@@ -58,7 +67,7 @@ class _Delegate(QStyledItemDelegate):
         model = index.model()
         if painter is None or not isinstance(model, _Model):
             return
-        row = model.rows[index.row()]
+        row = model.row(index.row())
         painter.save()
         area = QRectF(option.rect).adjusted(0, 1, 0, -1)
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
@@ -122,22 +131,21 @@ class Columns(QListView):
         if port is not None:
             port.update()
 
-    def show_rows(self, rows: Sequence[ColumnRow]) -> None:
+    def show_file(self, file: TableFile | None, mapping: Mapping[str, str]) -> None:
         """Show the columns of a file."""
-        self._model.show(rows)
+        self._model.show(file, mapping)
 
     def choose(self, column: str) -> None:
         """Mark a column."""
-        for i, row in enumerate(self._model.rows):
-            if row.column == column:
-                self.setCurrentIndex(self._model.index(i))
-                return
+        file = self._model.file
+        if file is not None and column in file.header:
+            self.setCurrentIndex(self._model.index(file.header.index(column)))
 
     @property
     def column(self) -> str:
         """The column that is marked."""
-        at = self.currentIndex().row()
-        return self._model.rows[at].column if 0 <= at < len(self._model.rows) else ""
+        at, file = self.currentIndex().row(), self._model.file
+        return file.header[at] if file is not None and 0 <= at < len(file.header) else ""
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         if self.column:

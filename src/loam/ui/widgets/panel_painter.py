@@ -136,6 +136,10 @@ def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
 
 def _draw_small(painter: QPainter, rect: QRectF, face: CellFace) -> None:
     """Draw only what fits a thumbnail: the combination's code, or that readings are in."""
+    if rect.height() < 9 or rect.width() < 9:
+        if face.combination is not None:
+            painter.fillRect(rect.adjusted(1, 1, -1, -1), look.quiet_on_panel)
+        return
     painter.setPen(look.quiet_on_panel if face.quiet else look.on_panel)
     painter.setFont(look.figures(max(8, int(rect.height() * 0.5)), bold=True, exact=True))
     code = face.combination.code if face.combination else ""

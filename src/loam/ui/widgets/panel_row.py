@@ -16,6 +16,8 @@ from loam.ui.theme.look import SMALL
 from loam.ui.widgets.panel_painter import draw_panel
 
 ASPECT = 1.18
+MOST_CELLS = 600
+"""So many cells are drawn at once; more panels are turned to."""
 
 
 class PanelRow(QWidget):
@@ -30,6 +32,7 @@ class PanelRow(QWidget):
         super().__init__()
         self._panels: Sequence[Panel] = ()
         self._face: Callable[[Panel], PanelPicture] | None = None
+        self._drawn: dict[int, PanelPicture] = {}
         self.first = 0
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("panels of this trial")
@@ -44,6 +47,7 @@ class PanelRow(QWidget):
     def show_panels(self, panels: Sequence[Panel], face: Callable[[Panel], PanelPicture]) -> None:
         """Show panels; ``face`` draws up the picture of one when it comes into sight."""
         self._panels, self._face = panels, face
+        self._drawn = {}
         self.setAccessibleDescription(", ".join(f"{p.name} {p.hardness}" for p in panels[:200]))
         self.update()
 
@@ -58,7 +62,9 @@ class PanelRow(QWidget):
     def tiles(self) -> Tiles:
         """Return where the panels lie."""
         foot = look.px(18) if len(self._panels) > 1 else 0
-        return tile(self.width(), self.height() - foot, len(self._panels), ASPECT, self.first)
+        per = max((p.taping.rows * p.taping.columns for p in self._panels[:50]), default=1)
+        most = max(4, MOST_CELLS // per)
+        return tile(self.width(), self.height() - foot, len(self._panels), ASPECT, self.first, most)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -68,7 +74,10 @@ class PanelRow(QWidget):
         tiles = self.tiles()
         caption = look.px(20)
         for i, box in enumerate(tiles.boxes):
-            picture = self._face(self._panels[tiles.first + i])
+            panel_at = tiles.first + i
+            if panel_at not in self._drawn:
+                self._drawn[panel_at] = self._face(self._panels[panel_at])
+            picture = self._drawn[panel_at]
             area = QRectF(box.x, box.y, box.width, box.height - caption)
             panel = draw_panel(painter, area, picture)
             painter.setPen(look.quiet)

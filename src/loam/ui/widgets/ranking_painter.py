@@ -22,6 +22,7 @@ from loam.ui.widgets.tape import paint_tape
 GAP = 12.0
 HEAD, FOOT = 40.0, 40.0
 TAPE = 9.0
+LEAST_PITCH = 11.0
 
 
 @dataclass
@@ -196,6 +197,11 @@ class _Column:
 
     def _row(self, row: Row, area: QRectF, chosen: bool, same: bool) -> None:
         p = self.p
+        if self.pitch < LEAST_PITCH and not same:  # no room for words: the bar alone
+            y = area.center().y()
+            p.setPen(QPen(look.ink if row.in_best else look.quiet, 1))
+            p.drawLine(QPointF(self.x(row.low), y), QPointF(self.x(row.high), y))
+            return
         ink = look.ink if row.in_best else look.quiet
         if same:
             p.setOpacity(1.0 if chosen else 0.55)

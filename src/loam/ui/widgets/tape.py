@@ -151,9 +151,17 @@ class KeyStrip(QWidget):
         self._row.setContentsMargins(24, 4, 24, 8)
         self._row.setSpacing(20)
         self.buttons: list[TapeKey] = []
+        self._acts: list[object] = []
 
     def show_keys(self, keys: list[tuple[str, str, object]]) -> None:
         """Show (key, words, slot) each; the slot may be None where the key works by itself."""
+        self._acts = [slot for _, _, slot in keys]
+        if [b.key for b in self.buttons] == [key for key, _, _ in keys]:
+            for button, (_, words, _) in zip(self.buttons, keys, strict=True):
+                if button.words != words:
+                    button.set_words(words)
+            self._fit()
+            return
         while self._row.count():
             item = self._row.takeAt(0)
             widget = item.widget() if item else None
@@ -161,14 +169,18 @@ class KeyStrip(QWidget):
                 widget.hide()
                 widget.deleteLater()
         self.buttons = []
-        for key, words, slot in keys:
+        for i, (key, words, _) in enumerate(keys):
             button = TapeKey(key, words, self)
-            if callable(slot):
-                button.clicked.connect(lambda _checked=False, act=slot: act())
+            button.clicked.connect(lambda _checked=False, at=i: self._press(at))
             self._row.addWidget(button)
             self.buttons.append(button)
         self._row.addStretch(1)
         self._fit()
+
+    def _press(self, at: int) -> None:
+        act = self._acts[at]
+        if callable(act):
+            act()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -183,4 +195,5 @@ class KeyStrip(QWidget):
         room -= self.buttons[-1].sizeHint().width()
         for button in self.buttons[:-1]:
             room -= button.sizeHint().width() + self._row.spacing()
-            button.setVisible(room >= 0)
+            if button.isHidden() == (room >= 0):
+                button.setVisible(room >= 0)

@@ -216,11 +216,11 @@ class AskView(View):
         self.shelf.show_rows(rows, None if self.shelf.away else self.session.trial_id)
 
     def _choose(self, trial_id: int) -> None:
-        if not self.shelf.away and self.shell.may_leave("trial"):
+        if not self.shelf.away:
             self._kind = ""
             self.sentence.open_slot = ""
             self.sentence.drawer.hide()
-            self.session.choose(trial_id)
+            self.shell.turn_to(trial_id)
 
     def turn_away(self) -> None:
         """Show the trials that were put away, or the others again."""

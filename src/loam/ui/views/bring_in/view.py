@@ -13,7 +13,6 @@ from loam.app.bring_in import remembered, trial_name
 from loam.app.commands import TakeReadings
 from loam.app.presenters.incoming import (
     PREVIEW_LINES,
-    column_rows,
     first_gap,
     gaps,
     join,
@@ -138,7 +137,7 @@ class BringInView(View):
         self.sides.setCurrentWidget(self.columns)
         if not same:
             self._mapping, self._words = {}, {}
-            self.columns.show_rows([])
+            self.columns.show_file(None, {})
             trial = self.session.trial
             self.outcome.offer_targets(trial.name if trial is not None else "")
             self.name.set_text(trial_name(path))
@@ -150,7 +149,10 @@ class BringInView(View):
         self.take.setEnabled(False)
         self.shell.keys_changed()
         self.shell.jobs.start(
-            "bring_in", lambda: read_table(path), self._show_table, self._show_refusal
+            "bring_in",
+            lambda: _looked_through(path),
+            lambda found: self._show_table(*found),
+            self._show_refusal,
         )
 
     def _show_refusal(self, error: LoamError) -> None:
@@ -179,11 +181,11 @@ class BringInView(View):
             " type to change it."
         )
 
-    def _show_table(self, table: TableFile) -> None:
+    def _show_table(self, table: TableFile, guessed: dict[str, str]) -> None:
         self.table_file, self._refused = table, False
         known = set(self._mapping)
         if known != set(table.header):
-            self._mapping = remembered(table, self.session.recall)
+            self._mapping = remembered(table, guessed, self.session.recall)
             self._words = self._kept_words(table)
         self._said_of_file()
         self.take.set_words("take it in")
@@ -245,7 +247,7 @@ class BringInView(View):
         table = self.table_file
         if table is None:
             return
-        self.columns.show_rows(column_rows(table, self._mapping))
+        self.columns.show_file(table, dict(self._mapping))
         lacking = gaps(self._mapping)
         self.take.setEnabled(not lacking)
         if lacking:
@@ -380,3 +382,9 @@ class BringInView(View):
             self.leave()
         else:
             super().keyPressEvent(event)
+
+
+def _looked_through(path: Path) -> tuple[TableFile, dict[str, str]]:
+    """Look through a file and guess what its columns mean; made for the worker."""
+    table = read_table(path)
+    return table, guess_mapping(table.header)

@@ -24,7 +24,6 @@ from loam.app.presenters.reading import (
     panel_progress,
     place_pasted,
     progress,
-    reading_order,
     reading_table,
     slip_words,
 )
@@ -156,7 +155,7 @@ class ReadView(View):
         for field, key in ((self.form.reader, "reader"), (self.form.meter, "meter")):
             field.set_text(self.session.recall(key, ""))
         self._settle_kind()
-        if self.chosen not in [c.id for c in reading_order(self.session)]:
+        if self.chosen not in self.session.order():
             self.chosen = None
         if self.chosen is None or (self.state is not None and self.state.full):
             self._go_next()
@@ -168,10 +167,13 @@ class ReadView(View):
         if trial is not None and self.measurand not in trial.measurands:
             self.measurand = trial.measurands[0]
 
+    def _laid_cell(self) -> Cell | None:
+        return self.session.cell(self.chosen) if self.chosen in self.session.order() else None
+
     @property
     def state(self) -> EntryState | None:
         """What is shown of the chosen cell."""
-        cell = next((c for c in reading_order(self.session) if c.id == self.chosen), None)
+        cell = self._laid_cell()
         return entry_state(self.session, cell, self.measurand, self.phase) if cell else None
 
     def refresh(self, changes: Changes) -> None:
@@ -180,7 +182,7 @@ class ReadView(View):
         self._settle_kind()
         if changes.cell_ids and len(changes.cell_ids) == 1:
             (self.chosen,) = changes.cell_ids
-        if self.chosen not in [c.id for c in reading_order(self.session)]:
+        if self.chosen not in self.session.order():
             self.chosen = None
             self._go_next()
         self._show()
@@ -350,8 +352,7 @@ class ReadView(View):
                 self.form.last.setText(state.said)
             self.chosen = cell.id
         elif self.chosen is None:
-            order = reading_order(self.session)
-            self.chosen = order[0].id if order else None
+            self.chosen = next(iter(self.session.order()), None)
         else:
             label = self.session.kind(self.measurand).label
             self.shell.say(f"All cells are read for {label}.")
@@ -361,7 +362,7 @@ class ReadView(View):
         trial = self.session.trial
         if trial is None:
             return None
-        order = {c.id: i for i, c in enumerate(reading_order(self.session))}
+        order = self.session.order()
         start = order.get(self.chosen or 0, -1)
         found = []
         for key in trial.measurands:
@@ -415,7 +416,7 @@ class ReadView(View):
         """Turn to a cell, unless a half-typed figure holds this one."""
         if self.digits.text():
             self.hold()
-        elif cell_id in [c.id for c in reading_order(self.session)]:
+        elif cell_id in self.session.order():
             self.chosen, self.done = cell_id, False
             self.complain("")
             self._show()
@@ -423,19 +424,21 @@ class ReadView(View):
 
     def move(self, down: int, across: int) -> None:
         """Turn to the cell beside, on the panel as it lies."""
-        cell = next((c for c in reading_order(self.session) if c.id == self.chosen), None)
+        cell = self._laid_cell()
         beside = neighbour(self.session, cell, down, across) if cell is not None else None
         if beside is not None:
             self.choose(beside.id)
 
     def turn_panel(self, panel_id: int) -> None:
         """Turn to the first cell of a panel that still wants readings."""
-        own = [c for c in reading_order(self.session) if c.panel_id == panel_id]
+        own = [c for c in self.session.cells_of(panel_id) if c.combination_id is not None]
         if own:
-            before = reading_order(self.session).index(own[0]) - 1
-            start = reading_order(self.session)[before].id
-            found = next_cell(self.session, self.measurand, start, self.phase)
-            self.choose(found.id if found and found.panel_id == panel_id else own[0].id)
+            counts, trial = self.session.counts(self.phase), self.session.trial
+            wanted = trial.readings_per_cell if trial else 1
+            lacking = (
+                c.id for c in own if counts.get((c.id, self.measurand), (0, 0.0))[0] < wanted
+            )
+            self.choose(next(lacking, own[0].id))
 
     def _turn_panel_by(self, step: int) -> None:
         state = self.state
