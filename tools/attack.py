@@ -265,7 +265,9 @@ def attack_two_hands(folder):
                 f"P{i // 4000},soft,s{i // 20 % 200},{'AB'[i // 20 % 2]},{80 + i % 7}.{i % 9}\n"
             )
     from loam.app.bring_in import read_file
+    from loam.ui.worker import SWITCH_S
 
+    sys.setswitchinterval(SWITCH_S)  # as the window does
     done = threading.Event()
 
     def bring():

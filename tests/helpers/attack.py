@@ -129,7 +129,8 @@ def mutant_package(rng, package):
             except ValueError:
                 members[name] = b"[" * rng.randint(1, 100_000)
         elif rng.random() < 0.75:
-            rows = list(csv.reader(io.StringIO(members[name].decode("utf-8", "replace"))))
+            text = members[name].decode("utf-8", "replace").replace("\r", "\n")
+            rows = list(csv.reader(io.StringIO(text.replace("\0", ""))))
             members[name] = as_csv(mutate_rows(rng, rows or [[""]])).encode("utf-8", "replace")
         elif rng.random() < 0.2:
             members.pop(name)

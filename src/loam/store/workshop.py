@@ -16,6 +16,7 @@ from typing import IO, Literal
 
 from loam.core.errors import LoamError
 from loam.store.copies import copies, copy_before
+from loam.store.gate import gate_of
 from loam.store.schema import APPLICATION_ID, MIGRATIONS
 
 BUSY_S = 2.0
@@ -94,14 +95,26 @@ def reading_apart(path: Path) -> Iterator[sqlite3.Connection]:
 
 
 @contextmanager
-def one_transaction(connection: sqlite3.Connection, where: Path) -> Iterator[sqlite3.Connection]:
+def one_transaction(
+    connection: sqlite3.Connection, where: Path, *, later: bool = False
+) -> Iterator[sqlite3.Connection]:
     """Run a block as one transaction: all of it is kept, or none.
+
+    Parameters
+    ----------
+    later : bool
+        Let whoever else in this program wants to write go first.
 
     Raises
     ------
     WorkshopRefused
         When the disk refuses, or someone else is writing.
     """
+    with gate_of(where).passed(later=later):
+        yield from _transaction(connection, where)
+
+
+def _transaction(connection: sqlite3.Connection, where: Path) -> Iterator[sqlite3.Connection]:
     try:
         connection.execute("BEGIN IMMEDIATE")
         yield connection
@@ -121,18 +134,25 @@ def one_transaction(connection: sqlite3.Connection, where: Path) -> Iterator[sql
 def writing_apart(path: Path) -> Iterator[sqlite3.Connection]:
     """Open a connection to write with on another thread, beside the window's.
 
-    The caller runs its own transactions (`one_transaction`), best many small ones.
+    The caller runs its own transactions (`one_transaction`, later), best many small ones, and
+    moves what it wrote into the file between them (`settle_down`).
     """
     connection = _connect(path, read_only=False)
     try:
         connection.execute("PRAGMA synchronous = FULL")
+        connection.execute("PRAGMA wal_autocheckpoint = 0")
         yield connection
         # else the next small write, on the window's thread, would move all of it; what was
         # committed is safe whether or not this succeeds
-        with suppress(sqlite3.Error):
-            connection.execute("PRAGMA wal_checkpoint(PASSIVE)")
+        settle_down(connection)
     finally:
         connection.close()
+
+
+def settle_down(connection: sqlite3.Connection) -> None:
+    """Move what was written into the file; nobody's writing waits for that."""
+    with suppress(sqlite3.Error):
+        connection.execute("PRAGMA wal_checkpoint(PASSIVE)").fetchall()
 
 
 class Workshop:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import sqlite3
-import time
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, replace
+from itertools import count
 from pathlib import Path
 
 from loam.app.changes import ALL, TRIALS, Changes
@@ -18,10 +18,10 @@ from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
 from loam.store import trials as trial_store
 from loam.store.draft import TrialDraft, clear_steps, draft_steps, write_draft
-from loam.store.workshop import Workshop, one_transaction, writing_apart
+from loam.store.workshop import Workshop, one_transaction, settle_down, writing_apart
 
-PAUSE_S = 0.002
-"""Between two small transactions the lock is free for whoever types."""
+SETTLE_EVERY = 20
+"""After so many small transactions the log is moved into the file."""
 
 
 @dataclass
@@ -161,15 +161,18 @@ class TakeInTrial(Add):
         with writing_apart(path) as db:
             steps, trial_id = draft_steps(db, self.draft, now), 0
             try:
-                while not trial_id:
-                    with one_transaction(db, path):
+                for number in count(1):
+                    if trial_id:
+                        break
+                    with one_transaction(db, path, later=True):
                         try:
                             done = next(steps)
                         except StopIteration as end:
                             trial_id = end.value
                     if tell is not None:
                         tell(min(done / total, 1.0))
-                    time.sleep(PAUSE_S)
+                    if number % SETTLE_EVERY == 0:
+                        settle_down(db)
             except BaseException:
                 if not _is_there(db, trial_id):
                     clear_unfinished(db, path)
@@ -192,9 +195,8 @@ def clear_unfinished(db: sqlite3.Connection, path: Path) -> None:
         steps = clear_steps(db)
         more = True
         while more:
-            with one_transaction(db, path):
+            with one_transaction(db, path, later=True):
                 more = next(steps, _END) is not _END
-            time.sleep(PAUSE_S)
 
 
 _END = object()

@@ -1,0 +1,50 @@
+"""Whose turn it is to write: the hand that types goes first, a long import later.
+
+SQLite lets two connections of a program ask for its writing lock by trying again and again, ever
+more seldom; one that writes step after step then starves the other for seconds. Inside one
+program this gate decides instead.
+"""
+
+from __future__ import annotations
+
+import os
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+_gates: dict[str, Gate] = {}
+_guard = threading.Lock()
+
+
+class Gate:
+    """Lets one in at a time; who comes ``later`` waits while anyone else is waiting."""
+
+    def __init__(self) -> None:
+        self._free = threading.Condition()
+        self._taken = False
+        self._waiting = 0
+
+    @contextmanager
+    def passed(self, *, later: bool = False) -> Iterator[None]:
+        """Hold the gate for the length of a block."""
+        with self._free:
+            self._waiting += not later
+            try:
+                self._free.wait_for(lambda: not self._taken and not (later and self._waiting))
+            finally:
+                self._waiting -= not later
+            self._taken = True
+        try:
+            yield
+        finally:
+            with self._free:
+                self._taken = False
+                self._free.notify_all()
+
+
+def gate_of(path: Path) -> Gate:
+    """Return the gate of a workshop's file, the same for every connection of this program."""
+    key = os.path.realpath(path)
+    with _guard:
+        return _gates.setdefault(key, Gate())

@@ -1,0 +1,115 @@
+"""Where things lie in a drawing, and what lies at a point: no Qt, no pixels."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from loam.app.drawings import Rect
+from loam.app.drawings.panel import face_at, face_beside, face_box, fitting_code, panel_box
+from loam.app.drawings.tiles import GAP, LEAST, tile
+from loam.app.presenters.picture import CellFace, PanelPicture
+from loam.core.panel import Taping, cell_code, cell_place
+
+
+def picture(rows=3, columns=4, width=720.0, height=560.0):
+    taping = Taping(width, height, rows, columns, 14.0, 44.0)
+    faces = tuple(
+        CellFace(i, r.code, r.x_mm, r.y_mm, r.width_mm, r.height_mm)
+        for i, r in enumerate(taping.cells(), 1)
+    )
+    return PanelPicture(1, "Heron", "soft", "", taping, faces)
+
+
+@pytest.mark.parametrize(
+    ("area", "box"),
+    [
+        (Rect(0, 0, 720, 560), Rect(0, 0, 720, 560)),
+        (Rect(0, 0, 360, 560), Rect(0, 0, 360, 280)),
+        (Rect(10, 20, 720, 280), Rect(190, 20, 360, 280)),
+    ],
+)
+def test_a_panel_lies_to_scale_centred_at_the_top(area, box):
+    assert panel_box(area, picture()) == pytest.approx(box)
+
+
+def test_a_cell_lies_where_its_millimetres_say():
+    """At half scale K1 begins at 22, 22 and is (720 - 88 - 42) / 4 / 2 = 73.75 wide."""
+    shown = picture()
+    panel = Rect(0, 0, 360, 280)
+    assert face_box(panel, shown, shown.faces[0]) == pytest.approx(
+        Rect(22, 22, 73.75, (560 - 88 - 28) / 6)
+    )
+    second = face_box(panel, shown, shown.faces[1])
+    assert second.x == pytest.approx(22 + 73.75 + 7)
+
+
+def test_a_point_on_a_cell_finds_it_and_on_tape_nothing():
+    shown, panel = picture(), Rect(0, 0, 360, 280)
+    for face in shown.faces:
+        box = face_box(panel, shown, face)
+        assert face_at(panel, shown, *box.middle) is face
+        assert face_at(panel, shown, box.x, box.y) is face
+        assert face_at(panel, shown, box.right + 1, box.y + 1) is not face
+    assert face_at(panel, shown, 1, 1) is None
+    first = face_box(panel, shown, shown.faces[0])
+    assert face_at(panel, shown, first.right + 3, first.y + 5) is None
+
+
+@pytest.mark.parametrize(
+    ("code", "move", "other"),
+    [("K1", (0, 1), "K2"), ("K1", (1, 0), "L1"), ("L2", (-1, 0), "K2"), ("L2", (0, -1), "L1"),
+     ("K1", (-1, 0), None), ("K1", (0, -1), None), ("M4", (1, 0), None), ("M4", (0, 1), None)],
+)  # fmt: skip
+def test_the_cell_beside_is_found_on_the_panel_as_it_lies(code, move, other):
+    shown = picture()
+    face = next(f for f in shown.faces if f.code == code)
+    found = face_beside(shown, face, *move)
+    assert (found.code if found else None) == other
+
+
+@pytest.mark.parametrize(
+    ("code", "letters", "shown"),
+    [("A", 1, "A"), ("Wool+Cut", 8, "Wool+Cut"), ("Wool+Cut", 6, "Wool…t"), ("C12", 2, "C1"),
+     ("Wool+Cut", 3, "W…t"), ("Wool+Cut", 0, ""), ("Wool+Cut", -2, "")],
+)  # fmt: skip
+def test_a_long_code_keeps_its_beginning_and_its_end(code, letters, shown):
+    assert fitting_code(code, letters) == shown
+    assert len(shown) <= max(letters, 0)
+
+
+def test_eight_panels_fill_a_wide_room_in_two_lines():
+    tiles = tile(900, 400, 8, 1.2)
+    assert len({b.y for b in tiles.boxes}) == 2
+    assert len(tiles.boxes) == 8
+    assert tiles.at(*tiles.boxes[5].middle) == 5
+    assert tiles.at(899, 399) is None
+
+
+@given(st.floats(80, 3000), st.floats(70, 2000), st.integers(1, 600), st.integers(0, 700))
+def test_tiles_lie_inside_and_every_thing_has_its_page(width, height, count, first):
+    tiles = tile(width, height, count, 1.18, first, 40)
+    assert tiles.count == count
+    assert len(tiles.boxes) <= 40
+    for box in tiles.boxes:
+        assert box.right <= width + 1e-6
+        assert box.bottom <= height + 1e-6
+    if tiles.boxes:
+        assert tiles.first <= min(first, count - 1) < tiles.first + max(len(tiles.boxes), 1)
+        if len(tiles.boxes) > 1 and count > len(tiles.boxes):
+            assert tiles.boxes[0].width >= min(LEAST, width) - GAP - 1e-6
+
+
+def test_no_room_shows_nothing():
+    assert tile(10, 10, 5, 1.2).boxes == ()
+    assert tile(500, 500, 0, 1.2).boxes == ()
+
+
+@given(st.integers(0, 59), st.integers(0, 59))
+def test_a_cells_name_is_read_back_to_its_place(row, column):
+    assert cell_place(cell_code(row, column)) == (row, column)
+    assert cell_place(cell_code(row, column).lower()) == (row, column)
+
+
+@pytest.mark.parametrize("code", ["", "A1", "K0", "K", "1", "K61", "KL1", "K1x", "²", "K²"])
+def test_what_is_no_cells_name_has_no_place(code):
+    assert cell_place(code) is None

@@ -1,0 +1,188 @@
+"""Change single lines of core, app and store, and see whether the tests notice.
+
+    ./run mutants [COUNT [SEED]]     random single changes, seeded
+    ./run mutants aimed              the listed ones, which once lived
+
+Each mutant is tried in a copy of the tree; two at a time. Prints the survivors and the share
+killed.
+"""
+
+import ast
+import concurrent.futures
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+PARTS = ("core", "app", "store")
+TESTS = ["tests/core", "tests/app", "tests/store", "tests/demo"]
+WORKERS = 2
+
+AIMED = (
+    ("core/layout.py", "rng.permutation(len(combination_ids))", "range(len(combination_ids))",
+     "dealing made not random"),
+    ("core/layout.py", "order = rng.permutation(len(own)) + 1",
+     "order = [i + 1 for i in range(len(own))]", "run order made not random"),
+    ("core/judgement.py", "stdtrit(df, 0.95)", "stdtrit(df, 0.975)", "bars at another quantile"),
+    ("core/readings/clarity.py", "higher_is_better=True", "higher_is_better=False", "direction"),
+    ("core/words/result.py", "; only {", "; all {", "only for all"),
+    ("core/dataset.py", "columns.stage[after]", "columns.ordinal[after]", "the wrong column"),
+    ("core/dataset.py", "rows(source, AFTER)", 'rows(source, "unwiped")', "unwiped in means"),
+    ("store/csv_readings.py", "math.fsum(v) / len(v)", "v[-1]", "the last baseline"),
+    ("store/csv_rows.py", "scale if BY_KEY[measurand].scales", '"" if measurand', "scale lost"),
+    ("store/csv_rows.py", "(r - 1, c - 1)", "(c - 1, r - 1)", "row and column swapped"),
+    ("app/session.py", "self._undone.clear()", "pass", "redo not emptied"),
+    ("app/commands/readings.py", "now, not self.struck)", "now, self.struck)", "undo of strike"),
+    ("app/commands/combinations.py", "if used:", "if used > 1:", "one cell removable"),
+    ("app/commands/layout.py", "if row[0]:", "if row[0] > 1:", "a read cell given another"),
+    ("app/presenters/reading.py", "default=0) + 1", "default=0)", "an ordinal used again"),
+    ("store/workshop.py", "synchronous = FULL", "synchronous = OFF", "synchronous off"),
+    ("store/door.py", "0 <= c.row < taping.rows", "-1 <= c.row < taping.rows", "row 0 taken"),
+    ("core/trial.py", "not 1 <= reading.stage", "not 0 <= reading.stage", "stage 0 taken"),
+    ("store/door.py", "if s.struck and not s.reason", "if False and not s.reason", "no reason"),
+)  # fmt: skip
+
+SWAPS = {
+    ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq,
+    ast.NotEq: ast.Eq, ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult,
+    ast.And: ast.Or, ast.Or: ast.And, ast.In: ast.NotIn, ast.NotIn: ast.In, ast.Is: ast.IsNot,
+    ast.IsNot: ast.Is,
+}  # fmt: skip
+NAMES = {"min": "max", "max": "min", "any": "all", "all": "any"}
+
+
+def sites(tree):
+    """Return what can be changed in a module: (node, what to do, words) each."""
+    found = []
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in SWAPS:
+            found.append((node, "compare"))
+        elif isinstance(node, ast.BinOp) and type(node.op) in SWAPS:
+            text = isinstance(node.left, ast.Constant) and isinstance(node.left.value, str)
+            if not text and not isinstance(node.left, ast.JoinedStr):
+                found.append((node, "operator"))
+        elif isinstance(node, ast.BoolOp):
+            found.append((node, "bool"))
+        elif isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.Not):
+            found.append((node, "not"))
+        elif isinstance(node, ast.Constant) and type(node.value) in (int, float, bool):
+            found.append((node, "constant"))
+        elif isinstance(node, ast.Name) and node.id in NAMES:
+            found.append((node, "name"))
+    return found
+
+
+def change(node, how, rng):
+    """Change a node in place and say what was done."""
+    if how == "compare":
+        node.ops[0] = SWAPS[type(node.ops[0])]()
+    elif how in ("operator", "bool"):
+        node.op = SWAPS[type(node.op)]()
+    elif how == "not":
+        node.operand = ast.UnaryOp(ast.Not(), node.operand)
+    elif how == "name":
+        node.id = NAMES[node.id]
+    elif isinstance(node.value, bool):
+        node.value = not node.value
+    elif isinstance(node.value, int):
+        node.value += rng.choice([-1, 1])
+    else:
+        node.value = node.value * 1.5 if node.value else 1.0
+
+
+def skipped(tree, node):
+    """Tell whether a node is in a docstring's neighbourhood that no test can see: annotations."""
+    for parent in ast.walk(tree):
+        for field in ("annotation", "returns"):
+            noted = getattr(parent, field, None)
+            if noted is not None and any(n is node for n in ast.walk(noted)):
+                return True
+    return False
+
+
+def random_mutants(count, seed):
+    """Return (file, line, words, mutated source) each."""
+    rng = random.Random(seed)
+    files = [f for part in PARTS for f in sorted((ROOT / "src/loam" / part).rglob("*.py"))]
+    weighted = [f for f in files for _ in range(len(sites(ast.parse(f.read_text()))))]
+    mutants = []
+    while len(mutants) < count:
+        file = rng.choice(weighted)
+        tree = ast.parse(file.read_text())
+        node, how = rng.choice(sites(tree))
+        if skipped(tree, node):
+            continue
+        before = ast.unparse(node)
+        change(node, how, rng)
+        after = ast.unparse(node)
+        if before == after:
+            continue
+        source = ast.unparse(ast.fix_missing_locations(tree))
+        name = str(file.relative_to(ROOT / "src/loam"))
+        mutants.append((name, node.lineno, f"{before[:70]}  ->  {after[:70]}", source))
+    return mutants
+
+
+def aimed_mutants():
+    """Return the listed mutants; one whose line is gone is said."""
+    mutants = []
+    for name, old, new, words in AIMED:
+        source = (ROOT / "src/loam" / name).read_text()
+        if old not in source:
+            print(f"GONE {name}: {old!r} ({words})")
+            continue
+        line = source[: source.index(old)].count("\n") + 1
+        mutants.append((name, line, f"{words}: {old} -> {new}", source.replace(old, new)))
+    return mutants
+
+
+def attempt(mutant):
+    """Run the tests on one mutant; True when they notice."""
+    name, _, _, source = mutant
+    with tempfile.TemporaryDirectory() as place:
+        tree = Path(place)
+        for part in ("src", "tests", "pyproject.toml"):
+            origin = ROOT / part
+            if origin.is_dir():
+                shutil.copytree(origin, tree / part, ignore=shutil.ignore_patterns("__pycache__"))
+            else:
+                shutil.copy(origin, tree / part)
+        (tree / "src/loam" / name).write_text(source)
+        environment = {
+            **os.environ,
+            "PYTHONPATH": str(tree / "src"),
+            "PYTHONDONTWRITEBYTECODE": "1",
+        }
+        try:
+            done = subprocess.run(
+                [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *TESTS],
+                cwd=tree, env=environment, capture_output=True, text=True, timeout=600, check=False,
+            )  # fmt: skip
+        except subprocess.TimeoutExpired:
+            return True
+        return done.returncode != 0
+
+
+def main():
+    """Try mutants and print which the tests did not notice."""
+    words = sys.argv[1:]
+    if words[:1] == ["aimed"]:
+        mutants = aimed_mutants()
+    else:
+        count, seed = (int(w) for w in [*words, *["60", "1"][len(words) :]])
+        mutants = random_mutants(count, seed)
+    killed = 0
+    with concurrent.futures.ThreadPoolExecutor(WORKERS) as pool:
+        for mutant, noticed in zip(mutants, pool.map(attempt, mutants), strict=True):
+            killed += noticed
+            if not noticed:
+                print(f"LIVES {mutant[0]}:{mutant[1]}  {mutant[2]}", flush=True)
+    print(f"{killed} of {len(mutants)} killed ({100 * killed / max(len(mutants), 1):.0f} %)")
+
+
+if __name__ == "__main__":
+    main()
