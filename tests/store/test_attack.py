@@ -224,7 +224,7 @@ def test_a_member_that_unpacks_without_end_is_refused_early(tmp_path, monkeypatc
 
     from loam.store import datapackage
 
-    monkeypatch.setattr(datapackage, "MAX_MEMBER", 1_000_000)
+    monkeypatch.setattr(datapackage, "MAX_UNPACKED", 1_000_000)
     package, file = tmp_path / "p.zip", tmp_path / "bomb.zip"
     write_package(motions(), package)
     with (
@@ -238,5 +238,5 @@ def test_a_member_that_unpacks_without_end_is_refused_early(tmp_path, monkeypatc
                 rest = line.partition(b",")[2]
                 raw = b"\r\n".join([head, *(b"%d,%s" % (i, rest) for i in range(1, 40_000))])
             bomb.writestr(name, raw)
-    with pytest.raises(LoamError, match="MB"):
+    with pytest.raises(LoamError, match="unpacks to more than a trial can be"):
         read_package(file)

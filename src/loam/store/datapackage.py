@@ -258,7 +258,7 @@ def read_package(path: Path, progress: Callable[[float], None] | None = None) ->
     except FileRefused:
         raise
     except RecursionError as error:
-        raise _refuse(path, "this is not a readable Data Package (it is too deep)") from error
+        raise _refuse(path, "this is not a readable file for exchange (it is too deep)") from error
     except _BROKEN as error:
         said = getattr(error, "strerror", None) or str(error) or type(error).__name__
         raise _refuse(path, f"this is not a readable Data Package ({said[:200]})") from error
