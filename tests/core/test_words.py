@@ -129,3 +129,27 @@ def test_lists_are_joined_as_spoken():
     assert [listed(x) for x in ([], ["A"], ["A", "B"], ["A", "B", "C"])] == [
         "", "A", "A and B", "A, B and C",
     ]  # fmt: skip
+
+
+def test_who_alone_beats_the_rest_is_named_alone():
+    """A is well known and beats C; B rests on two cells far apart and is open against both."""
+    rng = np.random.default_rng(4)
+    cells = {"A": [88.0] * 8, "B": [89.5, 83.5], "C": [85.5] * 8}
+    y, combo, cell = [], [], []
+    for name, levels in cells.items():
+        for i, level in enumerate(levels):
+            for _ in range(4):
+                y.append(level + rng.normal(0, 0.2))
+                combo.append(name)
+                cell.append(f"{name}{i}")
+    data = TrialData(
+        "gloss20", np.array(y), coded(["hard"] * len(y), ["hard"]), coded(combo),
+        {"cell": coded(cell)},
+    )  # fmt: skip
+    result = judge(data, random=("cell",), delta=0.5)
+    best = result.results[0].best
+    assert "C" not in best
+    verdicts = {b: result.results[0].verdict(b, "C") for b in best}
+    assert verdicts["A"] == "a better"
+    assert verdicts["B"] == "not settled"
+    assert sentence(result).endswith("; only A beats all the rest.")

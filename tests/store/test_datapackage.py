@@ -107,5 +107,5 @@ def test_a_broken_package_is_refused_whole(tmp_path, name, change, said):
 def test_no_package_at_all_is_refused(tmp_path):
     path = tmp_path / "x.zip"
     path.write_bytes(b"PK\x03\x04 nonsense")
-    with pytest.raises(FileRefused, match="not a readable Data Package"):
+    with pytest.raises(FileRefused, match="not a readable file for exchange"):
         read_package(path)

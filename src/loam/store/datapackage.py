@@ -261,7 +261,7 @@ def read_package(path: Path, progress: Callable[[float], None] | None = None) ->
         raise _refuse(path, "this is not a readable file for exchange (it is too deep)") from error
     except _BROKEN as error:
         said = getattr(error, "strerror", None) or str(error) or type(error).__name__
-        raise _refuse(path, f"this is not a readable Data Package ({said[:200]})") from error
+        raise _refuse(path, f"this is not a readable file for exchange ({said[:200]})") from error
 
 
 class _Source:

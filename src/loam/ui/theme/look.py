@@ -48,6 +48,10 @@ class Look(QObject):
         """Return a size in pixels at the size of text that was chosen."""
         return round(pixels * self.scale)
 
+    def wide(self, pixels: float) -> int:
+        """Return a width for text of the chosen size; it grows half as fast, and words wrap."""
+        return round(pixels * (1 + 0.5 * (self.scale - 1)))
+
     def apply(self, application: QApplication, tokens: Tokens, scale: float | None = None) -> None:
         """Turn to a theme, and to a size of text (1 is the usual one)."""
         self.tokens = tokens

@@ -86,7 +86,7 @@ class JudgeView(View):
     def _detail(self) -> QWidget:
         self.sheet = QWidget()
         self.sheet.setObjectName("sheet")
-        self.sheet.setFixedWidth(look.px(310))
+        self.sheet.setFixedWidth(look.wide(310))
         box = QVBoxLayout(self.sheet)
         box.setContentsMargins(18, 14, 18, 14)
         box.setSpacing(8)
@@ -94,7 +94,7 @@ class JudgeView(View):
         box.addWidget(self.title)
         self.what = words("", "quiet", wrap=True)
         box.addWidget(self.what)
-        self.mark = MarkPicture(22)
+        self.mark = MarkPicture(22, told=False)
         box.addWidget(self.mark)
         self.figure_grid = QGridLayout()
         self.figure_grid.setHorizontalSpacing(8)
@@ -279,6 +279,7 @@ class JudgeView(View):
                 value.clicked.connect(lambda _c=False, k=key: self.open_figure(k))
                 self.figure_grid.addWidget(value, row, 1)
                 self.figure_grid.addWidget(words(f.unit, "quiet"), row, 2)
+                self.figure_grid.setRowMinimumHeight(row, look.px(25))
                 row += 1
         self.figure_grid.setColumnStretch(1, 1)
         fit = max(2, (self.sheet.height() - 372) // 20)

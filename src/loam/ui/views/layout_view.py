@@ -50,7 +50,7 @@ class LayoutView(View):
         middle.addWidget(self.filler, 1)
         row.addLayout(middle, 1)
         side = QWidget()
-        side.setFixedWidth(look.px(350))
+        side.setFixedWidth(look.wide(350))
         right = QVBoxLayout(side)
         right.setContentsMargins(0, 0, 0, 0)
         right.addWidget(words("What goes where", "title"))

@@ -109,7 +109,7 @@ class OriginPage(QWidget):
         row.setContentsMargins(0, 4, 0, 0)
         row.setSpacing(20)
         left = QWidget()
-        left.setFixedWidth(look.px(400))
+        left.setFixedWidth(look.wide(400))
         self._panels = QGridLayout(left)
         self._panels.setContentsMargins(0, 0, 0, 0)
         self._panels.setSpacing(12)

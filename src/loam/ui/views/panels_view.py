@@ -57,7 +57,7 @@ class PanelsView(View):
         row.setContentsMargins(24, 18, 24, 0)
         row.setSpacing(24)
         side = QWidget()
-        side.setFixedWidth(look.px(250))
+        side.setFixedWidth(look.wide(250))
         left = QVBoxLayout(side)
         left.setContentsMargins(0, 0, 0, 0)
         self.shelf = Shelf("Panels", "panels", "panels of this trial")
@@ -87,7 +87,7 @@ class PanelsView(View):
     def _form(self) -> QWidget:
         sheet = QWidget()
         sheet.setObjectName("sheet")
-        sheet.setFixedWidth(look.px(310))
+        sheet.setFixedWidth(look.wide(310))
         box = QVBoxLayout(sheet)
         box.setContentsMargins(22, 20, 22, 20)
         box.setSpacing(14)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
@@ -33,7 +33,7 @@ class _Ruler(QWidget):
         super().__init__()
         self.quantity = quantity
         self.unit = next(u for u in QUANTITIES[quantity] if u.symbol == shown)
-        self.setFixedHeight(look.px(54))
+        self.setFixedHeight(look.px(58))
         label, value, decimals = SAMPLES[quantity]
         self.said = (
             f"{label}: {self.unit.shown(value):.{decimals + self.unit.finer}f} {self.unit.symbol}"
@@ -49,7 +49,7 @@ class _Ruler(QWidget):
         y = metrics.height() + 8
         _, value, _ = SAMPLES[self.quantity]
         reach = 1.25 * value
-        width = self.width() - 2.0
+        width = min(self.width() - 2.0, look.px(620))
         painter.fillRect(QRectF(0, y, width * value / reach, look.px(6)), look.strong)
         painter.setPen(look.quiet)
         low, high = self.unit.shown(0.0), self.unit.shown(reach)
@@ -59,12 +59,16 @@ class _Ruler(QWidget):
         for i in range(first, int(high // step) + 1):
             x = (i * step - low) / (high - low) * width
             painter.drawLine(int(x), y + look.px(6), int(x), y + look.px(11))
+            label = QRectF(x - 40, y + look.px(11), 80, look.px(15))
+            shown = f"{round(i * step, 6):g}"
+            if x > 8:
+                painter.drawText(label, Qt.AlignmentFlag.AlignHCenter, shown)
 
 
 def _step(span: float) -> float:
     from loam.app.presenters.judging import ticks
 
-    return ticks(0.0, span, 10)[2]
+    return ticks(0.0, span, 8)[2]
 
 
 class SettingsView(View):

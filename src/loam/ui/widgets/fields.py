@@ -150,6 +150,7 @@ class FigureButton(QPushButton):
         self.setAccessibleName(said)
         self.setToolTip(tip(said))
         self.setFlat(True)
+        self.setMinimumHeight(look.px(25))
         self.setProperty("role", "figure")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 

@@ -10,7 +10,7 @@ from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
 from loam.core.machines import BY_KEY as MACHINES
 from loam.core.trial import Combination, Stage
 from loam.ui.theme import look
-from loam.ui.theme.look import SMALL
+from loam.ui.theme.look import SMALL, tip
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
 
 GAP = 14.0
@@ -44,6 +44,8 @@ class MarkPicture(QWidget):
         """Show the mark of a combination."""
         self.combination = combination
         self.setAccessibleName(f"mark of {combination.words()}" if combination else "no mark")
+        stages = combination.stages if combination else ()
+        self.setToolTip(tip("; then ".join(stage_facts(s) for s in stages)) if stages else "")
         self.updateGeometry()
         self.update()
 

@@ -148,6 +148,8 @@ def _draw_small(painter: QPainter, rect: QRectF, face: CellFace) -> None:
 
 def short_code(painter: QPainter, code: str, width: float) -> str:
     """Shorten a code to a width; in the figures' face all letters are about as wide."""
+    if painter.fontMetrics().horizontalAdvance(code) <= width:
+        return code
     each = max(painter.fontMetrics().averageCharWidth() * 1.15, 1.0)
     letters = int(width / each)
     while letters > 0:

@@ -28,8 +28,9 @@ class PanelRow(QWidget):
 
     panel_chosen = pyqtSignal(int)
 
-    def __init__(self) -> None:
+    def __init__(self, least: int = 112) -> None:
         super().__init__()
+        self._least = least
         self._panels: Sequence[Panel] = ()
         self._face: Callable[[Panel], PanelPicture] | None = None
         self._drawn: dict[int, PanelPicture] = {}
@@ -42,7 +43,7 @@ class PanelRow(QWidget):
         return QSize(400, 150)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(200, look.px(112))
+        return QSize(200, look.px(self._least))
 
     def show_panels(self, panels: Sequence[Panel], face: Callable[[Panel], PanelPicture]) -> None:
         """Show panels; ``face`` draws up the picture of one when it comes into sight."""

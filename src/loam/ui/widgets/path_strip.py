@@ -100,4 +100,5 @@ class PathStrip(QWidget):
             len(parts) > 1 and painter.fontMetrics().horizontalAdvance(join(parts)) > room.width()
         ):
             parts.pop(0)
-        painter.drawText(room, flags, join(parts))
+        if painter.fontMetrics().horizontalAdvance(join(parts)) <= room.width():
+            painter.drawText(room, flags, join(parts))

@@ -23,6 +23,16 @@ class Stack(QStackedWidget):
         return self.minimumSizeHint()
 
 
+def _lacking(stack: Stack) -> int:
+    """Return how much higher the page at hand must be than it says, for its words to wrap."""
+    page = stack.currentWidget()
+    layout = page.layout() if page is not None else None
+    if layout is None or not layout.hasHeightForWidth() or stack.width() < 50:
+        return 0
+    wanted = layout.minimumHeightForWidth(stack.width())
+    return max(0, wanted - stack.minimumSizeHint().height())
+
+
 class Room(QScrollArea):
     """Scrolls a view that needs more than there is, rather than cut it (large text, small screen).
 
@@ -58,9 +68,10 @@ class Room(QScrollArea):
         layout = view.layout() if view is not None else None
         if layout is None:
             return 0
-        if layout.hasHeightForWidth():
-            return layout.minimumHeightForWidth(width)
-        return layout.minimumSize().height()
+        flows = layout.hasHeightForWidth()
+        height = layout.minimumHeightForWidth(width) if flows else layout.minimumSize().height()
+        pages = [s for s in view.findChildren(Stack) if s.isVisibleTo(view)] if view else []
+        return height + max((_lacking(page) for page in pages), default=0)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.LayoutRequest:

@@ -20,7 +20,7 @@ class Slot(QAbstractButton):
         self.setObjectName(f"slot_{key}")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         look.changed.connect(self.update)
 
     def show_part(self, text: str, *, empty: bool, open_: bool) -> None:

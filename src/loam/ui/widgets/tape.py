@@ -195,5 +195,4 @@ class KeyStrip(QWidget):
         room -= self.buttons[-1].sizeHint().width()
         for button in self.buttons[:-1]:
             room -= button.sizeHint().width() + self._row.spacing()
-            if button.isHidden() == (room >= 0):
-                button.setVisible(room >= 0)
+            button.setVisible(room >= 0)

@@ -55,7 +55,7 @@ class AskView(View):
         row.setSpacing(28)
         self.shelf = Shelf("Trials", "trials", "trials of this workshop")
         self.shelf.chosen.connect(self._choose)
-        self.shelf.setFixedWidth(look.px(250))
+        self.shelf.setFixedWidth(look.wide(250))
         self.list = self.shelf.list
         row.addWidget(self.shelf)
         row.addWidget(self._page(), 1)
@@ -123,9 +123,8 @@ class AskView(View):
         self.next.setObjectName("go_on")
         self.next.clicked.connect(self._go_on)
         foot.addWidget(self.next)
-        self.advice = words("", "quiet")
-        foot.addWidget(self.advice)
-        foot.addStretch(1)
+        self.advice = words("", "quiet", wrap=True)
+        foot.addWidget(self.advice, 1)
         return foot
 
     def _steps(self) -> QWidget:
