@@ -109,4 +109,8 @@ def test_rank_shares_are_a_doubly_stochastic_table(k, seed):
     ranks = rank_draws(draws)
     np.testing.assert_allclose(ranks.p_rank.sum(axis=0), 1)
     np.testing.assert_allclose(ranks.p_rank.sum(axis=1), 1)
-    assert np.all(ranks.low <= ranks.high)
+    for i in range(k):
+        inside = ranks.p_rank[i, ranks.low[i] - 1 : ranks.high[i]].sum()
+        assert inside >= 0.9 - 1e-9, "the rank interval holds its share"
+        assert ranks.p_rank[i, : ranks.low[i] - 1].sum() < 0.05
+        assert ranks.p_rank[i, ranks.high[i] :].sum() <= 0.05 + 1e-9

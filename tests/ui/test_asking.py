@@ -168,3 +168,28 @@ def test_forty_trials_are_counted_searched_and_reached(open_window):
     window.view.list.setFocus()
     press(window, K.Key_End)
     assert window.session.trial.name == "Evening 39"
+
+
+def test_a_panel_of_the_workshop_is_taped_again_in_another_trial(open_window):
+    window = open_window(demo=True)
+    source = window.session.panels()[0]
+    window.session.run(AddTrial(Trial(0, "Second evening")))
+    window.turn_to(window.session.trials()[-1].id)
+    window.go("panels")
+    press(window, K.Key_G, CTRL)
+    assert window.view.list.count() >= 8
+    assert window.view.workshop
+    for row in range(window.view.list.count()):
+        window.view.list.setCurrentRow(row)
+        if window.view.list.marked() == source.physical:
+            break
+    press(window, K.Key_Return)
+    (panel,) = window.session.panels()
+    assert (panel.name, panel.physical, panel.hardness) == (
+        source.name, source.physical, source.hardness,
+    )  # fmt: skip
+    press(window, K.Key_G, CTRL)
+    assert window.view.list.count() >= 7
+    press(window, K.Key_Escape)
+    assert not window.view.workshop
+    assert window.view.list.count() == 1

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidge
 
 from helpers.reference import ROOT, load_json
 from loam.ui.theme import BENCH, LIGHTS_OUT
-from loam.ui.theme.look import FONTS, look
+from loam.ui.theme.look import FONTS, load_fonts, look
 from loam.ui.widgets.mark import paint_mark
 
 K = Qt.Key
@@ -55,7 +55,7 @@ def test_keys_move_through_the_ranking_and_open_the_readings(open_window, wait_f
 def test_a_click_chooses_a_row_and_a_double_click_opens_it(open_window, wait_for, qtbot):
     window = open_window(demo=True)
     chart = window.view.chart
-    place = chart.layout_drawn.rows["soft", "F"].center().toPoint()
+    place = QPoint(*(round(v) for v in chart.layout_drawn.rows["soft", "F"].middle))
     qtbot.mouseClick(chart, Qt.MouseButton.LeftButton, pos=place)
     assert chart.chosen == ("soft", "F")
     qtbot.mouseDClick(chart, Qt.MouseButton.LeftButton, pos=place)
@@ -300,7 +300,8 @@ def test_every_control_has_an_accessible_name(open_window, step):
         assert widget.accessibleName(), widget
 
 
-def test_the_shipped_fonts_are_used_with_all_signs():
+def test_the_shipped_fonts_are_used_with_all_signs(qapp):
+    load_fonts()
     families = QFontDatabase.families()
     assert {"B612", "Source Sans 3"} <= set(families)
     assert (FONTS / "B612-OFL.txt").exists()

@@ -50,6 +50,7 @@ class KitView(View):
         left.setContentsMargins(0, 0, 0, 0)
         self.shelf = Shelf("Combinations", "combinations", "combinations of this trial")
         self.shelf.chosen.connect(self._choose)
+        self.shelf.turned.connect(self._turned)
         self.list = self.shelf.list
         left.addWidget(self.shelf, 1)
         row.addWidget(side)
@@ -153,10 +154,8 @@ class KitView(View):
                 ("Ctrl+B", "take a stage off", self.drop_stage),
                 ("Ctrl+D", "a copy", self.copy),
             ]
-        said = "bring it back" if self.shelf.away else "put it away"
-        found.append(("Ctrl+Del", said, self.remove))
-        away = "the others" if self.shelf.away else "those put away"
-        return [*found, ("Ctrl+H", away, self.turn_away)]
+        found.append(("Ctrl+Del", self.shelf.put_words, self.remove))
+        return [*found, ("Ctrl+H", self.shelf.turn_words, self.shelf.turn_away)]
 
     def more_keys(self) -> list[Key]:
         return [
@@ -219,13 +218,8 @@ class KitView(View):
         ]
         self.shelf.show_rows(rows, None if self.shelf.away else self.chosen)
 
-    def turn_away(self) -> None:
-        """Show the combinations that were put away, or the others again."""
-        self.shelf.away = not self.shelf.away
+    def _turned(self) -> None:
         self._show_list()
-        self.list.setFocus()
-        if self.list.count() and self.list.currentRow() < 0:
-            self.list.setCurrentRow(0)
         self.shell.keys_changed()
 
     def _show_stage(self, s: Stage) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import PANELS, Changes
@@ -16,6 +17,7 @@ from loam.core.panel import Taping
 from loam.core.trial import HARDNESSES, Panel, Trial
 from loam.core.units import parse_number
 from loam.store import panels as panel_store
+from loam.store.panels import workshop_panels
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
@@ -53,6 +55,7 @@ class PanelsView(View):
     def __init__(self, shell: Shell) -> None:
         super().__init__(shell)
         self.chosen: int | None = None
+        self.workshop = False
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 18, 24, 0)
         row.setSpacing(24)
@@ -62,6 +65,7 @@ class PanelsView(View):
         left.setContentsMargins(0, 0, 0, 0)
         self.shelf = Shelf("Panels", "panels", "panels of this trial")
         self.shelf.chosen.connect(self._choose)
+        self.shelf.turned.connect(self._turned)
         self.list = self.shelf.list
         left.addWidget(self.shelf, 1)
         row.addWidget(side)
@@ -129,12 +133,16 @@ class PanelsView(View):
     def keys(self) -> list[Key]:
         found: list[Key] = [("Ctrl+N", "new panel", self.add)]
         if self.panel is not None or self.shelf.away:
-            said = "bring it back" if self.shelf.away else "put it away"
-            found += [("Ctrl+D", "a copy", self.copy), ("Ctrl+Del", said, self.put_away)]
-        away = "the others" if self.shelf.away else "those put away"
+            found += [
+                ("Ctrl+D", "a copy", self.copy),
+                ("Ctrl+Del", self.shelf.put_words, self.put_away),
+            ]
+        if self.session.trial is not None:
+            said = "tape it here" if self.workshop else "one of the workshop"
+            found.append(("Ctrl+G", said, self.from_workshop))
         return [
             *found,
-            ("Ctrl+H", away, self.turn_away),
+            ("Ctrl+H", self.shelf.turn_words, self.shelf.turn_away),
             ("PgUp", "panel before", lambda: self.turn(-1)),
             ("PgDn", "next panel", lambda: self.turn(1)),
         ]
@@ -142,13 +150,8 @@ class PanelsView(View):
     def more_keys(self) -> list[Key]:
         return [("Ctrl+F", "search the panels", self.shelf.find)]
 
-    def turn_away(self) -> None:
-        """Show the panels that were put away, or the others again."""
-        self.shelf.away = not self.shelf.away
+    def _turned(self) -> None:
         self._show_list()
-        self.list.setFocus()
-        if self.list.count() and self.list.currentRow() < 0:
-            self.list.setCurrentRow(0)
         self.shell.keys_changed()
 
     def put_away(self) -> None:
@@ -165,6 +168,53 @@ class PanelsView(View):
             self.shelf.away, self.chosen = False, marked
             self._show()
             self.shell.keys_changed()
+
+    def from_workshop(self) -> None:
+        """Show the workshop's panels; the second time tape the marked one for this trial."""
+        trial = self.session.trial
+        if trial is None:
+            return
+        if not self.workshop:
+            self.workshop, self.shelf.away = True, False
+            self._turned()
+            self.list.setFocus()
+            if self.list.count() == 0:
+                self.shell.say("The workshop has no other panel yet.")
+                self.leave_workshop()
+            elif self.list.currentRow() < 0:
+                self.list.setCurrentRow(0)
+            return
+        marked = self.list.marked()
+        known = workshop_panels(self.session.workshop.connection)
+        found = next((w for w in known if w.id == marked), None)
+        self.leave_workshop()
+        if found is None:
+            return
+        like = self.panel.taping if self.panel is not None else FIRST
+        try:
+            taping = replace(like, width_mm=found.width_mm, height_mm=found.height_mm)
+        except ValueRefused:
+            taping = Taping(found.width_mm, found.height_mm, 1, 1, 0.0, 0.0)
+        panel = Panel(0, trial.id, found.name, found.hardness, taping, found.paint, found.id)
+        command = AddPanel(panel)
+        if self.act(command):
+            self._choose(command.id)
+
+    def leave_workshop(self) -> None:
+        """Show the trial's own panels again."""
+        if self.workshop:
+            self.workshop = False
+            self._turned()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if self.workshop and event.key() == Qt.Key.Key_Escape:
+            self.leave_workshop()
+        elif self.workshop and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.from_workshop()
+        else:
+            super().keyPressEvent(event)
 
     def copy(self) -> None:
         """Add a panel like the one that is shown."""
@@ -241,6 +291,20 @@ class PanelsView(View):
 
     def _show_list(self) -> None:
         db, trial_id = self.session.workshop.connection, self.session.trial_id
+        if self.workshop:
+            here = {p.physical for p in self.session.panels()}
+            others = [w for w in workshop_panels(db) if w.id not in here]
+            self.shelf.show_rows(
+                [
+                    ListRow(
+                        w.id, w.name, f"{w.hardness} clear · "
+                        + (f"in {', '.join(w.trials)}" if w.trials else "in no trial now"),
+                    )
+                    for w in others
+                ],
+                None,
+            )  # fmt: skip
+            return
         shown = self.session.panels()
         if self.shelf.away:
             shown = panel_store.panels(db, trial_id, away=True) if trial_id else []
@@ -253,7 +317,7 @@ class PanelsView(View):
         self.shelf.show_rows(rows, None if self.shelf.away else self.chosen)
 
     def _choose(self, row_id: int) -> None:
-        if not self.shelf.away:
+        if not self.shelf.away and not self.workshop:
             self.chosen = row_id
             self._show()
 

@@ -6,11 +6,12 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from loam.app.drawings.ranking import RankingPlaces
 from loam.app.presenters.judging import RankingPicture, spoken
 from loam.core.trial import Combination
 from loam.ui.theme import look
 from loam.ui.theme.look import LEAD
-from loam.ui.widgets.ranking_painter import RankingLayout, draw_ranking
+from loam.ui.widgets.ranking_painter import draw_ranking
 
 
 class RankingChart(QWidget):
@@ -34,7 +35,7 @@ class RankingChart(QWidget):
         self.chosen: tuple[str, str] | None = None
         self.waiting = ""
         self.paints: dict[str, str] = {}
-        self.layout_drawn = RankingLayout()
+        self.layout_drawn = RankingPlaces()
         look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -99,13 +100,12 @@ class RankingChart(QWidget):
         if key is None or event is None:
             return
         self.choose(*key)
-        if self.layout_drawn.figures[key].contains(event.position()):
+        if self.layout_drawn.figure_at(event.position().x(), event.position().y()) == key:
             self.row_opened.emit(*key)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        key = self._at(event)
-        figure = self.layout_drawn.figures.get(key) if key is not None else None
-        over = event is not None and figure is not None and figure.contains(event.position())
+        where = event.position() if event is not None else None
+        over = where is not None and self.layout_drawn.figure_at(where.x(), where.y()) is not None
         self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
@@ -116,10 +116,7 @@ class RankingChart(QWidget):
     def _at(self, event: QMouseEvent | None) -> tuple[str, str] | None:
         if event is None:
             return None
-        for key, rect in self.layout_drawn.rows.items():
-            if rect.contains(event.position()):
-                return key
-        return None
+        return self.layout_drawn.at(event.position().x(), event.position().y())
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

@@ -5,11 +5,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
+from loam.app.drawings import Rect
+from loam.app.drawings.ranking import HEAD, RankingPlaces, columns, place_column
 from loam.app.presenters.judging import Column, RankingPicture, Row
 from loam.core.trial import Combination
 from loam.core.units import fixed
@@ -19,18 +19,8 @@ from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
 from loam.ui.widgets.panel_painter import short_code
 from loam.ui.widgets.tape import paint_tape
 
-GAP = 12.0
-HEAD, FOOT = 40.0, 40.0
 TAPE = 9.0
 LEAST_PITCH = 11.0
-
-
-@dataclass
-class RankingLayout:
-    """Where the rows and their figures came to lie, for clicking."""
-
-    rows: dict[tuple[str, str], QRectF] = field(default_factory=dict)
-    figures: dict[tuple[str, str], QRectF] = field(default_factory=dict)
 
 
 def draw_ranking(
@@ -42,7 +32,7 @@ def draw_ranking(
     *,
     focus: bool = False,
     paints: dict[str, str] | None = None,
-) -> RankingLayout:
+) -> RankingPlaces:
     """Draw the ranking and return where its rows lie.
 
     Parameters
@@ -56,18 +46,15 @@ def draw_ranking(
     """
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    layout = RankingLayout()
-    count = len(picture.columns)
-    width = (area.width() - GAP * (count - 1)) / max(count, 1)
-    lines = max(len(c.rows) + len(c.untested) for c in picture.columns)
-    pitch = min(112.0, (area.height() - HEAD - FOOT) / max(lines, 1))
-    for i, column in enumerate(picture.columns):
-        sheet = QRectF(area.left() + i * (width + GAP), area.top(), width, area.height())
+    places = RankingPlaces()
+    box = Rect(area.x(), area.y(), area.width(), area.height())
+    for column, sheet, pitch in columns(box, picture):
         drawn = _Column(painter, sheet, picture, column, combinations, pitch)
         drawn.paint = (paints or {}).get(column.hardness, "")
-        drawn.draw(layout, chosen, focus=focus)
+        places.add(drawn.place)
+        drawn.draw(chosen, focus=focus)
     painter.restore()
-    return layout
+    return places
 
 
 class _Column:
@@ -76,43 +63,33 @@ class _Column:
     def __init__(
         self,
         painter: QPainter,
-        sheet: QRectF,
+        sheet: Rect,
         picture: RankingPicture,
         column: Column,
         combinations: dict[str, Combination],
         pitch: float,
     ) -> None:
-        self.p, self.sheet, self.picture, self.column = painter, sheet, picture, column
+        self.p, self.picture, self.column = painter, picture, column
         self.combinations, self.pitch = combinations, pitch
         self.paint = ""
         names = [r.combination for c in picture.columns for r in c.rows]
         wide = QFontMetricsF(look.figures(LEAD, bold=True))
-        most = max(60.0, 0.3 * sheet.width())
+        most = max(60.0, 0.3 * sheet.width)
         self.code_width = min(max(wide.horizontalAdvance(n) for n in names), most) + 8
         stages = max((len(c.stages) for c in combinations.values()), default=1)
         self.mark_row = max(
             0.0, min(17.0, 13.0 if pitch < 90 else 17.0, (pitch - 14) / max(stages * 1.18, 1))
         )
-        room = sheet.width() * 0.37 - self.code_width - 20
+        room = sheet.width * 0.37 - self.code_width - 20
         self.mark_row = min(self.mark_row, room / ROW_ASPECT)
         if self.mark_row < 6:
             self.mark_row = 0.0
         marks = self.mark_row * ROW_ASPECT + 8 if self.mark_row else 0.0
-        self.left = sheet.left() + 20 + self.code_width + marks
-        low, high, _ = picture.axis
-        self.plot = QRectF(
-            self.left + 16,
-            sheet.top() + HEAD,
-            max(sheet.right() - 16 - self.left - 16, 10.0),
-            sheet.height() - HEAD - FOOT,
-        )
-        self.scale = self.plot.width() / max(high - low, 1e-9)
+        self.place = place_column(column, sheet, pitch, self.code_width + marks, picture)
+        self.sheet, self.plot = QRectF(*sheet), QRectF(*self.place.plot)
+        self.x = self.place.x
 
-    def x(self, value: float) -> float:
-        """Return where a value lies."""
-        return self.plot.left() + (value - self.picture.axis[0]) * self.scale
-
-    def draw(self, layout: RankingLayout, chosen: tuple[str, str] | None, *, focus: bool) -> None:
+    def draw(self, chosen: tuple[str, str] | None, *, focus: bool) -> None:
         """Draw the column."""
         p, sheet, column = self.p, self.sheet, self.column
         p.fillRect(sheet, look.sheet)
@@ -132,13 +109,8 @@ class _Column:
         self._grid()
         self._tie()
         for i, row in enumerate(column.rows):
-            top = self.plot.top() + i * self.pitch
-            area = QRectF(sheet.left() + 14, top, sheet.width() - 20, self.pitch)
+            area = QRectF(*self.place.row(i))
             key = (column.hardness, row.combination)
-            layout.rows[key] = area
-            layout.figures[key] = QRectF(
-                self.x(row.low) - 24, top, self.x(row.high) - self.x(row.low) + 48, self.pitch
-            )
             self._row(row, area, key == chosen, chosen is not None and row.combination == chosen[1])
             if key == chosen and focus:
                 p.setPen(QPen(look.strong, 2))

@@ -34,10 +34,12 @@ class _Search(Line):
 class Shelf(QWidget):
     """``chosen`` carries the id of the row that is turned to.
 
-    Rows that were put away are shown instead of the others while `away` is set.
+    Rows that were put away are shown instead of the others while `away` is set; `turned` tells
+    that it was, or was not any more.
     """
 
     chosen = pyqtSignal(int)
+    turned = pyqtSignal()
 
     def __init__(self, title: str, name: str, said: str) -> None:
         super().__init__()
@@ -78,6 +80,24 @@ class Shelf(QWidget):
         total = len(self._rows)
         self.count.setText(f"{len(found)} of {total}" if wanted else str(total))
         self.list.show_rows(found, self._chosen)
+
+    def turn_away(self) -> None:
+        """Show what was put away, or the others again."""
+        self.away = not self.away
+        self.turned.emit()
+        self.list.setFocus()
+        if self.list.count() and self.list.currentRow() < 0:
+            self.list.setCurrentRow(0)
+
+    @property
+    def turn_words(self) -> str:
+        """What `turn_away` would show."""
+        return "the others" if self.away else "those put away"
+
+    @property
+    def put_words(self) -> str:
+        """What putting away means just now."""
+        return "bring it back" if self.away else "put it away"
 
     def find(self) -> None:
         """Go to the search."""

@@ -55,6 +55,7 @@ class AskView(View):
         row.setSpacing(28)
         self.shelf = Shelf("Trials", "trials", "trials of this workshop")
         self.shelf.chosen.connect(self._choose)
+        self.shelf.turned.connect(self._turned)
         self.shelf.setFixedWidth(look.wide(250))
         self.list = self.shelf.list
         row.addWidget(self.shelf)
@@ -155,8 +156,7 @@ class AskView(View):
                 ("Ctrl+Del", "put it away", self.put_away),
                 ("Ctrl+E", "write out", self.shell.write_out),
             ]
-        away = "the others" if self.shelf.away else "those put away"
-        return [*found, ("Ctrl+H", away, self.turn_away)]
+        return [*found, ("Ctrl+H", self.shelf.turn_words, self.shelf.turn_away)]
 
     def more_keys(self) -> list[Key]:
         return [
@@ -221,13 +221,8 @@ class AskView(View):
             self.sentence.drawer.hide()
             self.shell.turn_to(trial_id)
 
-    def turn_away(self) -> None:
-        """Show the trials that were put away, or the others again."""
-        self.shelf.away = not self.shelf.away
+    def _turned(self) -> None:
         self._show_trials()
-        self.list.setFocus()
-        if self.list.count() and self.list.currentRow() < 0:
-            self.list.setCurrentRow(0)
         self.shell.keys_changed()
 
     def put_away(self) -> None:
