@@ -1,6 +1,7 @@
 """Make the pictures in docs/screenshots from the demo workshop."""
 
 import os
+import shutil
 import sys
 import tempfile
 from datetime import datetime
@@ -14,8 +15,9 @@ from PyQt6.QtCore import QEventLoop  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
 
 from loam.demo.scenario import make_demo  # noqa: E402
+from loam.store.copies import keep_copy  # noqa: E402
 from loam.store.workshop import Workshop  # noqa: E402
-from loam.ui.start import make_window  # noqa: E402
+from loam.ui.start import Desk, make_window  # noqa: E402
 
 SAMPLE = """panel;hardness;cell;combo;reading;operator;gloss20;haze
 Heron;soft;K1;A;1;Ivo;88,4;11,2
@@ -122,11 +124,19 @@ class Studio:
     def bringing_in(self):
         """Take a file that is refused, and the first start."""
         sample = self.place / "evening.csv"
+        sample.write_text(sample_evening())
+        self.window.bring_in_file(sample)
+        self.settle()
+        self.window.view.outcome.word_set.emit("1", "soft")
+        self.settle()
+        self.take("bring-in")
         sample.write_text(SAMPLE)
         self.window.bring_in_file(sample)
         self.settle()
         self.window.view.take_in()
-        self.take("bring-in")
+        self.take("bring-in-refused")
+        self.window.go("settings")
+        self.take("settings")
         if self.only and "choose" in self.only:
             self.window.bring_in()
             self.take("choose")
@@ -134,9 +144,44 @@ class Studio:
             self.take("write")
         first = self.open(self.place / "empty.loam")
         self.take("empty", first)
+        self.rescue()
         for window in (first, self.window):
             window.close()
             window.session.close()
+
+    def rescue(self):
+        """Take what is shown when a workshop cannot be opened."""
+        if self.only is not None and "rescue" not in self.only:
+            return
+        path = Path("/tmp/loam-shots/workshop.loam")
+        path.parent.mkdir(exist_ok=True)
+        path.unlink(missing_ok=True)
+        make_demo(path)
+        for day in (22, 24):
+            keep_copy(path, datetime(2026, 9, day, 18, 2, 11))
+        path.write_bytes(b"not a workshop " * 300)
+        desk = Desk(self.application)
+        desk.open(path)
+        desk.window.resize(*self.size)
+        for _ in range(5):
+            self.application.processEvents()
+        desk.window.grab().save(str(self.folder / "rescue.png"))
+        desk.window.close()
+        shutil.rmtree(path.parent)
+
+
+def sample_evening():
+    """Return a table of an evening's readings with the file's own words for hardness."""
+    rows = ["panel;hardness;cell;combo;operator;gloss20;haze;remark"]
+    for p, (name, word) in enumerate((("Heron", "1"), ("Curlew", "mittel"), ("Snipe", "hart"))):
+        for i in range(12):
+            for k in range(3):
+                gloss, haze = 88 - 2 * p - (i * 5 + p) % 6 + 0.1 * k, 10 + (i * 7 + p) % 9 - 0.2 * k
+                rows.append(
+                    f"{name};{word};{'KLM'[i // 4]}{i % 4 + 1};{'ABCDEF'[(i * 5 + p) % 6]};Ivo;"
+                    f"{gloss:.1f};{haze:.1f};".replace(".", ",")
+                )
+    return "\n".join(rows)
 
 
 def main(arguments):
