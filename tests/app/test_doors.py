@@ -158,3 +158,17 @@ def test_every_door_has_help_and_no_door_needs_a_screen():
             capture_output=True, text=True, check=True,
         )  # fmt: skip
         assert f"loam {door}" in done.stdout
+
+
+def test_files_are_named_as_they_were_given(tmp_path, capsys, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    odd = os.fsdecode(b"lat\xe9.csv")
+    for name in ("a.csv", odd, "new\nline.csv"):
+        (tmp_path / name).write_bytes(SMALL.read_bytes())
+    given = ["./a.csv", odd, "new\nline.csv", "", "none.csv"]
+    status, found, _ = told(capsys, "bring-in", *given, "--workshop", "w.loam", "--json")
+    assert status == 2
+    assert [f["file"] for f in found] == given
+    assert [f["taken"] for f in found] == [True, True, True, False, False]
+    assert [f.get("trial") for f in found[:3]] == ["a", "lat", "newline"]
+    assert told(capsys, "bring-in", odd, "--workshop", "w.loam")[0] == 0

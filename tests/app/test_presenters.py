@@ -258,3 +258,23 @@ def test_a_combination_says_where_it_is_used(session):
     assert usage(session, a) == "Laid out on 16 cells: 6 on soft, 6 on medium and 4 on hard."
     assert usage(session, e) == "Laid out on 12 cells: 6 on soft and 6 on medium."
     assert usage(session, f).endswith("on hard.")
+
+
+def test_what_stands_beside_a_difference_is_its_ninety_percent(session):
+    picture = judged(session)
+    result_ = picture.judgement.results[2]
+    line = standing(picture, "hard", "B")[1]
+    other, said, _ = line.split("\t")
+    contrast = result_.contrast("B", other)
+    figure, half = said.replace("+", "").replace("−", "-").split(" ± ")
+    assert float(figure) == pytest.approx(contrast.estimate, abs=0.051)
+    assert float(half) == pytest.approx(1.645 * contrast.se, abs=0.051)
+
+
+def test_others_beyond_the_room_are_counted(session):
+    picture = judged(session)
+    everything = standing(picture, "soft", "A")
+    assert len(everything) == 6
+    few = standing(picture, "soft", "A", 3)
+    assert few[:3] == everything[:3]
+    assert few[3] == "and 3 more, all in the picture"

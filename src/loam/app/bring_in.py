@@ -6,8 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from pathlib import Path
 
-from loam.core.errors import ValueRefused
-from loam.core.text import NAME, check_text
+from loam.core.text import plain
 from loam.store.csv_readings import build_draft
 from loam.store.datapackage import read_package
 from loam.store.draft import TrialDraft
@@ -22,12 +21,7 @@ def is_package(path: Path) -> bool:
 
 def trial_name(path: Path) -> str:
     """Return a name for the trial of a file: its stem, as far as it can be a name."""
-    name = path.stem[:NAME].strip()
-    try:
-        return check_text(name, "a name") or "readings"
-    except ValueRefused:
-        plain = "".join(c for c in name if c.isprintable()).strip()
-        return plain or "readings"
+    return plain(path.stem) or "readings"
 
 
 def remembered(

@@ -45,3 +45,9 @@ def check_text(text: str, what: str, most: int = NAME, *, lines: bool = False) -
                 todo="Take it out.",
             )
     return text
+
+
+def plain(text: str, most: int = NAME) -> str:
+    """Return a text without what cannot be seen, for a name that nobody typed (a file's, say)."""
+    kept = (c for c in text if c not in _UNSEEN and not 0xD800 <= ord(c) <= 0xDFFF)
+    return "".join(kept).strip()[:most].strip()

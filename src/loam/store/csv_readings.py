@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.panel import MAX_PANEL_MM, MOST_ACROSS, Taping, cell_place
+from loam.core.text import plain
 from loam.core.trial import (
     MAX_READINGS,
     Cell,
@@ -132,7 +133,7 @@ def _assemble(builder: Builder, name: str, source: str) -> TrialDraft:
     try:
         trial = Trial(
             1, name, "", measured, min(max(per_cell, 1), MAX_READINGS), 1,
-            f"Readings from {source}.",
+            f"Readings from {plain(source) or 'a file'}.",
         )  # fmt: skip
     except ValueRefused as error:
         raise FileRefused(builder.table.path, [Problem(0, "", name, str(error))]) from error

@@ -73,7 +73,7 @@ class FileRefused(LoamError):
         tail = f" And {rest} more." if rest else ""
         said = str(first)
         super().__init__(
-            f"{said}{'' if said.endswith(('.', '?', ')')) else '.'}{tail}",
+            f"{said}{'' if said.endswith(('.', '?')) else '.'}{tail}",
             where=path.name,
             todo="Mend the file, or map its columns otherwise.",
             kept="Nothing was taken from it.",

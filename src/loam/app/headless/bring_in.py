@@ -20,7 +20,7 @@ def run(arguments: Sequence[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="loam bring-in", description="Take tables of readings, or files for exchange, in."
     )
-    parser.add_argument("files", type=Path, nargs="+", metavar="FILE")
+    parser.add_argument("files", nargs="+", metavar="FILE")
     workshop_option(parser)
     options = parser.parse_args(arguments)
     try:
@@ -37,24 +37,26 @@ def run(arguments: Sequence[str]) -> int:
     return _told(found, json=options.json)
 
 
-def _take(workshop: Workshop, file: Path) -> dict[str, Any]:
+def _take(workshop: Workshop, file: str) -> dict[str, Any]:
     try:
         workshop.need_writer()
-        draft = read_file(file, seed=len(trials(workshop.connection)) + 1)
+        if not file:
+            raise LoamError("A file needs a name.", todo="Name a table or a file for exchange.")
+        draft = read_file(Path(file), seed=len(trials(workshop.connection)) + 1)
         command = TakeInTrial(draft)
         command.write_apart(workshop.path, workshop.now())
     except LoamError as error:
         return _refused(file, error)
     return {
-        "file": str(file),
+        "file": file,
         "taken": True,
         "trial": draft.trial.name,
         "readings": len(draft.readings),
     }
 
 
-def _refused(file: Path, error: LoamError) -> dict[str, Any]:
-    return {"file": str(file), "taken": False, "error": str(error)}
+def _refused(file: str, error: LoamError) -> dict[str, Any]:
+    return {"file": file, "taken": False, "error": str(error)}
 
 
 def _told(found: list[dict[str, Any]], *, json: bool) -> int:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import io
 import json
 import os
 import sys
@@ -29,7 +30,12 @@ def complain(error: LoamError, name: str = "") -> None:
 
 
 def answer(text: str) -> None:
-    """Print an answer; a reader that has seen enough (head, say) is no fault."""
+    """Print an answer; a reader that has seen enough (head, say) is no fault.
+
+    What the terminal cannot show (a file name that is no text, say) is written as its number.
+    """
+    if isinstance(sys.stdout, io.TextIOWrapper):
+        sys.stdout.reconfigure(errors="backslashreplace")
     try:
         print(text, flush=True)
     except BrokenPipeError:

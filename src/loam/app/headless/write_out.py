@@ -42,7 +42,7 @@ def run(arguments: Sequence[str]) -> int:
         prog="loam write-out", description="Write a trial out, for exchange or as a flat table."
     )
     parser.add_argument("trial", metavar="TRIAL", help="its name, or its number in the workshop")
-    parser.add_argument("file", type=Path, metavar="FILE", help="ends in .zip or .csv")
+    parser.add_argument("file", metavar="FILE", help="ends in .zip or .csv")
     workshop_option(parser)
     options = parser.parse_args(arguments)
     try:
@@ -53,11 +53,11 @@ def run(arguments: Sequence[str]) -> int:
                 draft = read_draft(db, trial.id)
         finally:
             workshop.close()
-        write_trial(draft, options.file)
+        write_trial(draft, Path(options.file))
     except LoamError as error:
         complain(error)
         return FAILED
-    said = {"file": str(options.file), "trial": trial.name, "readings": len(draft.readings)}
+    said = {"file": options.file, "trial": trial.name, "readings": len(draft.readings)}
     answer(as_json(said) if options.json else f"{said['file']}: {said['readings']} readings")
     return 0
 
