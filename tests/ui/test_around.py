@@ -11,6 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 
 from loam.app.commands import TakeInTrial
+from loam.app.headless.check import check
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.demo.scenario import make_demo, motions
@@ -473,3 +474,40 @@ def test_a_stack_is_as_large_as_its_page(qtbot):
     assert stack.minimumSizeHint().height() < 100
     stack.setCurrentWidget(large)
     assert stack.minimumSizeHint() == QSize(900, 900)
+
+
+def test_closing_in_the_middle_of_an_import_is_clean(open_window, wait_for, tmp_path):
+    path = tmp_path / "c.loam"
+    window = open_window(path=path)
+    file = tmp_path / "long.csv"
+    rows = ["panel,hardness,cell,combo,gloss20"]
+    rows += [f"P{i // 2000},soft,s{i // 10 % 200},{'AB'[i // 10 % 2]},{80 + i % 7}.{i % 9}"
+             for i in range(40_000)]  # fmt: skip
+    file.write_text("\n".join(rows))
+    window.bring_in_file(file)
+    wait_for(window)
+    window.view.take_in()
+    writing = []
+    window.jobs.progress.connect(lambda key, share: writing.append(key == "take_in"))
+    while not any(writing):
+        QApplication.processEvents()
+    window.close()
+    window.session.close()
+    assert not window.note.isVisible()
+    found = check(path)
+    assert found["ok"]
+    assert found["trials"] == []
+    assert not (tmp_path / "c.loam-wal").exists()
+
+
+def test_closing_while_a_ranking_comes_is_clean(open_window, tmp_path):
+    path = tmp_path / "r.loam"
+    make_demo(path)
+    window = open_window(path=path)
+    window.session.choose(window.session.trials()[0].id)
+    window.go("judge")
+    assert window.jobs.busy
+    window.close()
+    assert not window.jobs.busy
+    window.session.close()
+    assert check(path)["ok"]
