@@ -278,3 +278,15 @@ def test_others_beyond_the_room_are_counted(session):
     few = standing(picture, "soft", "A", 3)
     assert few[:3] == everything[:3]
     assert few[3] == "and 3 more, all in the picture"
+
+
+def test_the_axis_covers_every_bar_and_no_step_more(session):
+    picture = judged(session)
+    rows = [r for c in picture.columns for r in c.rows]
+    low, high = min(r.low for r in rows), max(r.high for r in rows)
+    assert picture.axis == ticks(low, high)
+    start, end, step = picture.axis
+    assert start <= low < start + step
+    assert end - step < high <= end
+    wide = [max(rows, key=lambda r: r.high), min(rows, key=lambda r: r.high)]
+    assert wide[0].high - wide[1].high > step

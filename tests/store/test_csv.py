@@ -165,3 +165,17 @@ def test_stages_joined_in_one_field_come_apart(tmp_path):
     draft = take(write(tmp_path / "s.csv", [head, row]))
     assert [s.passes for s in draft.combinations[0].stages] == [4, 6]
     assert [s.machine_kind for s in draft.combinations[0].stages] == ["rotary", "free-orbital"]
+
+
+@pytest.mark.parametrize(
+    ("count", "tail"), [(1, ""), (2, " (1 more line like it)"), (3, " (2 more lines like it)")]
+)
+def test_the_same_fault_is_counted_in_words(tmp_path, count, tail):
+    file = tmp_path / "t.csv"
+    rows = [f"P,soft,K{i + 1},A,x" for i in range(count)]
+    file.write_text("\n".join(["panel,hardness,cell,combo,gloss20", *rows, "P,soft,K9,A,80"]))
+    table = read_table(file)
+    with pytest.raises(FileRefused) as refused:
+        build_draft(table, guess_mapping(table.header), "t")
+    (problem,) = refused.value.problems
+    assert str(problem) == f"line 2, column gloss20, 'x': this is not a number.{tail}"
