@@ -1,7 +1,7 @@
 """Asking by keyboard alone, and trials, panels and combinations put away and brought back."""
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -193,3 +193,13 @@ def test_a_panel_of_the_workshop_is_taped_again_in_another_trial(open_window):
     press(window, K.Key_Escape)
     assert not window.view.workshop
     assert window.view.list.count() == 1
+
+
+def test_a_click_on_a_small_panel_opens_its_layout(open_window, qtbot):
+    window = open_window(demo=True)
+    window.go("ask")
+    row = window.view.panels
+    x, y = row.tiles().boxes[4].middle
+    qtbot.mouseClick(row, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(y)))
+    assert window.view.step == "layout"
+    assert window.view.panel == window.session.panels()[4]

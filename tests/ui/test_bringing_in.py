@@ -219,11 +219,11 @@ def test_names_with_markup_are_shown_as_they_are(bring, wait_for):
         wait_for(window)
     window.go("panels")
     view = window.view
-    assert tipped(view.list.item(0).toolTip()) == "soft clear · 2 × 2 cells"
+    assert tipped(view.list.item(0).toolTip()) == "<b>P0</b>\nsoft clear · 2 × 2 cells"
     window.go("ask")
     named = replace(window.session.trial, name="<i>x</i>", question="<h1>Which?</h1>")
     window.session.run(EditTrial(window.session.trial, named))
-    assert tipped(window.view.list.item(0).toolTip()) == "<h1>Which?</h1>"
+    assert tipped(window.view.list.item(0).toolTip()) == "<i>x</i>\n<h1>Which?</h1>"
 
 
 def tipped(tip):

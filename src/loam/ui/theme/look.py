@@ -98,9 +98,9 @@ class Look(QObject):
         return font
 
 
-def tip(text: str, most: int = 300) -> str:
-    """Return a text as a tooltip that shows it letter by letter, whatever markup it looks like."""
-    return f"<span>{html.escape(text[:most])}</span>"
+def tip(*lines: str, most: int = 300) -> str:
+    """Return lines as a tooltip that shows them letter by letter, whatever they look like."""
+    return "<br>".join(f"<span>{html.escape(line[:most])}</span>" for line in lines if line)
 
 
 class QuietCaret(QProxyStyle):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, Protocol, runtime_checkable
 
 from PyQt6.QtWidgets import QWidget
 
@@ -92,6 +92,15 @@ class Shell(Protocol):
 
     def may_leave(self, how: str) -> bool:
         """Tell whether nothing typed would be lost."""
+        ...
+
+
+@runtime_checkable
+class CellView(Protocol):
+    """A view that shows one cell."""
+
+    def choose(self, cell_id: int) -> None:
+        """Turn to a cell."""
         ...
 
 

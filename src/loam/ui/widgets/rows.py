@@ -132,7 +132,7 @@ class RowList(QListWidget):
             item = QListWidgetItem()
             item.setData(_ROW, row)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{row.code} {row.title}, {row.below}")
-            item.setToolTip(tip(row.below or row.title))
+            item.setToolTip(tip(row.title, row.below))
             self.addItem(item)
             if row.id == chosen:
                 self.setCurrentRow(i)

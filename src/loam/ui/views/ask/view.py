@@ -23,7 +23,7 @@ from loam.store import trials as trial_store
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.ask.sentence import Sentence
-from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.base import CellView, Key, Shell, View
 from loam.ui.views.panels_view import another_panel
 from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.fields import Field, words
@@ -96,7 +96,7 @@ class AskView(View):
         self.steps = self._steps()
         box.addWidget(self.steps)
         self.panels = PanelRow()
-        self.panels.panel_chosen.connect(lambda _i: self.shell.go("layout"))
+        self.panels.panel_chosen.connect(self._open_panel)
         box.addWidget(self.panels, 1)
         self.holds = words("", "lead", wrap=True)
         box.addWidget(self.holds)
@@ -267,6 +267,15 @@ class AskView(View):
             self.session.choose(command.id)
             self.name.line.setFocus()
             self.name.line.selectAll()
+
+    def _open_panel(self, at: int) -> None:
+        """Turn to the layout of a panel that was clicked."""
+        panels = self.session.panels()
+        cells = self.session.cells_of(panels[at].id) if at < len(panels) else []
+        self.shell.go("layout")
+        view = self.shell.view
+        if cells and isinstance(view, CellView):
+            view.choose(cells[0].id)
 
     def _go_on(self) -> None:
         step = path_state(self.session).next_step
