@@ -153,3 +153,11 @@ def test_who_alone_beats_the_rest_is_named_alone():
     assert verdicts["A"] == "a better"
     assert verdicts["B"] == "not settled"
     assert sentence(result).endswith("; only A beats all the rest.")
+
+
+def test_a_lead_is_said_with_one_digit_even_where_the_meter_shows_none():
+    text = said({"A": 70.0, "B": 90.5}, measurand="defects")
+    lead = text.split(", ")[-1].split(" ")[0]
+    assert lead.startswith("20.")
+    assert len(lead) == 4
+    assert text.endswith(" % ahead of A.")

@@ -118,6 +118,8 @@ def test_a_refusal_keeps_the_meanings_and_enter_reads_the_mended_file(bring, wai
     wait_for(window)
     assert "line 6, column shine, 'eighty'" in view.problems.text()
     assert view.mapping()["shine"] == "after:gloss60"
+    assert view.outcome.panels.accessibleDescription() == "P0 soft, P1 hard"
+    assert "without fault" in view.outcome.lost.text()
     file.write_text("\n".join(rows))
     press(window, K.Key_Return)
     wait_for(window)

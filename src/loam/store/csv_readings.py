@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.panel import MAX_PANEL_MM, MOST_ACROSS, Taping, cell_place
@@ -24,6 +25,7 @@ from loam.store.table_file import FileRefused, Problem, TableFile, collector_pau
 
 CELL_MM, GAP_MM, MARGIN_MM = 120.0, 12.0, 40.0
 _PROGRESS_EVERY = 2000
+_LOOKED_AT = 20_000
 
 
 def unknown_classes(
@@ -93,13 +95,22 @@ def build_draft(
         if not builder.wrong and not any(r.phase == AFTER for r in builder.readings):
             builder.wrong_at(0, "", "", "no line holds a reading after work")
         if builder.wrong:
-            raise builder.wrong.refusal()
+            raise _refusal(builder, name)
         draft = _assemble(builder, name, table.path.name)
         fault = check_draft(draft)
         if fault is not None:
             said = f"{fault.table}: {fault.rule}"
             raise FileRefused(table.path, [Problem(0, fault.column, fault.value, said)])
     return draft
+
+
+def _refusal(builder: Builder, name: str) -> FileRefused:
+    """Return the refusal, with what the lines without fault would have given, to be looked at."""
+    refusal = builder.wrong.refusal()
+    if len(builder.readings) <= _LOOKED_AT:
+        with suppress(LoamError, ValueError, KeyError):
+            refusal.partial = _assemble(builder, name, builder.table.path.name)
+    return refusal
 
 
 def _assemble(builder: Builder, name: str, source: str) -> TrialDraft:

@@ -65,7 +65,11 @@ class FileRefused(LoamError):
         The first problems found, in the order of the file.
     more : int
         How many lines break rules beyond those.
+    partial : object
+        What the lines without fault would have given (a draft), only to be looked at; or None.
     """
+
+    partial: object = None
 
     def __init__(self, path: Path, problems: list[Problem], more: int = 0) -> None:
         first = problems[0]

@@ -38,7 +38,6 @@ class Outcome(QWidget):
         box.addWidget(self.said)
         self.lost = words("", "quiet", wrap=True)
         self.lost.setObjectName("lost")
-        box.addWidget(self.lost)
         self._classes = QWidget()
         self._flow = Flow(across=18, down=6)
         self._classes.setLayout(self._flow)
@@ -54,6 +53,7 @@ class Outcome(QWidget):
         self.holder.setWidget(self.problems)
         self.holder.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         box.addWidget(self.holder, 1)
+        box.addWidget(self.lost)
         self.panels = PanelRow()
         box.addWidget(self.panels, 2)
         box.addLayout(self._foot())
@@ -115,10 +115,17 @@ class Outcome(QWidget):
         self.panels.first = 0
         self.panels.show_panels(draft.panels, lambda p: draft_picture(draft, p))
 
-    def show_problems(self, head: str, lines: Sequence[str]) -> None:
-        """Show what is wrong instead."""
+    def show_problems(
+        self, head: str, lines: Sequence[str], partial: TrialDraft | None = None
+    ) -> None:
+        """Show what is wrong instead, and what the lines without fault hold."""
         self.said.setText(head)
-        self.lost.hide()
         self.problems.setText("\n".join(lines))
         self.holder.setVisible(bool(lines))
-        self.panels.setVisible(False)
+        some = partial is not None and bool(partial.panels)
+        self.lost.setText("The lines without fault hold this much:" if some else "")
+        self.lost.setVisible(some)
+        self.panels.setVisible(some)
+        if some and partial is not None:
+            shown = partial
+            self.panels.show_panels(shown.panels, lambda p: draft_picture(shown, p))

@@ -163,7 +163,9 @@ class BringInView(View):
             lines.append(f"and {error.more} more")  # type: ignore[attr-defined]
         lines.append(f"{error.todo} {error.kept}".strip())
         self.outcome.show_problems(
-            "Nothing was taken from this file. Mend it and press Enter: it is read again.", lines
+            "Nothing was taken from this file. Mend it and press Enter: it is read again.",
+            lines,
+            _partial(error),
         )
         self._said_of_file()
         self.take.setEnabled(self.path is not None and not gaps(self._mapping))
@@ -287,7 +289,8 @@ class BringInView(View):
             lines = [str(p) for p in problems] or [found.what]
             if getattr(found, "more", 0):
                 lines.append(f"and {found.more} more")  # type: ignore[attr-defined]
-            self.outcome.show_problems("As it stands the file would be refused:", lines)
+            head = "As it stands the file would be refused:"
+            self.outcome.show_problems(head, lines, _partial(found))
             return
         self.outcome.show_draft(found, *outcome_words(found, table, self._mapping))
 
@@ -388,3 +391,9 @@ def _looked_through(path: Path) -> tuple[TableFile, dict[str, str]]:
     """Look through a file and guess what its columns mean; made for the worker."""
     table = read_table(path)
     return table, guess_mapping(table.header)
+
+
+def _partial(error: LoamError) -> TrialDraft | None:
+    """Return what the lines without fault of a refused file hold."""
+    found = getattr(error, "partial", None)
+    return found if isinstance(found, TrialDraft) else None
