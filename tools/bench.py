@@ -217,6 +217,8 @@ class Watch:
         self.application = QApplication.instance() or QApplication([])
         self.window = make_window(self.application, Workshop(path))
         self.window.show()
+        while self.window.jobs.busy or self.window.warm_up():  # as it does by itself when idle
+            self.application.processEvents()
         self.worst, self.last = 0.0, time.perf_counter()
         self.pulse = QTimer()
         self.pulse.setInterval(1)

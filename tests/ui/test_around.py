@@ -1,8 +1,6 @@
 """What lies around the views: sizes, notes, keys, units, text, pictures, tables, a bad workshop."""
 
 import os
-import sqlite3
-from datetime import datetime
 
 import pytest
 from PyQt6.QtCore import QBuffer, QByteArray, QEvent, QIODevice, QSize, Qt
@@ -11,15 +9,11 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 
 from loam.app.commands import TakeInTrial
-from loam.app.headless.check import check
 from loam.app.session import Session
 from loam.core.errors import LoamError
-from loam.demo.scenario import make_demo, motions
-from loam.store.copies import keep_copy
+from loam.demo.scenario import motions
 from loam.store.workshop import Workshop
 from loam.ui.picture_out import save_picture
-from loam.ui.rescue import RescueWindow
-from loam.ui.start import Desk
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import tip
 from loam.ui.widgets.room import Stack
@@ -373,96 +367,6 @@ def test_a_tooltip_shows_every_letter():
     assert document.toPlainText() == "<b>bold</b> & <script>x</script>"
 
 
-def damaged(path):
-    make_demo(path)
-    keep_copy(path, datetime(2026, 9, 24, 18, 2, 11))
-    path.write_bytes(b"junk" * 999)
-
-
-def newer(path):
-    make_demo(path)
-    db = sqlite3.connect(path)
-    db.execute("PRAGMA user_version = 99")
-    db.commit()
-    db.close()
-
-
-@pytest.fixture
-def desk(qtbot):
-    class Shown(Desk):
-        def open(self, path, *, look=False):
-            super().open(path, look=look)
-            qtbot.waitExposed(self.window)
-            self.window.activateWindow()
-            qtbot.waitUntil(lambda: QApplication.activeWindow() is self.window)
-            QApplication.processEvents()
-
-    made = Shown(QApplication.instance())
-    yield made
-    if made.window is not None:
-        made.close()
-        made.window.close()
-        made.window.deleteLater()
-
-
-def test_a_start_on_junk_offers_the_copies_and_goes_back_to_one(desk, tmp_path):
-    path = tmp_path / "demo.loam"
-    damaged(path)
-    desk.open(path)
-    assert isinstance(desk.window, RescueWindow)
-    assert "cannot be read as a workshop" in desk.window.said.text()
-    assert desk.window.choice.list.count() == 1
-    QTest.keyClick(desk.window.choice.list, K.Key_Return)
-    assert isinstance(desk.window, MainWindow)
-    assert len(desk.window.session.trials()) == 3
-    assert any(b"junk" in p.read_bytes() for p in tmp_path.glob("demo.loam.set-aside*"))
-
-
-def test_a_start_on_a_newer_workshop_offers_a_look(desk, tmp_path):
-    path = tmp_path / "demo.loam"
-    newer(path)
-    before = path.read_bytes()
-    desk.open(path)
-    assert isinstance(desk.window, RescueWindow)
-    assert "newer Loam" in desk.window.said.text()
-    QTest.keyClick(desk.window, K.Key_L, CTRL)
-    assert isinstance(desk.window, MainWindow)
-    assert desk.window.session.workshop.read_only
-    assert "to look at only" in desk.window.note.text()
-    desk.close()
-    assert path.read_bytes() == before
-
-
-def test_a_start_on_junk_without_copies_opens_another_workshop(desk, tmp_path):
-    path = tmp_path / "x.loam"
-    path.write_bytes(b"junk" * 999)
-    desk.open(path)
-    window = desk.window
-    assert not window.back_key.isVisible()
-    assert window.file.line.hasFocus()
-    QTest.keyClick(window.file.line, K.Key_Return)
-    assert isinstance(desk.window, MainWindow)
-    assert (tmp_path / "x-new.loam").exists()
-    assert path.read_bytes() == b"junk" * 999
-
-
-def test_a_folder_in_the_place_of_a_workshop_is_said(desk, tmp_path):
-    (tmp_path / "f.loam").mkdir()
-    desk.open(tmp_path / "f.loam")
-    assert "no ordinary file" in desk.window.said.text()
-
-
-def test_moving_the_open_file_is_said_and_settled(open_window, tmp_path):
-    path = tmp_path / "m.loam"
-    window = open_window(path=path)
-    path.rename(tmp_path / "elsewhere.loam")
-    window.look_after()
-    assert "moved or replaced" in window.note.text()
-    (tmp_path / "elsewhere.loam").rename(path)
-    window.look_after()
-    assert not window.note.isVisible()
-
-
 def test_a_stack_is_as_large_as_its_page(qtbot):
     stack = Stack()
     qtbot.addWidget(stack)
@@ -474,40 +378,3 @@ def test_a_stack_is_as_large_as_its_page(qtbot):
     assert stack.minimumSizeHint().height() < 100
     stack.setCurrentWidget(large)
     assert stack.minimumSizeHint() == QSize(900, 900)
-
-
-def test_closing_in_the_middle_of_an_import_is_clean(open_window, wait_for, tmp_path):
-    path = tmp_path / "c.loam"
-    window = open_window(path=path)
-    file = tmp_path / "long.csv"
-    rows = ["panel,hardness,cell,combo,gloss20"]
-    rows += [f"P{i // 2000},soft,s{i // 10 % 200},{'AB'[i // 10 % 2]},{80 + i % 7}.{i % 9}"
-             for i in range(40_000)]  # fmt: skip
-    file.write_text("\n".join(rows))
-    window.bring_in_file(file)
-    wait_for(window)
-    window.view.take_in()
-    writing = []
-    window.jobs.progress.connect(lambda key, share: writing.append(key == "take_in"))
-    while not any(writing):
-        QApplication.processEvents()
-    window.close()
-    window.session.close()
-    assert not window.note.isVisible()
-    found = check(path)
-    assert found["ok"]
-    assert found["trials"] == []
-    assert not (tmp_path / "c.loam-wal").exists()
-
-
-def test_closing_while_a_ranking_comes_is_clean(open_window, tmp_path):
-    path = tmp_path / "r.loam"
-    make_demo(path)
-    window = open_window(path=path)
-    window.session.choose(window.session.trials()[0].id)
-    window.go("judge")
-    assert window.jobs.busy
-    window.close()
-    assert not window.jobs.busy
-    window.session.close()
-    assert check(path)["ok"]

@@ -101,15 +101,16 @@ def _lines(
             guarded(r.meter), guarded(r.day), guarded(r.mark), guarded(struck.get(r.id, "")),
         )  # fmt: skip
         place = (r.measurand, r.phase)
-        line = next((x for x in lines if x.takes(key, r.scale, place)), None)
+        scale = r.scale if BY_KEY[r.measurand].scales else None
+        line = next((x for x in lines if x.takes(key, scale, place)), None)
         if line is None:
             line = _Line(key)
             lines.append(line)
-        line.scale = line.scale or r.scale
+        line.scale = line.scale if scale is None else scale
         line.values[place] = r.value
     if not lines:
         return [([""] * len(_TAKEN), {})]
-    return [([*x.key[:6], x.scale, *x.key[6:]], x.values) for x in lines]
+    return [([*x.key[:6], x.scale or "", *x.key[6:]], x.values) for x in lines]
 
 
 @dataclass
@@ -117,13 +118,13 @@ class _Line:
     """Readings side by side: one number, one person, one day, one scale."""
 
     key: tuple[str, ...]
-    scale: str = ""
+    scale: str | None = None
     values: dict[tuple[str, str], float] = field(default_factory=dict)
 
-    def takes(self, key: tuple[str, ...], scale: str, place: tuple[str, str]) -> bool:
+    def takes(self, key: tuple[str, ...], scale: str | None, place: tuple[str, str]) -> bool:
         """Tell whether a reading belongs on this line."""
         return (
             self.key == key
             and place not in self.values
-            and (not scale or self.scale in ("", scale))
+            and (scale is None or self.scale is None or self.scale == scale)
         )

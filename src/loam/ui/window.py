@@ -5,7 +5,6 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Callable
 from contextlib import suppress
-from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -38,6 +37,7 @@ from loam.store.copies import keep_copy
 from loam.store.workshop import reading_apart, writing_apart
 from loam.ui.outgoing import Outgoing
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
+from loam.ui.view_list import Views, build
 from loam.ui.views.base import View
 from loam.ui.widgets.keys_overlay import KeysOverlay
 from loam.ui.widgets.note import Note
@@ -49,41 +49,12 @@ from loam.ui.worker import Jobs
 if TYPE_CHECKING:
     from loam.store.draft import TrialDraft
 
-VIEWS: dict[str, tuple[str, str]] = {
-    "ask": ("loam.ui.views.ask.view", "AskView"),
-    "kit": ("loam.ui.views.kit_view", "KitView"),
-    "panels": ("loam.ui.views.panels_view", "PanelsView"),
-    "layout": ("loam.ui.views.layout_view", "LayoutView"),
-    "read": ("loam.ui.views.read.view", "ReadView"),
-    "judge": ("loam.ui.views.judge_view", "JudgeView"),
-    "bring_in": ("loam.ui.views.bring_in.view", "BringInView"),
-    "copies": ("loam.ui.views.copies_view", "CopiesView"),
-    "settings": ("loam.ui.views.settings_view", "SettingsView"),
-}
-"""Each view's module and class; built when first turned to, so that the window opens at once."""
-
-
-class _Views(dict[str, View]):
-    """The views built so far; asking for another builds it."""
-
-    def __init__(self, window: MainWindow) -> None:
-        super().__init__()
-        self._window = window
-
-    def __missing__(self, step: str) -> View:
-        module, name = VIEWS[step]
-        view: View = getattr(import_module(module), name)(self._window)
-        self[step] = view
-        self._window.stack.addWidget(view)
-        return view
-
-
 LOOK_ONLY = {
     "window": "Open in another window too: here it can only be looked at.",
     "folder": "Nothing can be written where this workshop lies: it can only be looked at.",
     "look": "Opened to look at only.",
 }
-WATCH_MS = 2000
+WATCH_MS, WARM_MS = 2000, 300
 LARGE = 2000
 """Cells from which on a trial is counted on the worker before it is turned to."""
 SIZE, LEAST, FRAME = QSize(1280, 800), QSize(820, 440), QSize(8, 40)
@@ -110,6 +81,9 @@ class MainWindow(QMainWindow):
         self._told_moved = False
         self._watch = QTimer(self)
         self._watch.setInterval(WATCH_MS)
+        self._warm = QTimer(self)
+        self._warm.setInterval(WARM_MS)
+        self._warm.timeout.connect(self.warm_up)
         self._watch.timeout.connect(self.look_after)
         self._asked = ""
         self.setWindowTitle("Loam")
@@ -135,7 +109,7 @@ class MainWindow(QMainWindow):
         box.addWidget(self.strip)
         self.setAcceptDrops(True)
         self.setCentralWidget(body)
-        self.views = _Views(self)
+        self.views = Views(self._build)
         self._missed: dict[str, frozenset[str]] = {}
         self.overlay = KeysOverlay(body)
         self._shortcuts()
@@ -154,6 +128,11 @@ class MainWindow(QMainWindow):
         if screen is not None:
             size = size.boundedTo(screen.availableGeometry().size() - FRAME)
         return size.expandedTo(LEAST)
+
+    def _build(self, step: str) -> View:
+        view = build(step, self)
+        self.stack.addWidget(view)
+        return view
 
     @property
     def view(self) -> View:
@@ -262,6 +241,7 @@ class MainWindow(QMainWindow):
 
     def take_care(self) -> None:
         """Clear away what was cut off, keep a dated copy, and watch over the file's place."""
+        self._warm.start()
         workshop = self.session.workshop
         if workshop.read_only:
             return
@@ -274,6 +254,16 @@ class MainWindow(QMainWindow):
             keep_copy(path, now)
 
         self.jobs.start("care", care, lambda _done: None, self._refuse)
+
+    def warm_up(self) -> bool:
+        """Build one view more that has not been turned to yet; tell whether any is left."""
+        left = [step for step, _ in STEPS if step not in self.views]
+        if left and not self.jobs.busy:
+            self._missed[self.views[left[0]].step] = ALL
+        if len(left) <= 1 and not self.jobs.busy:
+            self._warm.stop()
+            return False
+        return bool(left)
 
     def look_after(self) -> None:
         """Say at once when the workshop's file was moved or replaced."""
@@ -495,6 +485,7 @@ class MainWindow(QMainWindow):
         focus = QApplication.focusWidget()
         if focus is not None:
             focus.clearFocus()
+        self._warm.stop()
         self.jobs.stop()
         size = [self.width(), self.height()]
         workshop = self.session.workshop

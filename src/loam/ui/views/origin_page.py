@@ -22,7 +22,7 @@ from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.strike_bar import StrikeBar
 from loam.ui.widgets.tape import TapeKey
 
-PANELS_SHOWN, CELLS_SHOWN = 6, 200
+PANELS_SHOWN, CELLS_SHOWN = 6, 150
 _LEAD = ("Panel", "Cell", "By", "Day", "Mean")
 
 
@@ -195,7 +195,7 @@ class OriginPage(QWidget):
         columns = 1 if len(origin.panels) <= 2 else 2
         own = {r.panel.id for r in origin.rows}
         per = max((p.taping.rows * p.taping.columns for p in origin.panels), default=1)
-        most = max(2, min(PANELS_SHOWN, CELLS_SHOWN // per))
+        most = max(1, min(PANELS_SHOWN, CELLS_SHOWN // per))
         shown = [p for p in origin.panels if p.id in own][:most]
         for i, panel in enumerate(shown):
             drawing = PanelDrawing()

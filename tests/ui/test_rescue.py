@@ -1,0 +1,159 @@
+"""A workshop that cannot be opened, one that is moved, and closing in the middle of work."""
+
+import sqlite3
+from datetime import datetime
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from loam.app.headless.check import check
+from loam.demo.scenario import make_demo
+from loam.store.copies import keep_copy
+from loam.ui.rescue import RescueWindow
+from loam.ui.start import Desk
+from loam.ui.window import MainWindow
+
+K = Qt.Key
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+def damaged(path):
+    make_demo(path)
+    keep_copy(path, datetime(2026, 9, 24, 18, 2, 11))
+    path.write_bytes(b"junk" * 999)
+
+
+def newer(path):
+    make_demo(path)
+    db = sqlite3.connect(path)
+    db.execute("PRAGMA user_version = 99")
+    db.commit()
+    db.close()
+
+
+@pytest.fixture
+def desk(qtbot):
+    class Shown(Desk):
+        def open(self, path, *, look=False):
+            super().open(path, look=look)
+            qtbot.waitExposed(self.window)
+            self.window.activateWindow()
+            qtbot.waitUntil(lambda: QApplication.activeWindow() is self.window)
+            QApplication.processEvents()
+
+    made = Shown(QApplication.instance())
+    yield made
+    if made.window is not None:
+        made.close()
+        made.window.close()
+        made.window.deleteLater()
+
+
+def test_a_start_on_junk_offers_the_copies_and_goes_back_to_one(desk, tmp_path):
+    path = tmp_path / "demo.loam"
+    damaged(path)
+    desk.open(path)
+    assert isinstance(desk.window, RescueWindow)
+    assert "cannot be read as a workshop" in desk.window.said.text()
+    assert desk.window.choice.list.count() == 1
+    QTest.keyClick(desk.window.choice.list, K.Key_Return)
+    assert isinstance(desk.window, MainWindow)
+    assert len(desk.window.session.trials()) == 3
+    assert any(b"junk" in p.read_bytes() for p in tmp_path.glob("demo.loam.set-aside*"))
+
+
+def test_a_start_on_a_newer_workshop_offers_a_look(desk, tmp_path):
+    path = tmp_path / "demo.loam"
+    newer(path)
+    before = path.read_bytes()
+    desk.open(path)
+    assert isinstance(desk.window, RescueWindow)
+    assert "newer Loam" in desk.window.said.text()
+    QTest.keyClick(desk.window, K.Key_L, CTRL)
+    assert isinstance(desk.window, MainWindow)
+    assert desk.window.session.workshop.read_only
+    assert "to look at only" in desk.window.note.text()
+    desk.close()
+    assert path.read_bytes() == before
+
+
+def test_a_start_on_junk_without_copies_opens_another_workshop(desk, tmp_path):
+    path = tmp_path / "x.loam"
+    path.write_bytes(b"junk" * 999)
+    desk.open(path)
+    window = desk.window
+    assert not window.back_key.isVisible()
+    assert window.file.line.hasFocus()
+    QTest.keyClick(window.file.line, K.Key_Return)
+    assert isinstance(desk.window, MainWindow)
+    assert (tmp_path / "x-new.loam").exists()
+    assert path.read_bytes() == b"junk" * 999
+
+
+def test_a_folder_in_the_place_of_a_workshop_is_said(desk, tmp_path):
+    (tmp_path / "f.loam").mkdir()
+    desk.open(tmp_path / "f.loam")
+    assert "no ordinary file" in desk.window.said.text()
+
+
+def test_moving_the_open_file_is_said_and_settled(open_window, tmp_path):
+    path = tmp_path / "m.loam"
+    window = open_window(path=path)
+    path.rename(tmp_path / "elsewhere.loam")
+    window.look_after()
+    assert "moved or replaced" in window.note.text()
+    (tmp_path / "elsewhere.loam").rename(path)
+    window.look_after()
+    assert not window.note.isVisible()
+
+
+def test_closing_in_the_middle_of_an_import_is_clean(open_window, wait_for, tmp_path):
+    path = tmp_path / "c.loam"
+    window = open_window(path=path)
+    file = tmp_path / "long.csv"
+    rows = ["panel,hardness,cell,combo,gloss20"]
+    rows += [f"P{i // 2000},soft,s{i // 10 % 200},{'AB'[i // 10 % 2]},{80 + i % 7}.{i % 9}"
+             for i in range(40_000)]  # fmt: skip
+    file.write_text("\n".join(rows))
+    window.bring_in_file(file)
+    wait_for(window)
+    window.view.take_in()
+    writing = []
+    window.jobs.progress.connect(lambda key, share: writing.append(key == "take_in"))
+    while not any(writing):
+        QApplication.processEvents()
+    window.close()
+    window.session.close()
+    assert not window.note.isVisible()
+    found = check(path)
+    assert found["ok"]
+    assert found["trials"] == []
+    assert not (tmp_path / "c.loam-wal").exists()
+
+
+def test_closing_while_a_ranking_comes_is_clean(open_window, tmp_path):
+    path = tmp_path / "r.loam"
+    make_demo(path)
+    window = open_window(path=path)
+    window.session.choose(window.session.trials()[0].id)
+    window.go("judge")
+    assert window.jobs.busy
+    window.close()
+    assert not window.jobs.busy
+    window.session.close()
+    assert check(path)["ok"]
+
+
+def test_views_are_built_in_idle_moments_and_show_what_is(desk, qtbot, tmp_path):
+    path = tmp_path / "demo.loam"
+    make_demo(path)
+    desk.open(path)
+    window = desk.window
+    qtbot.waitUntil(lambda: not window._warm.isActive(), timeout=20_000)
+    assert {"ask", "kit", "panels", "layout", "read", "judge"} <= set(window.views)
+    window.go("kit")
+    assert window.view.list.count() == len(window.session.combinations())
+    window.go("panels")
+    assert window.view.list.count() == len(window.session.panels())
