@@ -6,9 +6,11 @@ from datetime import datetime
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QListWidget
 
+from loam.app.commands import AddTrial
 from loam.app.headless.check import check
+from loam.core.trial import Trial
 from loam.demo.scenario import make_demo
 from loam.store.copies import keep_copy
 from loam.ui.rescue import RescueWindow
@@ -51,7 +53,7 @@ def desk(qtbot):
         made.window.deleteLater()
 
 
-def test_a_start_on_junk_offers_the_copies_and_goes_back_to_one(desk, tmp_path):
+def test_a_start_on_junk_offers_the_copies_and_goes_back_to_one(desk, qtbot, tmp_path):
     path = tmp_path / "demo.loam"
     damaged(path)
     desk.open(path)
@@ -59,12 +61,12 @@ def test_a_start_on_junk_offers_the_copies_and_goes_back_to_one(desk, tmp_path):
     assert "cannot be read as a workshop" in desk.window.said.text()
     assert desk.window.choice.list.count() == 1
     QTest.keyClick(desk.window.choice.list, K.Key_Return)
-    assert isinstance(desk.window, MainWindow)
+    qtbot.waitUntil(lambda: isinstance(desk.window, MainWindow))
     assert len(desk.window.session.trials()) == 3
     assert any(b"junk" in p.read_bytes() for p in tmp_path.glob("demo.loam.set-aside*"))
 
 
-def test_a_start_on_a_newer_workshop_offers_a_look(desk, tmp_path):
+def test_a_start_on_a_newer_workshop_offers_a_look(desk, qtbot, tmp_path):
     path = tmp_path / "demo.loam"
     newer(path)
     before = path.read_bytes()
@@ -72,14 +74,14 @@ def test_a_start_on_a_newer_workshop_offers_a_look(desk, tmp_path):
     assert isinstance(desk.window, RescueWindow)
     assert "newer Loam" in desk.window.said.text()
     QTest.keyClick(desk.window, K.Key_L, CTRL)
-    assert isinstance(desk.window, MainWindow)
+    qtbot.waitUntil(lambda: isinstance(desk.window, MainWindow))
     assert desk.window.session.workshop.read_only
     assert "to look at only" in desk.window.note.text()
     desk.close()
     assert path.read_bytes() == before
 
 
-def test_a_start_on_junk_without_copies_opens_another_workshop(desk, tmp_path):
+def test_a_start_on_junk_without_copies_opens_another_workshop(desk, qtbot, tmp_path):
     path = tmp_path / "x.loam"
     path.write_bytes(b"junk" * 999)
     desk.open(path)
@@ -87,7 +89,7 @@ def test_a_start_on_junk_without_copies_opens_another_workshop(desk, tmp_path):
     assert not window.back_key.isVisible()
     assert window.file.line.hasFocus()
     QTest.keyClick(window.file.line, K.Key_Return)
-    assert isinstance(desk.window, MainWindow)
+    qtbot.waitUntil(lambda: isinstance(desk.window, MainWindow))
     assert (tmp_path / "x-new.loam").exists()
     assert path.read_bytes() == b"junk" * 999
 
@@ -157,3 +159,25 @@ def test_views_are_built_in_idle_moments_and_show_what_is(desk, qtbot, tmp_path)
     assert window.view.list.count() == len(window.session.combinations())
     window.go("panels")
     assert window.view.list.count() == len(window.session.panels())
+
+
+def test_going_back_from_an_open_workshop_sets_it_aside(desk, qtbot, tmp_path):
+    path = tmp_path / "demo.loam"
+    make_demo(path)
+    keep_copy(path, datetime(2026, 9, 24, 18, 2, 11))
+    desk.open(path)
+    first = desk.window
+    first.session.run(AddTrial(Trial(0, "After the copy")))
+    qtbot.waitUntil(lambda: not first.jobs.busy)
+    QTest.keyClick(first, K.Key_O, CTRL | Qt.KeyboardModifier.ShiftModifier)
+    assert first.view.step == "copies"
+    choice = first.view.findChild(QListWidget)
+    choice.setCurrentRow(choice.count() - 1)
+    QTest.keyClick(choice, K.Key_Return)
+    assert "Enter again goes back" in first.note.text()
+    QTest.keyClick(choice, K.Key_Return)
+    qtbot.waitUntil(lambda: desk.window is not first and isinstance(desk.window, MainWindow))
+    assert [t.name for t in desk.window.session.trials()][-1] == "Motions on hard"
+    assert "earlier copy" in desk.window.note.text()
+    (aside,) = [p for p in tmp_path.glob("demo.loam.set-aside*") if not p.name.endswith("-wal")]
+    assert "After the copy" in [t["name"] for t in check(aside)["trials"]]

@@ -11,7 +11,7 @@ from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
 
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QApplication
 
 from loam import __version__
@@ -91,6 +91,10 @@ def make_window(application: QApplication, workshop: Workshop) -> MainWindow:
     return MainWindow(session)
 
 
+_LATER = Qt.ConnectionType.QueuedConnection
+"""A window is put away only after the key press that asked for it has run its course."""
+
+
 class Desk(QObject):
     """Keeps one window open: a workshop's, or the one that says why it cannot be opened."""
 
@@ -113,7 +117,7 @@ class Desk(QObject):
     def show(self, workshop: Workshop) -> None:
         """Show the window of an open workshop, and see to its copies."""
         window = make_window(self.application, workshop)
-        window.copy_wanted.connect(self._go_back)
+        window.copy_wanted.connect(self._go_back, _LATER)
         self._replace(window)
         window.take_care()
 
@@ -133,9 +137,9 @@ class Desk(QObject):
         self.application.setStyle(QuietCaret("Fusion"))
         look.apply(self.application, look.tokens)
         window = RescueWindow(path, error)
-        window.go_back.connect(lambda copy: self._go_back(path, copy))
-        window.look.connect(lambda: self.open(path, look=True))
-        window.other.connect(lambda text: self.open(Path(text).absolute()))
+        window.go_back.connect(lambda copy: self._go_back(path, copy), _LATER)
+        window.look.connect(lambda: self.open(path, look=True), _LATER)
+        window.other.connect(lambda text: self.open(Path(text).absolute()), _LATER)
         self._replace(window)
 
     def _replace(self, window: MainWindow | RescueWindow) -> None:
