@@ -10,6 +10,7 @@ import sys
 from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QApplication
@@ -21,7 +22,6 @@ from loam.core.errors import LoamError
 from loam.store.copies import go_back
 from loam.store.workshop import Workshop, WorkshopRefused, said_plainly
 from loam.ui.bugs import install
-from loam.ui.rescue import RescueWindow
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import QuietCaret, load_fonts
 from loam.ui.window import MainWindow
@@ -91,6 +91,9 @@ def make_window(application: QApplication, workshop: Workshop) -> MainWindow:
     return MainWindow(session)
 
 
+if TYPE_CHECKING:
+    from loam.ui.rescue import RescueWindow
+
 _LATER = Qt.ConnectionType.QueuedConnection
 """A window is put away only after the key press that asked for it has run its course."""
 
@@ -123,6 +126,8 @@ class Desk(QObject):
 
     def rescue(self, path: Path, error: Exception) -> None:
         """Say why a workshop cannot be opened, and offer the ways on."""
+        from loam.ui.rescue import RescueWindow
+
         if isinstance(error, sqlite3.DatabaseError):
             error = said_plainly(error, path)
         elif not isinstance(error, LoamError):

@@ -24,7 +24,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from loam.app.bring_in import is_package
 from loam.app.changes import ALL, Changes
 from loam.app.commands import TakeInTrial
 from loam.app.commands.trials import clear_unfinished
@@ -386,6 +385,8 @@ class MainWindow(QMainWindow):
 
     def bring_in_file(self, path: Path) -> None:
         """Bring in a file of readings, or a file for exchange."""
+        from loam.app.bring_in import is_package
+
         if is_package(path):
             from loam.store.datapackage import read_package
 

@@ -20,7 +20,7 @@ from loam.store import trials as trial_store
 from loam.store.draft import TrialDraft, clear_steps, draft_steps, write_draft
 from loam.store.workshop import Workshop, one_transaction, settle_down, writing_apart
 
-SETTLE_EVERY = 20
+SETTLE_EVERY = 5
 """After so many small transactions the log is moved into the file."""
 
 
