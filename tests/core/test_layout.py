@@ -1,5 +1,7 @@
 """Dealing is random: told by its distribution over seeds, not by one example."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from scipy.stats import chi2
@@ -61,3 +63,13 @@ def test_the_same_seed_deals_the_same():
     first, again = ([(d.cell_id, d.combination_id, d.run_order) for d in dealt]
                     for dealt in (next(iter(deals())), next(iter(deals()))))  # fmt: skip
     assert first == again
+
+
+def test_the_run_does_not_go_through_the_combinations_in_turn():
+    """Of six cells with two of each combination the next one worked is alike in one of five."""
+    alike = total = 0
+    for dealt in deals():
+        run = [d.combination_id for d in sorted(dealt, key=lambda d: d.run_order)]
+        alike += sum(a == b for a, b in pairwise(run))
+        total += len(run) - 1
+    assert abs(alike / total - 0.2) < 4 * np.sqrt(0.2 * 0.8 / total)
