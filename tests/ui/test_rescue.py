@@ -181,3 +181,20 @@ def test_going_back_from_an_open_workshop_sets_it_aside(desk, qtbot, tmp_path):
     assert "earlier copy" in desk.window.note.text()
     (aside,) = [p for p in tmp_path.glob("demo.loam.set-aside*") if not p.name.endswith("-wal")]
     assert "After the copy" in [t["name"] for t in check(aside)["trials"]]
+
+
+def test_what_this_version_does_not_know_is_said_and_kept(open_window, tmp_path):
+    path = tmp_path / "u.loam"
+    make_demo(path)
+    db = sqlite3.connect(path)
+    db.execute('UPDATE trial SET measurands = \'["gloss20", "smell"]\' WHERE id = 1')
+    db.commit()
+    db.close()
+    window = open_window(path=path)
+    assert "measurands smell, which this Loam does not know" in window.note.text()
+    window.close()
+    window.session.close()
+    db = sqlite3.connect(path)
+    kept = db.execute("SELECT measurands FROM trial WHERE id = 1").fetchone()[0]
+    db.close()
+    assert "smell" in kept

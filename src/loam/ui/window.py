@@ -27,6 +27,7 @@ from PyQt6.QtWidgets import (
 from loam.app.changes import ALL, Changes
 from loam.app.commands import TakeInTrial
 from loam.app.commands.trials import clear_unfinished
+from loam.app.presenters.opening import opening_words
 from loam.app.presenters.path import STEPS, path_state
 from loam.app.session import Session
 from loam.app.tally import Tally
@@ -48,11 +49,6 @@ from loam.ui.worker import Jobs
 if TYPE_CHECKING:
     from loam.store.draft import TrialDraft
 
-LOOK_ONLY = {
-    "window": "Open in another window too: here it can only be looked at.",
-    "folder": "Nothing can be written where this workshop lies: it can only be looked at.",
-    "look": "Opened to look at only.",
-}
 WATCH_MS, WARM_MS = 2000, 300
 LARGE = 2000
 """Cells from which on a trial is counted on the worker before it is turned to."""
@@ -114,9 +110,9 @@ class MainWindow(QMainWindow):
         self._shortcuts()
         session.subscribe(self._changed)
         self.go(path_state(session).next_step)
-        why = session.workshop.why
-        if why:
-            self.say(LOOK_ONLY[why], care=True)
+        said = opening_words(session)
+        if said:
+            self.say(said, care=True)
 
     def _first_size(self) -> QSize:
         """Return the size of last time, as far as the screen has room for it."""
