@@ -19,7 +19,13 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests"), str(ROOT / "tools")]
 
-from helpers.attack import Target, mutant_csv, mutant_package, numbered  # noqa: E402
+from helpers.attack import (  # noqa: E402
+    Target,
+    mutant_csv,
+    mutant_package,
+    numbered,
+    start_victim,
+)
 from loam.app.commands import TakeInTrial, take_reading  # noqa: E402
 from loam.app.headless.check import check  # noqa: E402
 from loam.app.session import Session  # noqa: E402
@@ -115,15 +121,6 @@ def attack_sizes(folder):
         if int(megabytes) > 1024:
             lost(f"{name}: {int(megabytes)} MB of memory")
         file.unlink()
-
-
-def start_victim(path, seed, *more):
-    """Start a process that writes until it is stopped."""
-    environment = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT / 'tests'}"}
-    return subprocess.Popen(
-        [sys.executable, "-m", "helpers.victim", str(path), str(seed), *map(str, more)],
-        env=environment, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
-    )  # fmt: skip
 
 
 def told(output):

@@ -3,9 +3,13 @@
 import csv
 import io
 import json
+import os
 import random
+import subprocess
+import sys
 import warnings
 import zipfile
+from pathlib import Path
 
 from loam.app.bring_in import read_file
 from loam.app.commands import TakeInTrial
@@ -16,6 +20,7 @@ from loam.core.errors import LoamError
 from loam.store.door import check_draft
 from loam.store.workshop import Workshop
 
+TREE = Path(__file__).resolve().parent.parent.parent
 ODD = (
     "", " ", "nan", "NaN", "inf", "-inf", "1e308", "-1e308", "1e-320", "-0", "-1", "0", "1", "846",
     "9" * 30, str(2**63), str(2**70), "-" + "9" * 25, "1,5", "1.234.567", "0x10", "1_000", "١٢",
@@ -147,6 +152,15 @@ def mutant_package(rng, package):
             if rng.random() < 0.01:
                 archive.writestr(name, raw)
     return out.getvalue()
+
+
+def start_victim(path, seed, *more):
+    """Start a process that writes until it is stopped."""
+    environment = {**os.environ, "PYTHONPATH": f"{TREE / 'src'}:{TREE / 'tests'}"}
+    return subprocess.Popen(
+        [sys.executable, "-m", "helpers.victim", str(path), str(seed), *map(str, more)],
+        env=environment, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+    )  # fmt: skip
 
 
 class Target:

@@ -1,17 +1,13 @@
 """The attack, small: broken files, kills in the middle of an import, a full disk, two hands."""
 
-import os
 import random
 import signal
-import subprocess
-import sys
 import threading
 import time
 
 import pytest
 
-from helpers.attack import Target, mutant_csv, mutant_package, numbered
-from helpers.reference import ROOT
+from helpers.attack import Target, mutant_csv, mutant_package, numbered, start_victim
 from loam.app.commands import TakeInTrial, take_reading
 from loam.app.headless.check import check
 from loam.app.session import Session
@@ -23,8 +19,6 @@ from loam.store.draft import read_draft
 from loam.store.flat import flat_text
 from loam.store.gate import Gate, gate_of
 from loam.store.workshop import Workshop
-
-SOURCE = ROOT.parent.parent / "src"
 
 
 @pytest.mark.parametrize("seed", range(4))
@@ -50,14 +44,6 @@ def test_broken_packages_are_taken_whole_or_refused_in_words(tmp_path, seed):
         target.throw("mutant.zip", mutant_package(numbered(seed, "package", i), whole))
     assert target.refused > 20
     assert target.throw("whole.zip", whole)
-
-
-def victim(path, seed, *more):
-    environment = {**os.environ, "PYTHONPATH": f"{SOURCE}:{ROOT.parent}"}
-    return subprocess.Popen(
-        [sys.executable, "-m", "helpers.victim", str(path), str(seed), *map(str, more)],
-        env=environment, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
-    )  # fmt: skip
 
 
 def filled(path):
@@ -90,7 +76,7 @@ def test_a_kill_in_the_middle_of_an_import_leaves_no_half_and_loses_no_reading(t
     rng = random.Random(3)
     told = 0
     for seed in range(1, 6):
-        process = victim(path, seed)
+        process = start_victim(path, seed)
         output = process.stdout.readline()
         time_over = time.monotonic() + rng.uniform(0.02, 0.3)
         while time.monotonic() < time_over:
@@ -110,7 +96,7 @@ def test_a_kill_in_the_middle_of_an_import_leaves_no_half_and_loses_no_reading(t
 @pytest.mark.parametrize("room", [0, 20_000, 90_000, 400_000])
 def test_an_import_that_a_full_disk_stops_is_not_there(tmp_path, room):
     path = filled(tmp_path / "full.loam")
-    process = victim(path, 1, path.stat().st_size + room)
+    process = start_victim(path, 1, path.stat().st_size + room)
     output, errors = process.communicate(timeout=60)
     assert "Traceback" not in errors
     _, names = kept(path)

@@ -1,4 +1,4 @@
-"""What is said when a workshop is opened: that it can only be looked at, what is not known in it."""
+"""What is said when a workshop is opened: only to be looked at, or holding the unknown."""
 
 from __future__ import annotations
 
