@@ -1,11 +1,14 @@
 """The tally kept cell by cell is what counting anew gives, whatever happened in between."""
 
 import random
+from dataclasses import replace
 
 import pytest
 
 from loam.app.commands import (
+    AddPanel,
     Assign,
+    EditPanel,
     EditTrial,
     PutPanelAway,
     StrikeReadings,
@@ -91,8 +94,6 @@ def test_a_long_evening_of_acts_keeps_the_tally_right(session):
 
 
 def test_other_readings_a_cell_and_panels_put_away_are_counted(session):
-    from dataclasses import replace
-
     trial = session.trial
     before = session.tally.full(trial.measurands, 5)
     assert before > 0
@@ -106,6 +107,25 @@ def test_other_readings_a_cell_and_panels_put_away_are_counted(session):
     same(session)
     session.undo()
     assert len(session.places()) == cells
+    same(session)
+
+
+def test_panels_coming_going_and_taped_anew_are_counted_panel_by_panel(session, monkeypatch):
+    """Nothing but the panel itself is counted: a trial may have fifty thousand cells."""
+    kept = session.tally
+    monkeypatch.setattr(Tally, "load", lambda *_: pytest.fail("the whole trial was counted"))
+    panel = session.panels()[1]
+    taping = replace(panel.taping, rows=panel.taping.rows + 1)
+    session.run(PutPanelAway(session.trial_id, id=panel.id))
+    session.undo()
+    session.run(EditPanel(panel, replace(panel, taping=taping)))
+    added = replace(panel, id=0, name="one more", physical=0)
+    session.run(AddPanel(added))
+    session.undo()
+    session.redo()
+    monkeypatch.undo()
+    assert session.tally is kept
+    assert len({p.panel_id for p in session.places()}) == len(session.panels())
     same(session)
 
 

@@ -17,6 +17,7 @@ from loam.ui.picture_out import save_picture
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import tip
 from loam.ui.widgets.room import Stack
+from loam.ui.widgets.rows import ListRow, RowList
 from loam.ui.window import FRAME, LEAST, MainWindow
 
 K = Qt.Key
@@ -378,3 +379,22 @@ def test_a_stack_is_as_large_as_its_page(qtbot):
     assert stack.minimumSizeHint().height() < 100
     stack.setCurrentWidget(large)
     assert stack.minimumSizeHint() == QSize(900, 900)
+
+
+@pytest.mark.parametrize("name", ["W" * 59, " ".join(["Bonnet"] * 16)])
+def test_a_list_shows_every_letter_of_a_long_name(qtbot, name):
+    rows = RowList("rows", "rows")
+    qtbot.addWidget(rows)
+    rows.resize(220, 300)
+    rows.show()
+    looks = []
+    for last in "WX":
+        rows.show_rows([ListRow(1, name + last, "soft clear", "A"), ListRow(2, "Dunlin")], None)
+        QApplication.processEvents()
+        looks.append(rows.grab().toImage())
+    assert looks[0] != looks[1], "the last letter is not to be seen"
+    first, second = (rows.visualItemRect(rows.item(i)) for i in (0, 1))
+    assert first.height() > 2 * second.height()
+    rows.resize(900, 300)
+    QApplication.processEvents()
+    assert rows.visualItemRect(rows.item(0)).height() < first.height()

@@ -16,11 +16,12 @@ ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS})
 
 @dataclass(frozen=True)
 class Changes:
-    """Kinds of things that changed, in which trial, and which cells when that is known."""
+    """Kinds of things that changed, in which trial, and which cells or panels when known."""
 
     kinds: frozenset[str]
     trial_id: int | None = None
     cell_ids: frozenset[int] = frozenset()
+    panel_ids: frozenset[int] = frozenset()
 
     def touches(self, *kinds: str) -> bool:
         """Tell whether any of these kinds changed."""

@@ -83,7 +83,7 @@ class Session:
         elsewhere = act.trial is not None and act.trial != self.trial_id
         changes = act.undo(self.workshop) if back else act.do(self.workshop)
         target.append(source.pop())
-        self._forget(changes)
+        self._cache.pop("trials", None)
         shown = elsewhere and act.trial in [t.id for t in self.trials()]
         if shown:
             self.trial_id = act.trial
@@ -117,7 +117,9 @@ class Session:
                 self._cache.pop(key)
             return
         self._cache.clear()
-        if not (here and changes.kinds <= {TRIALS, COMBINATIONS}):
+        if here and tally is not None and changes.panel_ids:
+            tally.panels_again(db, changes.panel_ids)
+        elif not (here and changes.kinds <= {TRIALS, COMBINATIONS}):
             self._tally = None
 
     def _tell(self, changes: Changes, tally: Tally | None = None) -> None:

@@ -13,6 +13,7 @@ from collections.abc import Collection, Iterable
 from loam.core.readings import BY_KEY
 from loam.core.trial import AFTER
 from loam.store import cells as cell_store
+from loam.store import panels as panel_store
 from loam.store import readings as reading_store
 from loam.store.cells import Place
 
@@ -34,9 +35,7 @@ class Tally:
 
     def __init__(self, trial_id: int, places: list[Place], after: Counts) -> None:
         self.trial_id = trial_id
-        self.places = places
-        self.at = {p.id: i for i, p in enumerate(places)}
-        self.panel_of = {p.id: p.panel_id for p in places}
+        self._take(places)
         self._order: dict[int, int] | None = None
         self._counts: dict[str, Counts] = {AFTER: self._own(after)}
         self._done: dict[tuple[str, str, int], Counter[int]] = {}
@@ -139,6 +138,28 @@ class Tally:
                 self.places[self.at[cell.id]] = Place(cell.id, panel, cell.combination_id)
         self._order = None
         self._count_in(own, 1)
+
+    def panels_again(self, db: sqlite3.Connection, panels: Collection[int]) -> None:
+        """Take note that some panels came, went or were taped anew."""
+        gone = [p.id for p in self.places if p.panel_id in panels]
+        self._count_in(gone, -1)
+        for counts in self._counts.values():
+            for key in [(cell, m) for cell in gone for m in BY_KEY]:
+                counts.pop(key, None)
+        kept = [p for p in self.places if p.panel_id not in panels]
+        there = panel_store.present(db, self.trial_id, panels)
+        new = [Place(c.id, t, c.combination_id) for t in there for c in cell_store.cells_of(db, t)]
+        # sorted() is stable: the cells of a panel stay row by row
+        self._take(sorted([*kept, *new], key=lambda p: p.panel_id))
+        for phase, counts in self._counts.items():
+            counts.update(reading_store.counts_of_cells(db, [p.id for p in new], phase))
+        self._order = None
+        self._count_in([p.id for p in new], 1)
+
+    def _take(self, places: list[Place]) -> None:
+        self.places = places
+        self.at = {p.id: i for i, p in enumerate(places)}
+        self.panel_of = {p.id: p.panel_id for p in places}
 
 
 def _counts(db: sqlite3.Connection, places: list[Place], phase: str) -> Counts:

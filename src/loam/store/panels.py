@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from loam.core.errors import ValueRefused
@@ -145,6 +146,12 @@ def panels(db: sqlite3.Connection, trial_id: int, *, away: bool = False) -> list
         (trial_id, int(away)),
     )
     return [panel for row in rows if (panel := _panel(row)) is not None]
+
+
+def present(db: sqlite3.Connection, trial_id: int, panels: Collection[int]) -> list[int]:
+    """Return which of some panels the trial has just now."""
+    rows = db.execute("SELECT id FROM taping WHERE trial_id=? AND put_away=0", (trial_id,))
+    return sorted({row[0] for row in rows} & set(panels))
 
 
 def _panel(r: tuple[object, ...]) -> Panel | None:

@@ -40,6 +40,11 @@ class Act:
         """The cells that it changes, where that is few."""
         return frozenset()
 
+    @property
+    def panels(self) -> frozenset[int]:
+        """The panels of the trial that it changes, comes with or goes with."""
+        return frozenset()
+
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Write it."""
         raise NotImplementedError
@@ -52,13 +57,13 @@ class Act:
         """Do it (again), whole or not at all."""
         with workshop.transaction() as db:
             self.forward(db, workshop.now())
-        return Changes(self.kinds, self.trial, self.cells)
+        return Changes(self.kinds, self.trial, self.cells, self.panels)
 
     def undo(self, workshop: Workshop) -> Changes:
         """Take it back, whole or not at all."""
         with workshop.transaction() as db:
             self.back(db, workshop.now())
-        return Changes(self.kinds, self.trial, self.cells)
+        return Changes(self.kinds, self.trial, self.cells, self.panels)
 
 
 @dataclass

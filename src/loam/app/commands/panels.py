@@ -21,6 +21,11 @@ class AddPanel(Add):
     sort = "panel"
 
     @property
+    def panels(self) -> frozenset[int]:
+        """The panel."""
+        return frozenset({self.id})
+
+    @property
     def trial(self) -> int | None:
         """The trial that uses it."""
         return self.panel.trial_id
@@ -40,6 +45,11 @@ class EditPanel(Edit):
     kinds = frozenset({PANELS, CELLS})
 
     @property
+    def panels(self) -> frozenset[int]:
+        """The panel."""
+        return frozenset({self.after.id})
+
+    @property
     def trial(self) -> int | None:
         """The trial that uses it."""
         return self.after.trial_id
@@ -57,6 +67,11 @@ class PutPanelAway(PutAway):
     name = "put a panel away"
     kinds = frozenset({PANELS, CELLS, READINGS})
     sort = "panel"
+
+    @property
+    def panels(self) -> frozenset[int]:
+        """The panel."""
+        return frozenset({self.id})
 
     @property
     def trial(self) -> int | None:

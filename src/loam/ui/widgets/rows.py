@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QModelIndex, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QPainter
+from PyQt6.QtCore import QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFont, QFontMetrics, QPainter, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QListWidget,
@@ -38,12 +38,39 @@ class ListRow:
     right: str = ""
 
 
+_WRAP = (
+    Qt.AlignmentFlag.AlignLeft.value
+    | Qt.AlignmentFlag.AlignVCenter.value
+    | Qt.TextFlag.TextWrapAnywhere.value
+)
+_BREAK = Qt.AlignmentFlag.AlignLeft.value | Qt.TextFlag.TextWordWrap.value
+_START, _END, _MARK = 16, 10, 13.0
+
+
 class _Delegate(QStyledItemDelegate):
+    def __init__(self, parent: QListWidget) -> None:
+        super().__init__(parent)
+        self._list = parent
+
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         row: ListRow = index.data(_ROW)
         stages = len(row.combination.stages) if row.combination else 1
         high = max(look.px(52), 26 + 15 * stages) if row.below or row.combination else look.px(36)
-        return QSize(120, high)
+        port = self._list.viewport()
+        room = self._room(row, port.width() if port is not None else 120)
+        return QSize(120, high + _more(look.words(LEAD - 1, bold=True), row.title, room))
+
+    @staticmethod
+    def _room(row: ListRow, width: float) -> float:
+        """Width that is left for the title; names are never cut, they take another line."""
+        if row.code:
+            face = QFontMetrics(look.figures(LEAD + 2, bold=True))
+            width -= max(26, face.horizontalAdvance(row.code) + 10)
+        if row.combination is not None:
+            width -= mark_size(row.combination, _MARK)[0] + 12
+        if row.right:
+            width -= QFontMetrics(look.figures(SMALL)).horizontalAdvance(row.right) + 8
+        return width - _START - _END
 
     def paint(
         self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
@@ -62,7 +89,7 @@ class _Delegate(QStyledItemDelegate):
         if chosen and focus:
             painter.setPen(look.strong)
             painter.drawRect(area.adjusted(0, 1, -1, -2))
-        self._words(painter, area.adjusted(16, 0, -10, 0), row)
+        self._words(painter, area.adjusted(_START, 0, -_END, 0), row)
         painter.restore()
 
     def _words(self, painter: QPainter, area: QRectF, row: ListRow) -> None:
@@ -76,10 +103,9 @@ class _Delegate(QStyledItemDelegate):
             painter.drawText(QRectF(x, area.top(), width, area.height()), left, row.code)
             x += width
         if row.combination is not None:
-            size = 13.0
-            width, height = mark_size(row.combination, size)
+            width, height = mark_size(row.combination, _MARK)
             at = QPointF(x, area.center().y() - height / 2)
-            paint_mark(painter, at, row.combination, size, look.ink)
+            paint_mark(painter, at, row.combination, _MARK, look.ink)
             x += width + 12
         rest = QRectF(x, area.top(), area.right() - x, area.height())
         painter.setFont(look.figures(SMALL))
@@ -89,18 +115,36 @@ class _Delegate(QStyledItemDelegate):
             rest.setRight(rest.right() - painter.fontMetrics().horizontalAdvance(row.right) - 8)
         top = rest
         if row.below:
-            top = QRectF(rest.left(), rest.top() + 4, rest.width(), rest.height() / 2 - 2)
-            low = QRectF(rest.left(), rest.center().y() - 1, rest.width(), rest.height() / 2 - 3)
+            more = _more(look.words(LEAD - 1, bold=True), row.title, rest.width())
+            half = (rest.height() - more) / 2
+            top = QRectF(rest.left(), rest.top() + 4, rest.width(), half + more - 2)
+            low = QRectF(rest.left(), rest.bottom() - half - 1, rest.width(), half - 3)
             painter.setFont(look.words(SMALL))
             self._line(painter, low, row.below)
         painter.setPen(look.ink)
         painter.setFont(look.words(LEAD - 1, bold=True))
-        self._line(painter, top, row.title)
+        painter.drawText(top, _flags(painter.fontMetrics(), row.title, top.width()), row.title)
 
     def _line(self, painter: QPainter, area: QRectF, text: str) -> None:
         metrics: QFontMetrics = painter.fontMetrics()
         cut = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(area.width()))
         painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, cut)
+
+
+def _flags(face: QFontMetrics, text: str, width: float) -> int:
+    """Break between words, and inside one only when it is longer than the line."""
+    longest = max((face.horizontalAdvance(w) for w in text.split()), default=0)
+    return _WRAP if longest > width else _BREAK | Qt.AlignmentFlag.AlignVCenter.value
+
+
+def _more(font: QFont, text: str, width: float) -> int:
+    """Height of the lines that a text takes beyond its first."""
+    face = QFontMetrics(font)
+    if width <= 0 or face.horizontalAdvance(text) <= width:
+        return 0
+    box = QRect(0, 0, max(int(width), 30), 10_000)
+    flags = _flags(face, text, width) & ~Qt.AlignmentFlag.AlignVCenter.value
+    return max(0, face.boundingRect(box, flags, text).height() - face.lineSpacing())
 
 
 class RowList(QListWidget):
@@ -138,6 +182,11 @@ class RowList(QListWidget):
                 self.setCurrentRow(i)
         self.blockSignals(False)
         self._repaint()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if event is not None and event.oldSize().width() != event.size().width():
+            self.scheduleDelayedItemsLayout()  # another width, other lines
 
     def marked(self) -> int | None:
         """Return the id of the row that is marked."""
