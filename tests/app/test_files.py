@@ -6,7 +6,7 @@ from dataclasses import replace
 import pytest
 
 from loam.app.presenters.files import entries
-from loam.app.presenters.incoming import join
+from loam.app.presenters.incoming import join, matching_roles
 from loam.core.errors import LoamError, ValueRefused
 from loam.demo.scenario import motions
 
@@ -32,3 +32,12 @@ def test_a_cell_that_got_nothing_takes_no_reading_of_a_combination():
     bare = [replace(c, combination_id=None) for c in draft.cells]
     with pytest.raises(ValueRefused, match="got nothing here and"):
         join(draft, draft.panels, bare, draft.combinations, {})
+
+
+@pytest.mark.parametrize(
+    ("typed", "first"),
+    [("panel", "panel"), ("run order", "run order"), ("haze", "haze"), ("pad", "pad"),
+     ("pad material", "pad material"), ("who", "who worked it"), ("doi", "clarity")],
+)  # fmt: skip
+def test_what_is_typed_finds_the_meaning_that_is_called_so(typed, first):
+    assert matching_roles(typed)[0].label == first

@@ -101,6 +101,29 @@ def test_axes_are_round_and_cover(low, span):
     assert float(f"{step:.0e}") == pytest.approx(step, rel=0.26)
 
 
+@pytest.mark.parametrize(
+    ("low", "high", "axis"),
+    [
+        (0, 1, (0, 1, 0.2)),
+        (0, 11, (0, 12.5, 2.5)),
+        (3, 4.3, (3, 4.5, 0.5)),
+        (-23, 0, (-25, 0, 5)),
+        (80.1, 80.5, (80.1, 80.5, 0.1)),
+        (0, 7, (0, 8, 2)),
+    ],
+)
+def test_the_usual_axes(low, high, axis):
+    assert ticks(low, high) == pytest.approx(axis)
+
+
+def test_what_is_unread_is_drawn_quietly(session):
+    panel = session.panels()[0]
+    drawn = read(session, panel, "gloss20")
+    assert not any(f.quiet for f in drawn.faces)
+    drawn = read(session, panel, "clarity")
+    assert all(f.quiet and f.text == "" and f.ticks == 0 for f in drawn.faces)
+
+
 def test_a_combination_says_how_it_stands(session):
     lines = standing(judged(session), "hard", "B")
     assert lines[0].startswith("Best with a chance of ")

@@ -167,6 +167,13 @@ def test_stages_joined_in_one_field_come_apart(tmp_path):
     assert [s.machine_kind for s in draft.combinations[0].stages] == ["rotary", "free-orbital"]
 
 
+def test_stages_that_do_not_pair_up_name_the_pads(tmp_path):
+    head = ["panel", "hardness", "cell", "combo", "pad", "compound", "machine", "passes", "haze"]
+    row = ["Heron", "hard", "K1", "A", "wool>foam", "coarse>fine", "rotary", "4>6>2", "14"]
+    with pytest.raises(FileRefused, match="'wool>foam': pad, compound, machine and passes name"):
+        take(write(tmp_path / "s.csv", [head, row]))
+
+
 @pytest.mark.parametrize(
     ("count", "tail"), [(1, ""), (2, " (1 more line like it)"), (3, " (2 more lines like it)")]
 )

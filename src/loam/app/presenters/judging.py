@@ -98,7 +98,7 @@ def ticks(low: float, high: float, most: int = 5) -> tuple[float, float, float]:
     raw = span / most
     base = 10.0 ** math.floor(math.log10(raw))
     step = next(m * base for m in (1.0, 2.0, 2.5, 5.0, 10.0) if m * base >= raw - 1e-12)
-    return math.floor(low / step) * step, math.ceil(high / step) * step, step
+    return math.floor(low / step + 1e-9) * step, math.ceil(high / step - 1e-9) * step, step
 
 
 def rankable(trial: Trial, has_film_pairs: bool) -> list[str]:
