@@ -40,6 +40,7 @@ def same(session):
     fresh = Tally.load(db, session.trial_id)
     assert kept.places == fresh.places
     assert kept.order == fresh.order
+    assert kept.cells_by == fresh.cells_by
     trial = session.trial
     for phase in ("after", "before"):
         want, got = fresh.counts(db, phase), kept.counts(db, phase)

@@ -9,6 +9,7 @@ from __future__ import annotations
 import sqlite3
 from collections import Counter
 from collections.abc import Collection, Iterable
+from operator import itemgetter
 
 from loam.core.readings import BY_KEY
 from loam.core.trial import AFTER
@@ -37,6 +38,7 @@ class Tally:
         self.trial_id = trial_id
         self._take(places)
         self._order: dict[int, int] | None = None
+        self._cells_by: Counter[int | None] | None = None
         self._counts: dict[str, Counts] = {AFTER: self._own(after)}
         self._done: dict[tuple[str, str, int], Counter[int]] = {}
         self._full: dict[tuple[tuple[str, ...], int], set[int]] = {}
@@ -52,6 +54,13 @@ class Tally:
         """Leave out cells of other trials."""
         at = self.at
         return {key: found for key, found in counts.items() if key[0] in at}
+
+    @property
+    def cells_by(self) -> Counter[int | None]:
+        """How many cells each combination has; None stands for cells without one."""
+        if self._cells_by is None:
+            self._cells_by = Counter(map(itemgetter(2), self.places))
+        return self._cells_by
 
     @property
     def order(self) -> dict[int, int]:
@@ -136,7 +145,7 @@ class Tally:
         for panel in {self.panel_of[c] for c in own}:
             for cell in cell_store.cells_of(db, panel):
                 self.places[self.at[cell.id]] = Place(cell.id, panel, cell.combination_id)
-        self._order = None
+        self._order = self._cells_by = None
         self._count_in(own, 1)
 
     def panels_again(self, db: sqlite3.Connection, panels: Collection[int]) -> None:
@@ -153,7 +162,7 @@ class Tally:
         self._take(sorted([*kept, *new], key=lambda p: p.panel_id))
         for phase, counts in self._counts.items():
             counts.update(reading_store.counts_of_cells(db, [p.id for p in new], phase))
-        self._order = None
+        self._order = self._cells_by = None
         self._count_in([p.id for p in new], 1)
 
     def _take(self, places: list[Place]) -> None:

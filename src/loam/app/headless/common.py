@@ -10,6 +10,7 @@ import sys
 from typing import Any
 
 from loam.core.errors import LoamError
+from loam.core.readings import KINDS, kind_of
 
 FAILED = 2
 
@@ -45,3 +46,18 @@ def answer(text: str) -> None:
 def as_json(value: Any) -> str:
     """Return an answer as JSON."""
     return json.dumps(value, indent=1, ensure_ascii=True, allow_nan=False)
+
+
+def measurand_of(name: str) -> str:
+    """Return the measurand that a command's word means: its key, or a column that carries it.
+
+    Raises
+    ------
+    ValueRefused
+        When there is none.
+    """
+    low = name.strip().lower()
+    for kind in KINDS:
+        if low == kind.key or low in kind.columns:
+            return kind.key
+    return kind_of(name.strip()).key

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from loam.app.headless.common import FAILED, answer, complain
+from loam.app.headless.common import FAILED, answer, complain, measurand_of
 from loam.app.headless.common import as_json as json_text
 from loam.core.dataset import source_of, trial_data
 from loam.core.errors import LoamError, NotEnough, ValueRefused
 from loam.core.judgement import Judgement, judge
-from loam.core.readings import KINDS, kind_of
+from loam.core.readings import kind_of
 from loam.core.text import NAME
 from loam.core.units import fixed
 from loam.core.words.result import notes, sentence
@@ -39,14 +39,6 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _measurand(name: str) -> str:
-    low = name.strip().lower()
-    for kind in KINDS:
-        if low == kind.key or low in kind.columns:
-            return kind.key
-    return kind_of(name).key
-
-
 def run(arguments: Sequence[str]) -> int:
     """Run ``loam rank`` and return the exit status: 0, or 2 after an error on stderr."""
     options = _parser().parse_args(arguments)
@@ -69,7 +61,7 @@ def run(arguments: Sequence[str]) -> int:
 
 def judge_file(table: TableFile, wanted: str, options: argparse.Namespace) -> Judgement:
     """Judge one measurand of a file."""
-    measurand = _measurand(wanted)
+    measurand = measurand_of(wanted)
     mapping = guess_mapping(table.header)
     if options.baseline:
         if options.baseline not in mapping:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import dataclass
 
 from loam.app.session import Session
@@ -83,18 +82,17 @@ def holds(session: Session) -> str:
     trial, cells = session.trial, session.places()
     if trial is None or not cells:
         return ""
-    laid = [c for c in cells if c.combination_id is not None]
+    counts = [n for combination, n in session.tally.cells_by.items() if combination is not None]
     panels = len(session.panels())
     said = f"{thousands(len(cells))} cells on {panels} panel{'' if panels == 1 else 's'}"
-    counts = Counter(c.combination_id for c in laid)
     if counts:
-        low, high = min(counts.values()), max(counts.values())
+        low, high = min(counts), max(counts)
         said += (
             f", {low} of each combination"
             if low == high
             else (f", {low} to {high} of each combination")
         )
-        wanted = len(laid) * trial.readings_per_cell * len(trial.measurands)
+        wanted = sum(counts) * trial.readings_per_cell * len(trial.measurands)
         taken = session.tally.taken
         if taken >= wanted:
             return f"{said}; all {thousands(taken)} readings are taken."

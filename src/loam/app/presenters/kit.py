@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from loam.app.session import Session
 from loam.core.trial import HARDNESSES, Combination
 from loam.core.words.result import listed
@@ -10,8 +12,9 @@ from loam.core.words.result import listed
 def usage(session: Session, combination: Combination) -> str:
     """Say on how many cells of which hardness a combination is laid out."""
     hardness = {p.id: p.hardness for p in session.panels()}
-    own = [hardness[c.panel_id] for c in session.places() if c.combination_id == combination.id]
-    if not own:
+    total = session.tally.cells_by[combination.id]
+    if not total:
         return "Not laid out on any cell yet."
-    parts = [f"{own.count(h)} on {h}" for h in HARDNESSES if h in own]
-    return f"Laid out on {len(own)} cell{'' if len(own) == 1 else 's'}: {listed(parts)}."
+    own = Counter(hardness[p.panel_id] for p in session.places() if p[2] == combination.id)
+    parts = [f"{own[h]} on {h}" for h in HARDNESSES if own[h]]
+    return f"Laid out on {total} cell{'' if total == 1 else 's'}: {listed(parts)}."

@@ -12,5 +12,15 @@ DEFECTS = ReadingKind(
     high=100.0,
     higher_is_better=True,
     repeatability=3.0,
+    scale="logit",
+    matters=1.5,
+    usual={
+        "panel": 0.35,
+        "panel:combination": 0.15,
+        "operator": 0.15,
+        "day": 0.15,
+        "cell": 0.25,
+        "residual": 0.25,
+    },
     columns=("defects_removed_pct", "defects_removed", "defects", "removal_pct"),
 )

@@ -29,5 +29,15 @@ REMOVED = ReadingKind(
     higher_is_better=False,
     repeatability=1.4,
     derived=True,
+    least=0.0,
+    matters=0.5,
+    usual={
+        "panel": 0.4,
+        "panel:combination": 0.2,
+        "operator": 0.2,
+        "day": 0.2,
+        "cell": 0.4,
+        "residual": 1.4,
+    },
     columns=("removed_um", "clear_removed_um", "removed"),
 )

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 
 from loam.core.errors import ValueRefused
 from loam.core.units import Unit, fixed, parse_number
@@ -41,6 +42,17 @@ class ReadingKind:
         Which of `units.QUANTITIES` it is, where it can be shown in other units; "" elsewhere.
     shown_as : Unit or None
         The unit it is shown and typed in, when that is not the stored one (see `in_unit`).
+    least, most : float or None
+        Range that a true value can have, where that is narrower than what a meter can show.
+    scale : str
+        Scale on which scatter is even: ``identity``, ``log1p`` (log of the value and 1) or
+        ``logit`` (log odds).
+    matters : float
+        Difference that matters by default: in the unit on ``identity``, else a ratio (of the
+        value and 1, or of the odds).
+    usual : mapping of str to float
+        Usual standard deviations on the scale, by random term and ``residual``: stated
+        assumptions, used where a trial cannot say (see `core.prior`).
     """
 
     key: str
@@ -59,6 +71,11 @@ class ReadingKind:
     rankable: bool = True
     quantity: str = ""
     shown_as: Unit | None = None
+    least: float | None = None
+    most: float | None = None
+    scale: str = "identity"
+    matters: float = 1.0
+    usual: Mapping[str, float] = field(default_factory=dict)
 
     def in_unit(self, unit: Unit) -> ReadingKind:
         """Return this measurand as it is shown and typed in another unit."""

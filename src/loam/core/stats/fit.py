@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from loam.core.errors import NotEnough
-from loam.core.stats.likelihood import Likelihood, Point
+from loam.core.stats.likelihood import MORE_READINGS, Likelihood, Point, few_readings
 from loam.core.stats.optimise import minimise
 from loam.core.stats.reduce import FloatArray, IntArray, compact, reduce_to_units
 
@@ -247,6 +247,8 @@ def fit_mixed(
     rows = int(units.count.sum())
     kept, more = _screen_factors(on_units, space, rows)
     likelihood = Likelihood(units, unit_groups, wide, list(kept.values()))
+    if likelihood.n <= likelihood.p:
+        raise NotEnough(few_readings(likelihood.n, likelihood.p), todo=MORE_READINGS)
     if alike:
         more.append(Dropped("reading", "all alike"))
     _need_scatter(likelihood, np.ones(likelihood.k), spread)

@@ -21,6 +21,13 @@ from loam.core.errors import NotEnough
 from loam.core.stats.chain import Chain, split_chain
 from loam.core.stats.reduce import FloatArray, IntArray, Units, compact
 
+MORE_READINGS = "Take more readings, or more cells of each combination."
+
+
+def few_readings(readings: int, averages: int) -> str:
+    """Say that the readings do not suffice for the averages."""
+    return f"{readings} readings cannot carry {averages} averages."
+
 
 @dataclass(frozen=True)
 class Point:
@@ -30,6 +37,8 @@ class Point:
     ----------
     criterion : float
         Profiled REML criterion.
+    logdet : float
+        log|V| + log|X'V^-1X| at sigma^2 = 1.
     r2 : float
         Penalised residual sum of squares r^2; sigma^2 is r2 / (n - p).
     trace, norm : (k,)
@@ -46,6 +55,7 @@ class Point:
 
     gamma: FloatArray
     criterion: float
+    logdet: float
     r2: float
     trace: FloatArray
     norm: FloatArray
@@ -72,7 +82,7 @@ class Likelihood:
     Raises
     ------
     NotEnough
-        When there are no more readings than fixed effects.
+        When there are fewer readings than fixed effects.
     """
 
     def __init__(
@@ -93,11 +103,8 @@ class Likelihood:
         self.x[np.arange(groups.size), groups] = 1.0
         self.x[:, g:] = covariates
         self.p = self.x.shape[1]
-        if self.n <= self.p:
-            raise NotEnough(
-                f"{self.n} readings cannot carry {self.p} averages.",
-                todo="Take more readings, or more cells of each combination.",
-            )
+        if self.n < self.p:
+            raise NotEnough(few_readings(self.n, self.p), todo=MORE_READINGS)
         blocks = []
         self._span: list[slice] = []
         at = 0
@@ -144,11 +151,13 @@ class Likelihood:
         dof = self.n - self.p
         logdet = nested.logdet + 2.0 * float(np.log(np.diag(lower)).sum())
         floor = np.finfo(float).tiny
-        criterion = logdet + dof * (1.0 + np.log(2.0 * np.pi * max(r2, floor) / dof))
+        mean_square = max(r2, floor) / max(dof, 1)
+        criterion = logdet + dof * (1.0 + np.log(2.0 * np.pi * mean_square))
         trace, norm = self._pieces(nested.trace, nested.squares, raw, scale, inverse, solution)
         return Point(
-            gamma, float(criterion), r2, trace, norm, inverse, solution, raw, nested.squares
-        )
+            gamma, float(criterion), logdet, r2, trace, norm, inverse, solution, raw,
+            nested.squares,
+        )  # fmt: skip
 
     def _pieces(
         self,

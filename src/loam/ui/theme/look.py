@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import html
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QRect, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPainter, QPalette
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QPainter, QPalette
 from PyQt6.QtWidgets import QApplication, QProxyStyle, QStyle, QStyleOption, QWidget
 
 from loam.ui.theme.tokens import BENCH, LIGHTS_OUT, Tokens
@@ -21,6 +21,15 @@ FAR_SMALL, FAR, FAR_BIG = 38, 64, 150
 @cache
 def _colour(text: str) -> QColor:
     return QColor(text)
+
+
+@lru_cache(8192)
+def _width(family: str, pixels: int, bold: bool, text: str) -> int:
+    font = QFont(family)
+    font.setPixelSize(pixels)
+    if bold:
+        font.setWeight(QFont.Weight.Bold if family == FIGURES else QFont.Weight.DemiBold)
+    return QFontMetrics(font).horizontalAdvance(text)
 
 
 class Look(QObject):
@@ -85,6 +94,10 @@ class Look(QObject):
             font.setWeight(QFont.Weight.DemiBold)
         font.setItalic(italic)
         return font
+
+    def width(self, text: str, pixels: int, *, bold: bool = False, figures: bool = False) -> int:
+        """Return how wide a text stands, remembered: layouts ask again and again."""
+        return _width(FIGURES if figures else WORDS, max(1, self.px(pixels)), bold, text)
 
     def figures(self, pixels: int, *, bold: bool = False, exact: bool = False) -> QFont:
         """Return the face for figures and codes; its digits are all equally wide.

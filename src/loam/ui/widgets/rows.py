@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFont, QFontMetrics, QPainter, QResizeEvent
+from PyQt6.QtGui import QFontMetrics, QPainter, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QListWidget,
@@ -58,18 +58,17 @@ class _Delegate(QStyledItemDelegate):
         high = max(look.px(52), 26 + 15 * stages) if row.below or row.combination else look.px(36)
         port = self._list.viewport()
         room = self._room(row, port.width() if port is not None else 120)
-        return QSize(120, high + _more(look.words(LEAD - 1, bold=True), row.title, room))
+        return QSize(120, high + _more(row.title, room))
 
     @staticmethod
     def _room(row: ListRow, width: float) -> float:
         """Width that is left for the title; names are never cut, they take another line."""
         if row.code:
-            face = QFontMetrics(look.figures(LEAD + 2, bold=True))
-            width -= max(26, face.horizontalAdvance(row.code) + 10)
+            width -= max(26, look.width(row.code, LEAD + 2, bold=True, figures=True) + 10)
         if row.combination is not None:
             width -= mark_size(row.combination, _MARK)[0] + 12
         if row.right:
-            width -= QFontMetrics(look.figures(SMALL)).horizontalAdvance(row.right) + 8
+            width -= look.width(row.right, SMALL, figures=True) + 8
         return width - _START - _END
 
     def paint(
@@ -115,7 +114,7 @@ class _Delegate(QStyledItemDelegate):
             rest.setRight(rest.right() - painter.fontMetrics().horizontalAdvance(row.right) - 8)
         top = rest
         if row.below:
-            more = _more(look.words(LEAD - 1, bold=True), row.title, rest.width())
+            more = _more(row.title, rest.width())
             half = (rest.height() - more) / 2
             top = QRectF(rest.left(), rest.top() + 4, rest.width(), half + more - 2)
             low = QRectF(rest.left(), rest.bottom() - half - 1, rest.width(), half - 3)
@@ -137,11 +136,11 @@ def _flags(face: QFontMetrics, text: str, width: float) -> int:
     return _WRAP if longest > width else _BREAK | Qt.AlignmentFlag.AlignVCenter.value
 
 
-def _more(font: QFont, text: str, width: float) -> int:
-    """Height of the lines that a text takes beyond its first."""
-    face = QFontMetrics(font)
-    if width <= 0 or face.horizontalAdvance(text) <= width:
+def _more(text: str, width: float) -> int:
+    """Height of the lines that a title takes beyond its first."""
+    if width <= 0 or look.width(text, LEAD - 1, bold=True) <= width:
         return 0
+    face = QFontMetrics(look.words(LEAD - 1, bold=True))
     box = QRect(0, 0, max(int(width), 30), 10_000)
     flags = _flags(face, text, width) & ~Qt.AlignmentFlag.AlignVCenter.value
     return max(0, face.boundingRect(box, flags, text).height() - face.lineSpacing())

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
@@ -9,6 +11,11 @@ from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
 from loam.ui.theme import look
 from loam.ui.theme.look import TITLE, tip
 from loam.ui.widgets.tape import paint_tape
+
+
+@lru_cache(32)
+def _height(_scale: float) -> int:
+    return QFontMetrics(look.words(TITLE - 2, bold=True)).height() + 8
 
 
 class Slot(QAbstractButton):
@@ -33,8 +40,7 @@ class Slot(QAbstractButton):
         self.update()
 
     def sizeHint(self) -> QSize:
-        metrics = QFontMetrics(look.words(TITLE - 2, bold=True))
-        return QSize(metrics.horizontalAdvance(self.text()) + 26, metrics.height() + 8)
+        return QSize(look.width(self.text(), TITLE - 2, bold=True) + 26, _height(look.scale))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(min(self.sizeHint().width(), look.px(120)), self.sizeHint().height())

@@ -1,0 +1,213 @@
+"""The model behind a judgement: its random terms, its covariate, and what rests on assumption."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from loam.core.errors import NotEnough, ValueRefused
+from loam.core.judgement import TrialData
+from loam.core.prior import RESIDUAL, TERMS, Prior, Priors, default_priors, summed
+from loam.core.readings import BY_KEY
+from loam.core.scale import Scale
+from loam.core.stats.likelihood import Likelihood
+from loam.core.stats.posterior import POINTS, Mixture, integrate
+from loam.core.stats.reduce import FloatArray, IntArray, cross, reduce_to_units
+
+MOST_VALUE = 1e15
+_CARRIED = 0.02
+"""A term that makes up less than this share of every contrast's variance is not worth a word."""
+_MANY = 40
+_DEAR, _FEW_POINTS = 40_000, 16
+
+
+@dataclass(frozen=True)
+class Term:
+    """A random term of the model, perhaps several that the layout cannot tell apart."""
+
+    names: tuple[str, ...]
+    codes: IntArray
+    prior: Prior
+    levels: int
+
+
+@dataclass(frozen=True)
+class Model:
+    """A trial's readings on their scale, fitted.
+
+    Attributes
+    ----------
+    groups : (n,) int
+        Combination within hardness of each reading.
+    where : list of (int, int)
+        Hardness and combination of each group.
+    terms : list of Term
+        Random terms with two levels or more.
+    levels : dict
+        Levels of every random term that the readings name.
+    baseline : str
+        What became of the reading before work.
+    """
+
+    groups: IntArray
+    where: list[tuple[int, int]]
+    terms: list[Term]
+    levels: dict[str, int]
+    priors: Priors
+    baseline: str
+    likelihood: Likelihood
+    mixture: Mixture
+
+    def spreads(self) -> tuple[dict[str, float], dict[str, float]]:
+        """Return standard deviation and df by term; what cannot be told apart is shared out."""
+        found = self.mixture.sd()
+        sd = {name: self.priors[name].sd for name in TERMS}
+        df = {name: self.priors[name].df for name in TERMS}
+        for i, term in enumerate(self.terms):
+            total = sum(self.priors[n].sd ** 2 for n in term.names)
+            for n in term.names:
+                sd[n] = float(found[i]) * self.priors[n].sd / float(np.sqrt(total))
+                df[n] = float(self.mixture.information[i])
+        sd[RESIDUAL], df[RESIDUAL] = self.mixture.residual_sd, self.mixture.df
+        return sd, df
+
+    def assumed(self) -> tuple[str, ...]:
+        """Return the terms that carry a comparison and rest mostly on what was assumed."""
+        best = int(self.mixture.weight.argmax())
+        point = self.likelihood.at(self.mixture.gamma[best])
+        _, inverse = self.likelihood.fixed(point)
+        pairs = _pairs(self.where)
+        rows = np.zeros((len(pairs), inverse.shape[0]))
+        for i, (a, b) in enumerate(pairs):
+            rows[i, a], rows[i, b] = 1.0, -1.0
+        total = np.einsum("ij,jk,ik->i", rows, inverse, rows)
+        said: list[str] = []
+        for j, term in enumerate(self.terms):
+            known = max(float(self.mixture.information[j]), 1e-9)
+            if not pairs or term.prior.df < 0.5 * known:
+                continue
+            part = inverse @ self.likelihood.information(point, j) @ inverse
+            share = self.mixture.gamma[best, j] * np.einsum("ij,jk,ik->i", rows, part, rows)
+            if float((share / total).max()) >= _CARRIED:
+                said += term.names
+        return tuple(said)
+
+
+def check(data: TrialData) -> None:
+    """Refuse what cannot be judged.
+
+    Raises
+    ------
+    NotEnough, ValueRefused
+    """
+    if data.y.size == 0:
+        raise NotEnough("There are no readings to judge.", todo="Read some cells first.")
+    kind = BY_KEY.get(data.measurand)
+    low, high = (kind.low, kind.high) if kind else (-MOST_VALUE, MOST_VALUE)
+    for column in [data.y] if data.baseline is None else [data.y, data.baseline]:
+        wrong = ~((column >= low) & (column <= high))  # a NaN is wrong too
+        if wrong.any():
+            raise ValueRefused(
+                f"{kind.label if kind else data.measurand} of {column[wrong][0]:g} cannot be"
+                f" judged: it lies between {low:g} and {high:g}.",
+                todo="Strike or mend that reading.",
+            )
+
+
+def fit_model(data: TrialData, scale: Scale, priors: Priors | None) -> Model:
+    """Fit a trial's readings on their scale, the variances integrated over."""
+    y = scale.to(data.y)
+    groups, count = cross(data.hardness.codes, data.combination.codes)
+    first = np.unique(groups, return_index=True)[1]
+    where = [(int(data.hardness.codes[i]), int(data.combination.codes[i])) for i in first]
+    assumed = priors or default_priors(BY_KEY.get(data.measurand), _scatter(y, groups, count))
+    terms, levels = _terms(data, assumed)
+    slope, became = _baseline(data, scale, groups, count)
+    covariates = [] if slope is None else [slope]
+    units = reduce_to_units(y, [*(t.codes for t in terms), groups], covariates)
+    wide = np.zeros((units.count.size, 0)) if slope is None else slope[units.first][:, None]
+    own = [t.codes[units.first] for t in terms]
+    likelihood = Likelihood(units, groups[units.first], wide, own)
+    # an evaluation over many cells is dear, and such a trial knows its variances well
+    dear = units.count.size * (likelihood.p + likelihood.c) > _DEAR
+    points = _FEW_POINTS if dear else POINTS
+    mixture = integrate(likelihood, [t.prior for t in terms], assumed[RESIDUAL], points)
+    mixture.beta[:, :count] += units.shift
+    return Model(groups, where, terms, levels, assumed, became, likelihood, mixture)
+
+
+def _scatter(y: FloatArray, groups: IntArray, count: int) -> float:
+    """Scatter within the combinations, for a measurand without stated assumptions."""
+    size = np.maximum(np.bincount(groups, minlength=count), 1)
+    mean = np.bincount(groups, weights=y, minlength=count) / size
+    rest = y - mean[groups]
+    return max(float(np.sqrt((rest**2).mean())), 1e-9 * max(1e-6, float(np.abs(y).max())))
+
+
+def _terms(data: TrialData, priors: Priors) -> tuple[list[Term], dict[str, int]]:
+    """Return the random terms, those with the same levels as one, and the levels of all."""
+    found: list[Term] = []
+    levels: dict[str, int] = {}
+    for name in TERMS:
+        coded = _coded(data, name)
+        if coded is None:
+            continue
+        codes, levels[name] = coded
+        if levels[name] < 2:
+            continue
+        twin = next((i for i, t in enumerate(found) if _same(t, codes, levels[name])), None)
+        if twin is None:
+            found.append(Term((name,), codes, priors[name], levels[name]))
+        else:
+            names = (*found[twin].names, name)
+            both = summed([priors[n] for n in names])
+            found[twin] = Term(names, found[twin].codes, both, levels[name])
+    return found, levels
+
+
+def _coded(data: TrialData, name: str) -> tuple[IntArray, int] | None:
+    if name == "panel:combination":
+        panel = data.factors.get("panel")
+        return cross(panel.codes, data.combination.codes) if panel is not None else None
+    column = data.factors.get(name)
+    if column is None:
+        return None
+    present, codes = np.unique(column.codes, return_inverse=True)
+    return codes.astype(np.intp), present.size
+
+
+def _same(term: Term, codes: IntArray, count: int) -> bool:
+    return term.levels == count and cross(term.codes, codes)[1] == count
+
+
+def _baseline(
+    data: TrialData, scale: Scale, groups: IntArray, count: int
+) -> tuple[FloatArray | None, str]:
+    """Return the reading before work on the scale, centred, and what became of it."""
+    if data.baseline is None:
+        return None, ""
+    before = scale.to(data.baseline)
+    before = before - before.mean()
+    size = np.bincount(groups, minlength=count)
+    mean = np.bincount(groups, weights=before, minlength=count) / np.maximum(size, 1)
+    spread, rest = float((before**2).sum()), float(((before - mean[groups]) ** 2).sum())
+    if spread <= 1e-18 * before.size:
+        return None, "no spread"
+    if rest <= 1e-10 * spread:
+        return None, "same as the combinations"
+    return before, "used"
+
+
+def _pairs(where: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Return pairs of groups of one class; of very many combinations the neighbours."""
+    by_class: dict[int, list[int]] = {}
+    for g, (h, _) in enumerate(where):
+        by_class.setdefault(h, []).append(g)
+    pairs: list[tuple[int, int]] = []
+    for own in by_class.values():
+        many = len(own) > _MANY
+        pairs += itertools.pairwise(own) if many else itertools.combinations(own, 2)
+    return pairs

@@ -1,0 +1,178 @@
+"""What a judgement holds. Figures are as measured unless they are said to be on the scale."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from loam.core.matter import Matters
+from loam.core.prior import Prior, Priors, learnt
+from loam.core.scale import Scale
+from loam.core.stats.reduce import FloatArray
+from loam.core.verdicts import Comparison, compare_draws
+
+
+@dataclass(frozen=True)
+class Figures:
+    """The figures of a combination, as measured.
+
+    Attributes
+    ----------
+    estimate : float
+        Adjusted mean, not pooled.
+    low, high : float
+        Its 90 % interval with everything in it: the panels, people and days that were at hand.
+    own_low, own_high, own_low50, own_high50 : float
+        90 and 50 % interval of its own part, for comparing within the class only.
+    pooled : float
+        Where partial pooling puts it.
+    moved : bool
+        Whether pooling moves it by more than a third of its own interval.
+    """
+
+    estimate: float
+    low: float
+    high: float
+    own_low: float
+    own_high: float
+    own_low50: float
+    own_high50: float
+    pooled: float
+    moved: bool
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A combination in its class.
+
+    Attributes
+    ----------
+    p_best : float
+        Chance to be the best of its class.
+    rank : (int, int)
+        90 % interval of its rank.
+    relation : str
+        The leader's verdict on it: ``equal``, ``clearly better`` (the leader is), ``better``,
+        ``open``, ``not comparable``; "" for the leader itself.
+    """
+
+    combination: str
+    figures: Figures
+    p_best: float
+    expected_rank: float
+    rank: tuple[int, int]
+    relation: str
+    cells: int
+    readings: int
+
+
+@dataclass(frozen=True)
+class ClassJudgement:
+    """What is said of one hardness class.
+
+    Attributes
+    ----------
+    standings : tuple of Standing
+        The leader (largest chance to be best) first, then in order of merit.
+    apart : tuple of (str, str)
+        Pairs whose panels nothing links: they rest on how panels vary.
+    cells_to_settle : int or None
+        About how many cells more of each of the two foremost would settle them; None when they
+        are settled or there is no second.
+    delta : float
+        What matters, on the scale.
+    draws : (D, K)
+        Pooled draws on the scale, of which only differences mean anything.
+    columns : mapping of str to int
+        Their columns by combination.
+    """
+
+    hardness: str
+    standings: tuple[Standing, ...]
+    untested: tuple[str, ...]
+    panels: int
+    apart: tuple[tuple[str, str], ...]
+    cells_to_settle: int | None
+    delta: float = field(repr=False)
+    sign: float = field(repr=False)
+    draws: FloatArray = field(repr=False, compare=False)
+    columns: Mapping[str, int] = field(repr=False)
+
+    @property
+    def leader(self) -> Standing:
+        """The combination with the largest chance to be best."""
+        return self.standings[0]
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """Combinations from the leader down."""
+        return tuple(s.combination for s in self.standings)
+
+    def standing(self, combination: str) -> Standing | None:
+        """Return how a combination stands here; None when it was not tested."""
+        return next((s for s in self.standings if s.combination == combination), None)
+
+    def compare(self, a: str, b: str) -> Comparison:
+        """Compare two combinations of the class.
+
+        Raises
+        ------
+        KeyError
+            When one was not tested here.
+        """
+        d = self.draws[:, self.columns[a]] - self.draws[:, self.columns[b]]
+        return compare_draws(a, b, d, self.delta, self.sign)
+
+
+@dataclass(frozen=True)
+class TrialJudgement:
+    """What is said of a trial in one measurand.
+
+    Attributes
+    ----------
+    matters : Matters
+        The difference from which on the trainer cares.
+    floor : float
+        What the meter cannot see: the repeatability limit of a cell's mean.
+    repeat : float
+        Standard deviation of repeat readings behind it, robust.
+    sd, df : mapping of str to float
+        Standard deviations on the scale by term (geometric mean of their posterior) and the
+        degrees of freedom that they are known with, priors included.
+    assumed : tuple of str
+        Terms that a comparison rests on and that rest more on their prior than on the readings.
+    merged : tuple of tuple of str
+        Terms that the layout cannot tell apart.
+    baseline : str
+        What became of the reading before work: ``used``, a reason why not, or "" for none.
+    """
+
+    measurand: str
+    higher_is_better: bool
+    scale: Scale
+    matters: Matters
+    floor: float
+    repeat: float
+    sd: Mapping[str, float]
+    df: Mapping[str, float]
+    priors: Priors
+    assumed: tuple[str, ...]
+    merged: tuple[tuple[str, ...], ...]
+    baseline: str
+    classes: tuple[ClassJudgement, ...]
+    cells: int
+    readings: int
+    levels: Mapping[str, int]
+
+    def on(self, hardness: str) -> ClassJudgement | None:
+        """Return what is said of a hardness class; None when nothing was read there."""
+        return next((c for c in self.classes if c.hardness == hardness), None)
+
+    def lessons(self, source: str) -> dict[str, Prior]:
+        """Return what this trial teaches about the variances, for the priors of another."""
+        unsure = {t for group in self.merged for t in group} | set(self.assumed)
+        return {
+            term: learnt(self.sd[term], self.df[term], source)
+            for term in self.sd
+            if term not in unsure and self.levels.get(term, 2) > 1
+        }

@@ -1,0 +1,184 @@
+"""Draws of the combinations of one hardness class, as they are and partially pooled; their ranks.
+
+Pooled: the means of a class are normal around their common mean with a standard deviation tau
+that is estimated, so that the best of many alike is not taken for better than it is. The prior is
+on kappa = s^2 / (s^2 + tau^2), the share by which a mean is drawn to the common mean (s^2 the
+usual variance of a combination's own part): Beta(A, b), where b falls with the number of
+combinations so that two or three are hardly pooled. Formulas: `docs/statistics.md`, section 5.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from loam.core.stats.posterior import Mixture
+from loam.core.stats.reduce import FloatArray, IntArray
+
+DRAWS = 8192
+LEVEL = 0.90
+PRIOR_A = 0.5
+_EDGES = np.array(
+    [0, 0.003, 0.01, 0.02, 0.035, 0.06, 0.1, 0.15, 0.22, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.87, 0.93, 0.97, 0.99, 1.0]
+)
+
+
+def prior_b(combinations: int) -> float:
+    """Return b of the prior of kappa: large for few combinations, below 1 (leaning to 1) for many."""
+    return 0.3 + 40.0 / max(combinations - 1, 1) ** 2
+
+
+@dataclass(frozen=True)
+class Draws:
+    """Draws of a class's means on the scale (D, K), as measured.
+
+    Attributes
+    ----------
+    plain : (D, K)
+        From the data and the priors of the variances alone.
+    pooled : (D, K)
+        Partially pooled, with what all share left out: only differences mean anything.
+    kappa : float
+        Mean share by which a mean is drawn to the common one.
+    """
+
+    plain: FloatArray
+    pooled: FloatArray
+    kappa: float
+
+
+def draw_class(
+    mixture: Mixture, at: IntArray, rng: np.random.Generator, draws: int | None = None
+) -> Draws:
+    """Draw the means of the fixed groups ``at`` (K,) of a mixture.
+
+    Draws come in pairs around the middle, so that their mean is exact.
+    """
+    k = at.size
+    count = draws or max(1024, min(DRAWS, (1 << 18) // max(k, 1)))
+    half = count // 2
+    point = _spread(mixture.weight, half)
+    beta = mixture.beta[:, at]
+    shape = mixture.shape[np.ix_(np.arange(mixture.weight.size), at, at)]
+    values, vectors = np.linalg.eigh(shape)
+    values = np.maximum(values, 0.0)
+    sigma2 = mixture.sigma2[point] * mixture.df / rng.chisquare(mixture.df, half)
+    z = rng.standard_normal((half, k))
+    noise = np.sqrt(sigma2)[:, None] * np.sqrt(values)[point] * z
+    noise = _turned(noise, vectors, point)
+    centre = beta[point]
+    plain = np.vstack([centre + noise, centre - noise])
+    if k < 2:
+        return Draws(plain, plain - plain.mean(axis=1, keepdims=True), 0.0)
+    own = _own_variance(shape)
+    kappa, share = _kappa(beta, values, vectors, mixture.sigma2, own)
+    pooled = _pool(beta, values, vectors, point, sigma2, own, kappa, share, z, rng)
+    return Draws(plain, pooled, float(mixture.weight @ (share @ kappa)))
+
+
+def _spread(weight: FloatArray, count: int) -> IntArray:
+    """Return which point each of ``count`` draws comes from, in proportion and in order."""
+    edges = np.cumsum(weight)
+    return np.asarray(np.searchsorted(edges, (np.arange(count) + 0.5) / count * edges[-1]), np.intp)
+
+
+def _turned(rows: FloatArray, vectors: FloatArray, point: IntArray) -> FloatArray:
+    """Turn each row (D, K) from the eigenbasis of its point; rows lie in order of points."""
+    out = np.empty_like(rows)
+    starts = np.searchsorted(point, np.arange(vectors.shape[0] + 1))
+    for s in range(vectors.shape[0]):
+        own = slice(starts[s], starts[s + 1])
+        out[own] = rows[own] @ vectors[s].T
+    return out
+
+
+def _own_variance(shape: FloatArray) -> FloatArray:
+    """Half the mean variance of a contrast (S,), at sigma^2 = 1."""
+    k = shape.shape[1]
+    diagonal = np.trace(shape, axis1=1, axis2=2)
+    return np.asarray((diagonal - (shape.sum(axis=(1, 2)) - diagonal) / (k - 1)) / k, float)
+
+
+def _kappa(
+    beta: FloatArray, values: FloatArray, vectors: FloatArray, sigma2: FloatArray, own: FloatArray
+) -> tuple[FloatArray, FloatArray]:
+    """Return the middles of kappa (T,) and their posterior share at every point (S, T)."""
+    from scipy.special import betainc
+
+    k = beta.shape[1]
+    kappa = 0.5 * (_EDGES[:-1] + _EDGES[1:])
+    prior = np.diff(betainc(PRIOR_A, prior_b(k), _EDGES))
+    tau2 = (own[:, None] * (1.0 - kappa) / kappa)[:, :, None]
+    a = vectors.sum(axis=1)[:, None, :]
+    b = np.einsum("ski,sk->si", vectors, beta)[:, None, :]
+    inverse = 1.0 / (values[:, None, :] + tau2)
+    ones, mixed = (a * a * inverse).sum(axis=2), (a * b * inverse).sum(axis=2)
+    square = (b * b * inverse).sum(axis=2) - mixed**2 / ones
+    log = 0.5 * (np.log(inverse).sum(axis=2) - np.log(ones) - square / sigma2[:, None])
+    share = prior * np.exp(log - log.max(axis=1, keepdims=True))
+    return kappa, share / share.sum(axis=1, keepdims=True)
+
+
+def _pool(
+    beta: FloatArray,
+    values: FloatArray,
+    vectors: FloatArray,
+    point: IntArray,
+    sigma2: FloatArray,
+    own: FloatArray,
+    kappa: FloatArray,
+    share: FloatArray,
+    z: FloatArray,
+    rng: np.random.Generator,
+) -> FloatArray:
+    half = point.size
+    chosen = (np.cumsum(share, axis=1)[point] < rng.random(half)[:, None]).sum(axis=1)
+    ratio = kappa[np.minimum(chosen, kappa.size - 1)]
+    tau2 = (sigma2 * own[point] * (1.0 - ratio) / ratio)[:, None]
+    v = values[point] * sigma2[:, None]
+    a = vectors.sum(axis=1)[point]
+    b = np.einsum("ski,sk->si", vectors, beta)[point]
+    inverse = 1.0 / (v + tau2)
+    ones = (a * a * inverse).sum(axis=1)
+    common = (a * b * inverse).sum(axis=1) / ones
+    wander = rng.standard_normal(half) / np.sqrt(ones)
+    middle = (tau2 * b + v * common[:, None] * a) * inverse
+    away = v * wander[:, None] * a * inverse + np.sqrt(v * tau2 * inverse) * z
+    middle, away = _turned(middle, vectors, point), _turned(away, vectors, point)
+    out = np.vstack([middle + away, middle - away])
+    return np.asarray(out - out.mean(axis=1, keepdims=True), float)
+
+
+@dataclass(frozen=True)
+class Places:
+    """Ranks from draws: (K,) chance to be best, mean rank, and the 90 % interval of the rank."""
+
+    p_best: FloatArray
+    expected: FloatArray
+    low: npt.NDArray[np.intp]
+    high: npt.NDArray[np.intp]
+
+
+def places(merit: FloatArray, level: float = LEVEL) -> Places:
+    """Rank draws of merit (D, K), larger is better; equals share the ranks that they span."""
+    d, k = merit.shape
+    above = np.zeros((d, k))
+    level_with = np.zeros((d, k))
+    for j in range(k):
+        column = merit[:, j : j + 1]
+        above += column > merit
+        level_with += column == merit
+    level_with -= 1.0
+    first = above == 0.0
+    p_best = (first / (1.0 + level_with)).mean(axis=0)
+    rank = np.sort(1.0 + above + 0.5 * level_with, axis=0)
+    tail = 0.5 * (1.0 - level)
+    low, high = int(np.floor(tail * d)), int(np.ceil((1.0 - tail) * d)) - 1
+    return Places(
+        p_best,
+        rank.mean(axis=0),
+        np.floor(rank[low]).astype(np.intp),
+        np.ceil(rank[high]).astype(np.intp),
+    )

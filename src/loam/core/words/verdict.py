@@ -1,0 +1,297 @@
+"""What a judgement says in words: a sentence a class, and notes on what it rests on.
+
+Every combination of a class is named once, in the clause of the leader's verdict on it, so that
+the sentence cannot say anything else than the chances, ranks and marks beside it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from loam.core.judging.result import ClassJudgement, Standing, TrialJudgement
+from loam.core.matter import RATIO, Matters
+from loam.core.readings import BY_KEY, REMOVED
+from loam.core.readings.kind import ReadingKind
+from loam.core.units import fixed, percent
+from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, NOT_COMPARABLE, OPEN, SURE
+
+MOST_NAMED = 5
+MOST_CELLS = 12
+_COUNTS = (
+    "no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven",
+    "twelve",
+)  # fmt: skip
+
+RELATION_WORDS = {
+    "": "the leader",
+    EQUAL: "as good, for what matters",
+    CLEARLY_BETTER: "behind",
+    BETTER: "behind, perhaps by less than matters",
+    OPEN: "not settled",
+    NOT_COMPARABLE: "never on the same footing",
+}
+"""How a combination stands to the leader, in words."""
+
+
+def listed(names: Sequence[str]) -> str:
+    """Join names as spoken: A; A and B; A, B and C."""
+    if len(names) <= 1:
+        return "".join(names)
+    return ", ".join(names[:-1]) + " and " + names[-1]
+
+
+def some(names: Sequence[str], most: int = MOST_NAMED) -> str:
+    """Join names, but say only how many follow the first few of a long list."""
+    if len(names) <= most:
+        return listed(names)
+    return ", ".join(names[: most - 1]) + f" and {len(names) - most + 1} more"
+
+
+def counted(n: int) -> str:
+    """Write a small count in words."""
+    return _COUNTS[n] if n < len(_COUNTS) else str(n)
+
+
+def about(value: float, half: float, decimals: int) -> str:
+    """Write a value to the digits that its half interval allows, and never as nothing.
+
+    Parameters
+    ----------
+    value, half : float
+        In the unit that is shown.
+    decimals : int
+        Decimals that the meter resolves; one more is the most.
+    """
+    digits = 0 if half >= 1.0 else 1 if half >= 0.1 else 2
+    digits = min(digits, decimals + 1)
+    while digits < decimals + 1 and float(f"{value:.{digits}f}") == 0.0:
+        digits += 1
+    return fixed(value, digits)
+
+
+def unit_of(kind: ReadingKind) -> str:
+    """Return the unit of a difference."""
+    return "points" if kind.unit == "%" else kind.unit
+
+
+def matters_words(chosen: Matters, kind: ReadingKind) -> str:
+    """Say what matters: 1.0 GU; a tenth more haze; odds of 1.5."""
+    if chosen.kind != RATIO:
+        return f"{kind.write_span(chosen.value, 0 if kind.decimals else 1)} {unit_of(kind)}"
+    if kind.scale == "logit":
+        return f"{chosen.value:.3g} times the odds of what is left"
+    return f"{100 * (chosen.value - 1):.3g} % of {kind.short}"
+
+
+@dataclass(frozen=True)
+class _Speaker:
+    judgement: TrialJudgement
+    found: ClassJudgement
+    names: Mapping[str, str]
+    kind: ReadingKind | None
+
+    def related(self, relation: str) -> list[Standing]:
+        return [s for s in self.found.standings[1:] if s.relation == relation]
+
+    def full(self, standing: Standing) -> str:
+        """The name with its letter, where it has one."""
+        name = self.names.get(standing.combination, "")
+        known = name and name.casefold() != standing.combination.casefold()
+        return f"{standing.combination} ({name})" if known else standing.combination
+
+    def codes(self, standings: Sequence[Standing]) -> str:
+        return some([s.combination for s in standings])
+
+    def lead_clause(self) -> str:
+        found, lead = self.found, self.found.leader
+        equal, still = self.related(EQUAL), self.related(OPEN)
+        chance = percent(lead.p_best)
+        if still:
+            return self._open_clause(lead, still, equal, chance)
+        if len(equal) == 1:
+            both = f"{self.full(lead)} and {self.full(equal[0])}"
+            return f"{both} are equally good; {lead.combination} is best with {chance}"
+        if equal:
+            return (
+                f"{self.codes(equal)} are as good as {self.full(lead)};"
+                f" {lead.combination} is best with {chance}"
+            )
+        if lead.p_best >= SURE:
+            return f"{self.full(lead)} is best ({chance})"
+        if all(s.relation == NOT_COMPARABLE for s in found.standings[1:]):
+            return f"{self.full(lead)} was never on the same footing with another"
+        return f"{self.full(lead)} is ahead of each other one, best of all with {chance}"
+
+    def _open_clause(
+        self, lead: Standing, still: list[Standing], equal: list[Standing], chance: str
+    ) -> str:
+        if len(still) == 1:
+            between = f"{self.full(lead)} and {self.full(still[0])}"
+        elif len(still) == len(self.found.standings) - 1:
+            between = some([self.full(lead), *(s.combination for s in still)])
+        else:
+            between = f"{self.full(lead)} and {self.codes(still)}"
+        said = f"not settled between {between}; {lead.combination} is best with {chance}"
+        more = self.found.cells_to_settle
+        if len(still) == 1 and more is not None:
+            said += f", and {_more_cells(more)}"
+        if equal:
+            verb = "is" if len(equal) == 1 else "are"
+            said += f"; {self.codes(equal)} {verb} as good as {lead.combination}"
+        return said
+
+    def lead_amount(self, behind: Sequence[Standing]) -> str:
+        """Say by about how much some are behind."""
+        lead, kind = self.found.leader.figures, self.kind
+        gaps = [abs(lead.pooled - s.figures.pooled) for s in behind]
+        halves = [0.5 * (s.figures.own_high - s.figures.own_low) for s in behind]
+        half = max(halves)
+        if kind is None:
+            low, high = (f"{g:.3g}" for g in (min(gaps), max(gaps)))
+            return low if low == high else f"{low} to {high}"
+        shown = [
+            about(kind.span(g), kind.span(half), kind.decimals) for g in (min(gaps), max(gaps))
+        ]
+        amount = shown[0] if shown[0] == shown[1] else f"{shown[0]} to {shown[1]}"
+        return f"{amount} {unit_of(kind)}".rstrip()
+
+    def behind_clauses(self) -> list[str]:
+        said = []
+        near, far = self.related(BETTER), self.related(CLEARLY_BETTER)
+        if near:
+            verb = "is" if len(near) == 1 else "are"
+            said.append(
+                f"{self.codes(near)} {verb} behind by about {self.lead_amount(near)},"
+                " which may not matter"
+            )
+        if far:
+            verb = "is" if len(far) == 1 else "are"
+            every = len(far) == len(self.found.standings) - 1 and len(far) > MOST_NAMED
+            who = "all others" if every else self.codes(far)
+            said.append(f"{who} {verb} clearly behind")
+        apart = self.related(NOT_COMPARABLE)
+        if apart and len(apart) < len(self.found.standings) - 1:
+            verb = "was" if len(apart) == 1 else "were"
+            said.append(f"{self.codes(apart)} {verb} never on the same footing")
+        return said
+
+
+def _more_cells(count: int) -> str:
+    if count > MOST_CELLS:
+        return f"more than {_COUNTS[MOST_CELLS]} more cells each would be needed to settle it"
+    if count == 1:
+        return "about one more cell each would settle it"
+    return f"about {counted(count)} more cells each would settle it"
+
+
+def class_sentence(
+    judgement: TrialJudgement,
+    found: ClassJudgement,
+    names: Mapping[str, str] | None = None,
+    kind: ReadingKind | None = None,
+) -> str:
+    """Say in one sentence what is settled on one hardness class and what is not.
+
+    Parameters
+    ----------
+    names : mapping, optional
+        Name or recipe of each combination.
+    kind : ReadingKind, optional
+        Carries the unit to say it in; the stored one by default.
+    """
+    place = found.hardness.capitalize()
+    speaker = _Speaker(judgement, found, names or {}, kind or BY_KEY.get(judgement.measurand))
+    if len(found.standings) == 1:
+        only = speaker.full(found.leader)
+        return f"{place}: only {only} was tested, so there is nothing to compare it with."
+    return f"{place}: {'; '.join([speaker.lead_clause(), *speaker.behind_clauses()])}."
+
+
+def sentence(
+    judgement: TrialJudgement,
+    names: Mapping[str, str] | None = None,
+    kind: ReadingKind | None = None,
+) -> str:
+    """Say the whole result in the order of the picture, one sentence a class."""
+    return " ".join(class_sentence(judgement, c, names, kind) for c in judgement.classes)
+
+
+_DIFFER = {
+    "cell": "how cells vary",
+    "panel": "how panels vary",
+    "panel:combination": "how a combination takes to each panel",
+    "operator": "how people differ",
+    "day": "how days differ",
+}
+
+
+def notes(judgement: TrialJudgement) -> list[str]:
+    """Say plainly what the judgement rests on beside the readings, and what was not tested."""
+    said = _assumptions(judgement)
+    for found in judgement.classes:
+        if found.apart:
+            a, b = found.apart[0]
+            more = f", and {len(found.apart) - 1} more pairs" if len(found.apart) > 1 else ""
+            said.append(
+                f"On {found.hardness}, {a} and {b}{more} never shared a panel: what is said of them"
+                " rests on how panels vary."
+            )
+        if found.untested:
+            verb = "was" if len(found.untested) == 1 else "were"
+            said.append(f"{some(found.untested)} {verb} not tested on {found.hardness}.")
+    if judgement.baseline == "no spread":
+        said.append("The reading before work was left out: it is the same everywhere.")
+    elif judgement.baseline == "same as the combinations":
+        said.append("The reading before work was left out: each combination had its own.")
+    return said
+
+
+def _assumptions(judgement: TrialJudgement) -> list[str]:
+    by_why: dict[str, list[str]] = {}
+    for term in judgement.assumed:
+        by_why.setdefault(_why(judgement, term), []).append(_DIFFER[term])
+    return [
+        f"{_capital(listed(terms))} {'is' if len(terms) == 1 else 'are'} assumed: {why}."
+        for why, terms in by_why.items()
+    ]
+
+
+def _why(judgement: TrialJudgement, term: str) -> str:
+    standings = [s for c in judgement.classes for s in c.standings]
+    few = max(s.cells for s in standings)
+    prior = judgement.priors[term]
+    source = "" if prior.source == "default" else f", taken from {prior.source}"
+    if term in ("cell", "panel:combination") and few == 1:
+        return f"one cell each{source}"
+    if term == "panel:combination":
+        return f"too few cells of a combination on different panels{source}"
+    if term == "cell":
+        return f"few cells of each combination{source}"
+    count = judgement.levels.get(term, 1)
+    words = {"panel": "panels", "operator": "people", "day": "days"}[term]
+    return f"only {counted(count)} {words}{source}" if count < 8 else f"few {words} apiece{source}"
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def scale_words(judgement: TrialJudgement) -> str:
+    """Say on which scale the comparison is made, where that is not the plain one."""
+    return {
+        "log1p": "compared as ratios, since its scatter grows with it",
+        "logit": "compared as odds of what is left, since its scatter shrinks towards the ends",
+    }.get(judgement.scale.name, "")
+
+
+def finite(value: float) -> float | None:
+    """Return a number that JSON can carry."""
+    return value if math.isfinite(value) else None
+
+
+__all__ = [
+    "RELATION_WORDS", "REMOVED", "about", "class_sentence", "listed", "matters_words", "notes",
+    "scale_words", "sentence", "some", "unit_of",
+]  # fmt: skip
