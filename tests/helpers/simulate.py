@@ -41,7 +41,7 @@ class Design:
     readings: int = 5
     operators: int = 3
     measurand: str = "gloss20"
-    spread: float = 1.2
+    spread: float = 2.5
     centre: float = 85.0
     fixed: dict[str, float] = field(default_factory=dict)
     lost: float = 0.0

@@ -233,7 +233,9 @@ def _islands(panel: IntArray, combination: IntArray) -> dict[int, int]:
     """Return, by combination, which group of panels it belongs to that share combinations."""
     found: dict[int, int] = {}
     on: dict[int, int] = {}
-    for p, c in np.unique(np.column_stack([panel, combination]), axis=0).tolist():
+    span = int(combination.max()) + 1
+    for both in np.unique(panel * span + combination).tolist():
+        p, c = divmod(both, span)
         mine, theirs = found.get(c), on.get(p)
         if mine is not None and theirs is not None and mine != theirs:
             found = {k: theirs if v == mine else v for k, v in found.items()}

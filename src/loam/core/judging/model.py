@@ -21,7 +21,7 @@ MOST_VALUE = 1e15
 _CARRIED = 0.02
 """A term that makes up less than this share of every contrast's variance is not worth a word."""
 _MANY = 40
-_DEAR, _FEW_POINTS = 40_000, 16
+_DEAR, _FEW_POINTS = 40_000, 8
 
 
 @dataclass(frozen=True)

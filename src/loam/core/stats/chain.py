@@ -104,8 +104,11 @@ class Chain:
                 np.add.at(self._sums, cell, self._t)
                 self._sums = self._sums.reshape(h, k, q)
 
-    def at(self, gamma: FloatArray) -> ChainValue:
-        """Evaluate at variance ratios gamma (L,), finest first, all >= 0."""
+    def at(self, gamma: FloatArray, *, slopes: bool = True) -> ChainValue:
+        """Evaluate at variance ratios gamma (L,), finest first, all >= 0.
+
+        Without ``slopes`` the traces and squares, most of the work, are left out.
+        """
         if not self.levels:
             return ChainValue(self._base, 0.0, np.zeros(0), [])
         g = float(gamma[0])
@@ -132,6 +135,8 @@ class Chain:
             s_hat.append(s_up * a_up)
             t_hat.append(t_shrunk)
             shrink.append(a_up)
+        if not slopes:
+            return ChainValue(cross, logdet, np.zeros(0), [])
         trace, squares = self._down(gamma, s_hat, t_hat, shrink)
         return ChainValue(cross, logdet, trace, squares)
 

@@ -131,9 +131,12 @@ class Likelihood:
             out[j] = self.units.count.size / self.levels[j]
         return np.maximum(out, 1.0)
 
-    def at(self, gamma: FloatArray) -> Point:
-        """Evaluate at variance ratios gamma (k,), all >= 0."""
-        nested = self.chain.at(gamma[self.chain_at])
+    def at(self, gamma: FloatArray, *, slopes: bool = True) -> Point:
+        """Evaluate at variance ratios gamma (k,), all >= 0.
+
+        Without ``slopes`` the point has no trace, norm or squares.
+        """
+        nested = self.chain.at(gamma[self.chain_at], slopes=slopes)
         q = self.c + self.p
         scale = np.ones(q)
         for span, j in zip(self._span, self.crossed_at, strict=True):
@@ -153,7 +156,9 @@ class Likelihood:
         floor = np.finfo(float).tiny
         mean_square = max(r2, floor) / max(dof, 1)
         criterion = logdet + dof * (1.0 + np.log(2.0 * np.pi * mean_square))
-        trace, norm = self._pieces(nested.trace, nested.squares, raw, scale, inverse, solution)
+        trace = norm = np.zeros(0)
+        if slopes:
+            trace, norm = self._pieces(nested.trace, nested.squares, raw, scale, inverse, solution)
         return Point(
             gamma, float(criterion), logdet, r2, trace, norm, inverse, solution, raw,
             nested.squares,

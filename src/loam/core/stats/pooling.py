@@ -21,12 +21,33 @@ DRAWS = 8192
 LEVEL = 0.90
 PRIOR_A = 0.5
 _EDGES = np.array(
-    [0, 0.003, 0.01, 0.02, 0.035, 0.06, 0.1, 0.15, 0.22, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.87, 0.93, 0.97, 0.99, 1.0]
+    [
+        0,
+        0.003,
+        0.01,
+        0.02,
+        0.035,
+        0.06,
+        0.1,
+        0.15,
+        0.22,
+        0.3,
+        0.4,
+        0.5,
+        0.6,
+        0.7,
+        0.8,
+        0.87,
+        0.93,
+        0.97,
+        0.99,
+        1.0,
+    ]
 )
 
 
 def prior_b(combinations: int) -> float:
-    """Return b of the prior of kappa: large for few combinations, below 1 (leaning to 1) for many."""
+    """Return b of the prior of kappa: large for few combinations, for many it leans to 1."""
     return 0.3 + 40.0 / max(combinations - 1, 1) ** 2
 
 
@@ -164,16 +185,17 @@ class Places:
 def places(merit: FloatArray, level: float = LEVEL) -> Places:
     """Rank draws of merit (D, K), larger is better; equals share the ranks that they span."""
     d, k = merit.shape
-    above = np.zeros((d, k))
-    level_with = np.zeros((d, k))
+    rows = np.ascontiguousarray(merit.T)
+    above = np.zeros((k, d), dtype=np.int16)
+    level_with = np.zeros((k, d), dtype=np.int16)
     for j in range(k):
-        column = merit[:, j : j + 1]
-        above += column > merit
-        level_with += column == merit
-    level_with -= 1.0
-    first = above == 0.0
-    p_best = (first / (1.0 + level_with)).mean(axis=0)
-    rank = np.sort(1.0 + above + 0.5 * level_with, axis=0)
+        for i in range(j):
+            above[i] += rows[j] > rows[i]
+            above[j] += rows[i] > rows[j]
+            level_with[i] += rows[i] == rows[j]
+            level_with[j] += rows[i] == rows[j]
+    p_best = ((above == 0) / (1.0 + level_with)).mean(axis=1)
+    rank = np.sort(above + 0.5 * level_with, axis=1).T + 1.0
     tail = 0.5 * (1.0 - level)
     low, high = int(np.floor(tail * d)), int(np.ceil((1.0 - tail) * d)) - 1
     return Places(

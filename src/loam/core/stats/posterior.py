@@ -82,16 +82,22 @@ class _Objective:
         self.df = likelihood.n - likelihood.p + residual.df + float(self.nu.sum())
         self.count = 0
 
-    def at(self, u: FloatArray) -> tuple[float, FloatArray, Point, float]:
-        """Return value, gradient, the likelihood there and the scale of sigma^2."""
+    def value(self, u: FloatArray, *, slopes: bool = False) -> tuple[float, Point, float]:
+        """Return the value, the likelihood there and the scale of sigma^2."""
         self.count += 1
         gamma = np.exp(u)
-        point = self.likelihood.at(gamma)
+        point = self.likelihood.at(gamma, slopes=slopes)
         total = point.r2 + self.own + float((self.scale / gamma).sum())
         value = 0.5 * (point.logdet + float(self.nu @ u) + self.df * np.log(total)) - u.sum() / 3.0
+        return float(value), point, total / self.df
+
+    def at(self, u: FloatArray) -> tuple[float, FloatArray]:
+        """Return the value and its slope."""
+        value, point, sigma2 = self.value(u, slopes=True)
+        gamma, total = np.exp(u), sigma2 * self.df
         pull = gamma * point.norm + self.scale / gamma
         slope = 0.5 * (gamma * point.trace + self.nu - self.df * pull / total) - 1.0 / 3.0
-        return float(value), slope, point, total / self.df
+        return value, slope
 
 
 def _curvature(objective: _Objective, u: FloatArray, slope: FloatArray) -> FloatArray:
@@ -106,34 +112,31 @@ def _curvature(objective: _Objective, u: FloatArray, slope: FloatArray) -> Float
 
 
 def _mode(objective: _Objective, u: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Newton with halved steps; returns the mode and the curvature there."""
-    value, slope, _, _ = objective.at(u)
-    h = _curvature(objective, u, slope)
-    fresh = True
-    for _ in range(40):
-        values, vectors = np.linalg.eigh(h)
-        step = -vectors @ ((vectors.T @ slope) / np.maximum(np.abs(values), 0.05))
+    """Quasi-Newton (BFGS) with halved steps: the mode and the slope left there.
+
+    It is a rough mode, which the integration forgives.
+    """
+    value, slope = objective.at(u)
+    known = objective.nu + np.minimum(np.array(objective.likelihood.levels), 100_000)
+    inverse = np.diag(4.0 / known)
+    for _ in range(60):
+        step = -inverse @ slope
         step *= min(1.0, 2.0 / max(float(np.abs(step).max()), 1e-300))
         decrement = float(-slope @ step)
-        if decrement < 1e-4:
-            if fresh:
-                break
-            h, fresh = _curvature(objective, u, slope), True
-            continue
-        length = 1.0
-        while length > 1e-4:
-            there = objective.at(u + length * step)
-            if there[0] <= value - 1e-4 * length * decrement:
-                break
-            length *= 0.5
-        if length <= 1e-4:
+        if decrement < 1e-2:
             break
-        moved = float(np.abs(length * step).max())
-        u, value, slope = u + length * step, there[0], there[1]
-        fresh = moved < 0.02
-        if not fresh:
-            h = _curvature(objective, u, slope)
-    return u, h
+        length = 1.0
+        there = objective.at(u + step)
+        while there[0] > value - 1e-4 * length * decrement and length > 1e-4:
+            length *= 0.5
+            there = objective.at(u + length * step)
+        moved, turned = length * step, there[1] - slope
+        u, value, slope = u + moved, there[0], there[1]
+        bent = float(moved @ turned)
+        if bent > 1e-10:
+            push = np.eye(u.size) - np.outer(moved, turned) / bent
+            inverse = push @ inverse @ push.T + np.outer(moved, moved) / bent
+    return u, slope
 
 
 def low_discrepancy(count: int, k: int) -> FloatArray:
@@ -171,7 +174,7 @@ def integrate(
     objective = _Objective(likelihood, priors, residual)
     k = likelihood.k
     if not k:
-        _, _, point, sigma2 = objective.at(np.zeros(0))
+        _, point, sigma2 = objective.value(np.zeros(0))
         beta, shape = likelihood.fixed(point)
         one = np.ones(1)
         return Mixture(
@@ -179,22 +182,23 @@ def integrate(
             np.zeros(0), 1,
         )  # fmt: skip
     start = np.array([2.0 * np.log(p.sd / residual.sd) for p in priors])
-    u, h = _mode(objective, start)
+    u, slope = _mode(objective, start)
+    h = _curvature(objective, u, slope)
     slope_of_v = 3.0 * np.exp(u / 3.0)
     values, vectors = np.linalg.eigh(h * slope_of_v[:, None] * slope_of_v)
     root = vectors / np.sqrt(np.maximum(values, 1e-3 * max(float(values.max()), 1e-300)))
     z = low_discrepancy(points, k)
     mode_v = np.exp(-u / 3.0)
     v = np.maximum(mode_v + _WIDER * z @ root.T, _LEAST_POWER * mode_v)
-    found = [objective.at(-3.0 * np.log(row)) for row in v]
+    found = [objective.value(-3.0 * np.log(row)) for row in v]
     log_weight = 0.5 * (z * z).sum(axis=1) - np.array([f[0] for f in found])
     weight = np.exp(log_weight - log_weight.max())
     weight /= weight.sum()
     keep = np.flatnonzero(weight > 1e-4)
     weight = weight[keep] / weight[keep].sum()
-    solved = [likelihood.fixed(found[i][2]) for i in keep]
+    solved = [likelihood.fixed(found[i][1]) for i in keep]
     gamma = v[keep] ** -3.0
-    scales = np.array([found[i][3] for i in keep])
+    scales = np.array([found[i][2] for i in keep])
     logs = np.log(gamma * scales[:, None])
     variance = weight @ (logs - weight @ logs) ** 2 + 2.0 / objective.df
     return Mixture(

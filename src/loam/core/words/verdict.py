@@ -129,10 +129,8 @@ class _Speaker:
     ) -> str:
         if len(still) == 1:
             between = f"{self.full(lead)} and {self.full(still[0])}"
-        elif len(still) == len(self.found.standings) - 1:
-            between = some([self.full(lead), *(s.combination for s in still)])
         else:
-            between = f"{self.full(lead)} and {self.codes(still)}"
+            between = some([self.full(lead), *(s.combination for s in still)])
         said = f"not settled between {between}; {lead.combination} is best with {chance}"
         more = self.found.cells_to_settle
         if len(still) == 1 and more is not None:
