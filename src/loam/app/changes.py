@@ -11,7 +11,8 @@ TRIALS, PANELS, COMBINATIONS, CELLS, READINGS = (
     "cells",
     "readings",
 )
-ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS})
+MATTERS = "matters"
+ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS})
 
 
 @dataclass(frozen=True)

@@ -170,3 +170,18 @@ def counts_of_cells(
         ):
             found[cell, measurand] = (n, mean)
     return found
+
+
+def state_of_trial(db: sqlite3.Connection, trial_id: int) -> tuple[int, int, int, int]:
+    """Return what changes whenever a reading of a trial comes, is struck or goes out of sight.
+
+    Count and last id of its readings, last id of a strike in the workshop, count of its cells.
+    """
+    row = db.execute(
+        "SELECT count(r.id), coalesce(max(r.id), 0), count(DISTINCT c.id) FROM taping t"
+        " JOIN cell c ON c.taping_id = t.id LEFT JOIN reading r ON r.cell_id = c.id"
+        " WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0",
+        (trial_id,),
+    ).fetchone()
+    struck = db.execute("SELECT coalesce(max(id), 0) FROM strike").fetchone()[0]
+    return int(row[0]), int(row[1]), int(struck), int(row[2])

@@ -13,7 +13,7 @@ VIEWS: dict[str, tuple[str, str]] = {
     "panels": ("loam.ui.views.panels_view", "PanelsView"),
     "layout": ("loam.ui.views.layout_view", "LayoutView"),
     "read": ("loam.ui.views.read.view", "ReadView"),
-    "judge": ("loam.ui.views.judge_view", "JudgeView"),
+    "judge": ("loam.ui.views.judge.view", "JudgeView"),
     "bring_in": ("loam.ui.views.bring_in.view", "BringInView"),
     "copies": ("loam.ui.views.copies_view", "CopiesView"),
     "settings": ("loam.ui.views.settings_view", "SettingsView"),

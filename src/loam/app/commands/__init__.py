@@ -3,6 +3,7 @@
 from loam.app.commands.base import Act
 from loam.app.commands.combinations import AddCombination, EditCombination, PutCombinationAway
 from loam.app.commands.layout import Assign, Placement
+from loam.app.commands.matters import SetMatters
 from loam.app.commands.panels import AddPanel, EditPanel, PutPanelAway
 from loam.app.commands.readings import StrikeReadings, TakeReadings, take_reading
 from loam.app.commands.trials import AddTrial, CopyTrial, EditTrial, PutTrialAway, TakeInTrial
@@ -21,6 +22,7 @@ __all__ = [
     "PutCombinationAway",
     "PutPanelAway",
     "PutTrialAway",
+    "SetMatters",
     "StrikeReadings",
     "TakeInTrial",
     "TakeReadings",

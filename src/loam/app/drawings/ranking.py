@@ -1,92 +1,177 @@
-"""Where the columns, rows and figures of a ranking lie, and what lies at a point."""
+"""Where the panels, swatches and bars of a ranking lie, and what lies at a point."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
 
 from loam.app.drawings.rect import Rect
-from loam.app.presenters.judging import Column, RankingPicture
+from loam.app.presenters.ranking import RankingPicture, Strip
 
-GAP, HEAD, FOOT = 12.0, 40.0, 40.0
-MOST_PITCH, EDGE, INSET = 112.0, 14.0, 16.0
+GAP, FOOT, EDGE = 10.0, 44.0, 14.0
+SIZES = (66.0, 62.0, 58.0, 54.0, 50.0, 46.0, 42.0, 38.0, 34.0, 30.0, 26.0, 22.0, 18.0, 14.0, 10.0)
+BAR, BETWEEN, TOP = 7.0, 5.0, 9.0
+LEAST_GUTTER, MOST_GUTTER = 64.0, 150.0
+HANDLE = 7.0
 Key = tuple[str, str]
 
 
 @dataclass(frozen=True)
-class ColumnPlace:
-    """One hardness class: its sheet, its plot, and the scale of its axis.
+class StripPlace:
+    """One hardness class: its panel, the plot on it, and its swatches.
 
     Attributes
     ----------
-    pitch : float
-        Height of a row.
-    low, scale : float
-        Value at the plot's left edge, and pixels a unit.
+    size : float
+        Side of a swatch.
+    swatches : dict
+        Square of each combination.
+    bars : dict
+        Interval of each combination, below its square.
     """
 
-    column: Column
-    sheet: Rect
+    strip: Strip
+    panel: Rect
     plot: Rect
-    pitch: float
+    size: float
     low: float
     scale: float
+    swatches: dict[str, Rect]
+    bars: dict[str, Rect]
 
-    def x(self, value: float) -> float:
-        """Return where a value lies."""
-        return self.plot.x + (value - self.low) * self.scale
+    def x(self, place: float) -> float:
+        """Return where a place of the axis lies."""
+        return self.plot.x + (place - self.low) * self.scale
 
-    def row(self, at: int) -> Rect:
-        """Return where a row lies, counted from 0."""
-        top = self.plot.y + at * self.pitch
-        return Rect(self.sheet.x + EDGE, top, self.sheet.width - EDGE - 6, self.pitch)
+    def place(self, x: float) -> float:
+        """Return the place of the axis at a point."""
+        return self.low + (x - self.plot.x) / self.scale
 
-    def figure(self, at: int) -> Rect:
-        """Return where the bar and the figure of a row lie."""
-        row, place = self.column.rows[at], self.row(at)
-        left, right = self.x(row.low) - 24, self.x(row.high) + 24
-        return Rect(left, place.y, right - left, place.height)
-
-
-def columns(area: Rect, picture: RankingPicture) -> list[tuple[Column, Rect, float]]:
-    """Return each hardness class with its sheet and the height of its rows."""
-    count = max(len(picture.columns), 1)
-    width = (area.width - GAP * (count - 1)) / count
-    lines = max((len(c.rows) + len(c.untested) for c in picture.columns), default=1)
-    pitch = min(MOST_PITCH, (area.height - HEAD - FOOT) / max(lines, 1))
-    return [
-        (column, Rect(area.x + i * (width + GAP), area.y, width, area.height), pitch)
-        for i, column in enumerate(picture.columns)
-    ]
+    @property
+    def band(self) -> Rect:
+        """What does not matter, left of the leader."""
+        left, right = self.x(self.strip.edge), self.x(self.strip.swatches[0].place)
+        left = max(left, self.plot.x)
+        return Rect(left, self.panel.y, max(right - left, 0.0), self.panel.height)
 
 
-def place_column(
-    column: Column, sheet: Rect, pitch: float, names: float, picture: RankingPicture
-) -> ColumnPlace:
-    """Place a column's plot; ``names`` is the room that codes and marks take at its left."""
-    left = sheet.x + 20 + names + INSET
-    width = max(sheet.right - INSET - left, 10.0)
-    plot = Rect(left, sheet.y + HEAD, width, sheet.height - HEAD - FOOT)
-    low, high, _ = picture.axis
-    return ColumnPlace(column, sheet, plot, pitch, low, width / max(high - low, 1e-9))
+def gutter_of(width: float) -> float:
+    """Return the room for words at the left of a panel."""
+    return min(max(0.16 * width, LEAST_GUTTER), MOST_GUTTER)
+
+
+def strip_places(area: Rect, picture: RankingPicture) -> list[StripPlace]:
+    """Lay the panels out one below the other, their swatches as large as they can be."""
+    count = max(len(picture.strips), 1)
+    height = (area.height - FOOT - GAP * (count - 1)) / count
+    gutter = gutter_of(area.width)
+    low, high = picture.window
+    plots = []
+    for i in range(count):
+        panel = Rect(area.x, area.y + i * (height + GAP), area.width, height)
+        plots.append((panel, Rect(area.x + gutter, panel.y, area.width - gutter - EDGE, height)))
+    size, lanes = SIZES[-1], [_lanes(s, p[1], SIZES[-1], picture.window, loose=True)
+                              for s, p in zip(picture.strips, plots, strict=False)]  # fmt: skip
+    for size in SIZES:
+        found = [
+            _lanes(s, p[1], size, picture.window, loose=False)
+            for s, p in zip(picture.strips, plots, strict=False)
+        ]
+        if all(f is not None for f in found):
+            lanes = found
+            break
+    places = []
+    for strip, (panel, plot), own in zip(picture.strips, plots, lanes, strict=False):
+        assert own is not None
+        scale = _inner(plot, size).width / (high - low)
+        at = _inner(plot, size)
+        swatches, bars = {}, {}
+        for s in strip.swatches:
+            box = own[s.combination]
+            swatches[s.combination] = box
+            left, right = at.x + (s.low - low) * scale, at.x + (s.high - low) * scale
+            left, right = max(left, plot.x - 4), min(right, plot.right + 4)
+            if s.parked:
+                left, right = box.x, box.right
+            bars[s.combination] = Rect(left, box.bottom + 2, max(right - left, 2.0), BAR - 2)
+        places.append(StripPlace(strip, panel, at, size, low, scale, swatches, bars))
+    return places
+
+
+def _inner(plot: Rect, size: float) -> Rect:
+    """Leave half a swatch free at the right, so that none hangs over."""
+    return Rect(plot.x + 4, plot.y, max(plot.width - 4 - 0.5 * size, 10.0), plot.height)
+
+
+def _lanes(
+    strip: Strip, plot: Rect, size: float, window: tuple[float, float], *, loose: bool
+) -> dict[str, Rect] | None:
+    """Put swatches of a size into lanes where none covers another; None when they do not fit.
+
+    With ``loose`` they are put where they cover least.
+    """
+    each = size + BAR + BETWEEN
+    lanes = int((plot.height - TOP) // each)
+    if lanes < 1:
+        if not loose:
+            return None
+        lanes = 1
+    at = _inner(plot, size)
+    scale = at.width / (window[1] - window[0])
+    taken: list[list[tuple[float, float]]] = [[] for _ in range(lanes)]
+    boxes = {}
+    parked_at = plot.x + 2
+    for s in strip.swatches:
+        middle = at.x + (s.place - window[0]) * scale
+        if s.parked:
+            middle = parked_at + size / 2
+        left = min(max(middle - size / 2, plot.x), plot.right + EDGE - size - 3)
+        lane = _free(taken, left - 3, left + size + 3)
+        while lane is None and s.parked and left + size < plot.x + 0.5 * plot.width:
+            left += size + 6  # a queue at the left end
+            lane = _free(taken, left - 3, left + size + 3)
+        if lane is None:
+            if not loose:
+                return None
+            lane = min(range(lanes), key=lambda i: len(taken[i]))
+        taken[lane].append((left - 3, left + size + 3))
+        boxes[s.combination] = Rect(left, plot.y + TOP + lane * each, size, size)
+    return boxes
+
+
+def _free(taken: list[list[tuple[float, float]]], left: float, right: float) -> int | None:
+    for lane, own in enumerate(taken):
+        if all(right <= a or left >= b for a, b in own):
+            return lane
+    return None
 
 
 @dataclass
 class RankingPlaces:
-    """Where the rows and their figures came to lie, by hardness and combination."""
+    """Where the swatches came to lie, by hardness and combination; and the panels."""
 
-    rows: dict[Key, Rect] = field(default_factory=dict)
-    figures: dict[Key, Rect] = field(default_factory=dict)
+    swatches: dict[Key, Rect] = field(default_factory=dict)
+    strips: list[StripPlace] = field(default_factory=list)
 
-    def add(self, place: ColumnPlace) -> None:
-        """Note the rows of a column."""
-        for i, row in enumerate(place.column.rows):
-            key = (place.column.hardness, row.combination)
-            self.rows[key], self.figures[key] = place.row(i), place.figure(i)
+    def add(self, place: StripPlace) -> None:
+        """Note the swatches of a panel."""
+        self.strips.append(place)
+        for name, box in place.swatches.items():
+            bar = place.bars[name]
+            self.swatches[place.strip.hardness, name] = Rect(
+                box.x, box.y, box.width, bar.bottom - box.y
+            )
 
     def at(self, x: float, y: float) -> Key | None:
-        """Return the row at a point."""
-        return next((key for key, box in self.rows.items() if box.holds(x, y)), None)
+        """Return the swatch at a point; where two lie over each other the one nearer."""
+        held = [(k, b) for k, b in self.swatches.items() if b.holds(x, y)]
+        if not held:
+            return None
+        return min(held, key=lambda kb: abs(kb[1].middle[0] - x) + abs(kb[1].middle[1] - y))[0]
 
-    def figure_at(self, x: float, y: float) -> Key | None:
-        """Return the row whose figure lies at a point."""
-        return next((key for key, box in self.figures.items() if box.holds(x, y)), None)
+    def handle_at(self, x: float, y: float) -> StripPlace | None:
+        """Return the panel whose edge of what does not matter lies at a point."""
+        for place in self.strips:
+            inside = place.panel.y <= y <= place.panel.bottom + GAP
+            if inside and abs(place.x(place.strip.edge) - x) <= HANDLE:
+                return place
+        return None

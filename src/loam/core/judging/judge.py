@@ -18,7 +18,6 @@ from loam.core.scale import Scale, scale_for, step_of
 from loam.core.stats.pooling import draw_class, places
 from loam.core.stats.reduce import FloatArray, IntArray
 from loam.core.stats.robust import repeat_sd
-from loam.core.verdicts import OPEN, Comparison, compare_draws
 
 LIMIT_FACTOR = 2.8
 MOST_PAIRED = 400
@@ -115,35 +114,27 @@ class _Classes:
         merit = sign * drawn.pooled.mean(axis=0)
         lead = int(np.lexsort((merit, placed.p_best))[-1])
         order = [lead, *(int(i) for i in np.argsort(-merit, kind="stable") if i != lead)]
-        versus = {
-            i: compare_draws(
-                names[lead], names[i], drawn.pooled[:, lead] - drawn.pooled[:, i], self.delta, sign
-            )
-            for i in order[1:]
-        }
         figures = self._figures(drawn.plain + self._common_shift(rng, drawn.plain), drawn.pooled)
         sizes = self._sizes(groups)
         standings = tuple(
             Standing(
                 names[i], figures[i], float(placed.p_best[i]), float(placed.expected[i]),
-                (int(placed.low[i]), int(placed.high[i])),
-                versus[i].verdict if i in versus else "", *sizes[i],
+                (int(placed.low[i]), int(placed.high[i])), "", *sizes[i],
             )
             for i in order
         )  # fmt: skip
-        rival = next((i for i in order[1:] if versus[i].verdict == OPEN), None)
         return ClassJudgement(
             data.hardness.names[h],
             standings,
             tuple(n for n in data.combination.names if n not in names),
             self._panels(h),
             self._apart(h, list(at), names),
-            None if rival is None else self._to_settle(versus[rival], sizes[lead], sizes[rival]),
+            None,
             self.delta,
             sign,
             drawn.pooled,
             {name: i for i, name in enumerate(names)},
-        )
+        ).decided(self.delta)
 
     def _panels(self, h: int) -> int:
         panels = self.data.factors.get("panel")
@@ -203,20 +194,6 @@ class _Classes:
             for j in range(i + 1, len(names))
             if own[i] != own[j]
         )
-
-    def _to_settle(self, c: Comparison, a: tuple[int, int], b: tuple[int, int]) -> int | None:
-        """Say about how many cells more of both would show a lead, or that none matters.
-
-        The interval shrinks with the root of the cells; a rough guide, and said as one.
-        """
-        if c.estimate is None or c.low is None or c.high is None:
-            return None
-        target = max(abs(c.estimate), self.delta - abs(c.estimate))
-        if target <= 0.0:
-            return None
-        cells = 2.0 / (1.0 / a[0] + 1.0 / b[0])
-        more = cells * ((0.5 * (c.high - c.low) / target) ** 2 - 1.0)
-        return max(1, math.ceil(min(more, 1e6)))
 
 
 def _figures_of(f: list[float], *, moved: bool) -> Figures:

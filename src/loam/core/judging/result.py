@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from loam.core.matter import Matters
 from loam.core.prior import Prior, Priors, learnt
 from loam.core.scale import Scale
 from loam.core.stats.reduce import FloatArray
-from loam.core.verdicts import Comparison, compare_draws
+from loam.core.verdicts import OPEN, Comparison, compare_draws
 
 
 @dataclass(frozen=True)
@@ -98,6 +99,21 @@ class ClassJudgement:
     draws: FloatArray = field(repr=False, compare=False)
     columns: Mapping[str, int] = field(repr=False)
 
+    def decided(self, delta: float) -> ClassJudgement:
+        """Return the class with the leader's verdicts for another difference that matters.
+
+        Chances and ranks stay: they do not rest on what matters.
+        """
+        found = replace(self, delta=delta, cells_to_settle=None)
+        lead = self.leader.combination
+        standings, settle = [self.standings[0]], None
+        for s in self.standings[1:]:
+            c = found.compare(lead, s.combination)
+            standings.append(replace(s, relation=c.verdict))
+            if c.verdict == OPEN and settle is None:
+                settle = _to_settle(c, delta, self.leader.cells, s.cells)
+        return replace(found, standings=tuple(standings), cells_to_settle=settle)
+
     @property
     def leader(self) -> Standing:
         """The combination with the largest chance to be best."""
@@ -122,6 +138,20 @@ class ClassJudgement:
         """
         d = self.draws[:, self.columns[a]] - self.draws[:, self.columns[b]]
         return compare_draws(a, b, d, self.delta, self.sign)
+
+
+def _to_settle(c: Comparison, delta: float, a: int, b: int) -> int | None:
+    """Say about how many cells more of both would show a lead, or that none matters.
+
+    The interval shrinks with the root of the cells; a rough guide, and said as one.
+    """
+    if c.estimate is None or c.low is None or c.high is None:
+        return None
+    target = max(abs(c.estimate), delta - abs(c.estimate))
+    if target <= 0.0:
+        return None
+    more = 2.0 / (1.0 / a + 1.0 / b) * ((0.5 * (c.high - c.low) / target) ** 2 - 1.0)
+    return max(1, math.ceil(min(more, 1e6)))
 
 
 @dataclass(frozen=True)
@@ -163,6 +193,11 @@ class TrialJudgement:
     cells: int
     readings: int
     levels: Mapping[str, int]
+
+    def with_matters(self, chosen: Matters) -> TrialJudgement:
+        """Return the judgement for another difference that matters, from the same draws."""
+        classes = tuple(c.decided(chosen.on_scale) for c in self.classes)
+        return replace(self, matters=chosen, classes=classes)
 
     def on(self, hardness: str) -> ClassJudgement | None:
         """Return what is said of a hardness class; None when nothing was read there."""

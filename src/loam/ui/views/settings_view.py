@@ -66,7 +66,7 @@ class _Ruler(QWidget):
 
 
 def _step(span: float) -> float:
-    from loam.app.presenters.judging import ticks
+    from loam.app.presenters.axis import ticks
 
     return ticks(0.0, span, 8)[2]
 

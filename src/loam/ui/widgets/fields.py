@@ -23,6 +23,11 @@ from loam.ui.theme import look
 from loam.ui.theme.look import paint_caret, tip
 
 
+def unbroken(text: str) -> str:
+    """Keep a figure and its sign of percentage on one line."""
+    return text.replace(" %", "\u00a0%")
+
+
 def words(
     text: str, role: str = "", parent: QWidget | None = None, *, wrap: bool = False
 ) -> QLabel:

@@ -1,27 +1,39 @@
-"""The ranking on screen: choose a row by click or arrow keys, open it with Enter."""
+"""The ranking on screen: choose a swatch by click or arrows, open it with Enter, drag the strip.
+
+Left and right go along a panel from swatch to swatch; up and down follow a combination to the
+next hardness. The edge of the pale strip is dragged to say what matters.
+"""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from collections.abc import Mapping
 
-from loam.app.drawings.ranking import RankingPlaces
-from loam.app.presenters.judging import RankingPicture, spoken
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+
+from loam.app.drawings.ranking import RankingPlaces, StripPlace
+from loam.app.drawings.reflection import Light
+from loam.app.presenters.ranking import RankingPicture, spoken
 from loam.core.trial import Combination
 from loam.ui.theme import look
-from loam.ui.theme.look import LEAD
+from loam.ui.theme.look import LEAD, tip
 from loam.ui.widgets.ranking_painter import draw_ranking
+
+Key = tuple[str, str]
 
 
 class RankingChart(QWidget):
     """Shows a `RankingPicture`.
 
     ``row_chosen`` carries hardness and combination; ``row_opened`` too, on Enter or double click.
+    ``edge_dragged`` carries how far behind the leader the edge of the strip was dragged, on the
+    scale, and whether it was let go.
     """
 
     row_chosen = pyqtSignal(str, str)
     row_opened = pyqtSignal(str, str)
+    edge_dragged = pyqtSignal(float, bool)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -31,43 +43,45 @@ class RankingChart(QWidget):
         self.setAccessibleName("ranking by hardness")
         self.setMouseTracking(True)
         self.picture: RankingPicture | None = None
-        self.combinations: dict[str, Combination] = {}
-        self.chosen: tuple[str, str] | None = None
+        self.combinations: Mapping[str, Combination] = {}
+        self.lights: Mapping[Key, Light] = {}
+        self.paints: Mapping[str, str] = {}
+        self.chosen: Key | None = None
         self.waiting = ""
-        self.paints: dict[str, str] = {}
         self.layout_drawn = RankingPlaces()
+        self._dragged: StripPlace | None = None
         look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(900, 420)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(420, 180)
+        return QSize(420, 220)
 
     def show_ranking(
         self,
         picture: RankingPicture | None,
-        combinations: dict[str, Combination],
+        combinations: Mapping[str, Combination],
         waiting: str = "",
-        paints: dict[str, str] | None = None,
+        paints: Mapping[str, str] | None = None,
+        lights: Mapping[Key, Light] | None = None,
     ) -> None:
         """Show a ranking, or what is waited for."""
         self.picture, self.combinations, self.waiting = picture, combinations, waiting
-        self.paints = paints or {}
+        self.paints, self.lights = paints or {}, lights or {}
         if picture is not None:
             keys = self.keys()
-            if self.chosen not in keys:
-                self.chosen = keys[-1] if keys else None
-                last = picture.columns[-1]
-                self.chosen = (last.hardness, last.rows[0].combination)
+            if self.chosen not in keys and picture.strips:
+                last = picture.strips[-1]
+                self.chosen = (last.hardness, last.swatches[0].combination)
             self.setAccessibleDescription(spoken(picture))
         self.update()
 
-    def keys(self) -> list[tuple[str, str]]:
-        """Return every row, column by column."""
+    def keys(self) -> list[Key]:
+        """Return every swatch, panel by panel, the leader first."""
         if self.picture is None:
             return []
-        return [(c.hardness, r.combination) for c in self.picture.columns for r in c.rows]
+        return [(s.hardness, w.combination) for s in self.picture.strips for w in s.swatches]
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -87,33 +101,65 @@ class RankingChart(QWidget):
             self.chosen,
             focus=self.hasFocus(),
             paints=self.paints,
+            lights=self.lights,
         )
 
     def choose(self, hardness: str, combination: str) -> None:
-        """Choose a row."""
+        """Choose a swatch."""
         self.chosen = (hardness, combination)
         self.update()
         self.row_chosen.emit(hardness, combination)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        key = self._at(event)
-        if key is None or event is None:
+        if event is None:
             return
-        self.choose(*key)
-        if self.layout_drawn.figure_at(event.position().x(), event.position().y()) == key:
-            self.row_opened.emit(*key)
+        key = self._at(event)
+        if key is not None:
+            self.choose(*key)
+            return
+        where = event.position()
+        self._dragged = self.layout_drawn.handle_at(where.x(), where.y())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        where = event.position() if event is not None else None
-        over = where is not None and self.layout_drawn.figure_at(where.x(), where.y()) is not None
-        self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
+        if event is None:
+            return
+        where = event.position()
+        if self._dragged is not None:
+            self._drag(where.x(), done=False)
+            return
+        shape = Qt.CursorShape.ArrowCursor
+        if self.layout_drawn.at(where.x(), where.y()) is not None:
+            shape = Qt.CursorShape.PointingHandCursor
+        elif self.layout_drawn.handle_at(where.x(), where.y()) is not None:
+            shape = Qt.CursorShape.SizeHorCursor
+        self.setCursor(shape)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._dragged is not None:
+            self._drag(event.position().x(), done=True)
+            self._dragged = None
+
+    def _drag(self, x: float, *, done: bool) -> None:
+        place = self._dragged
+        assert place is not None
+        behind = place.strip.swatches[0].place - place.place(max(x, place.plot.x))
+        self.edge_dragged.emit(max(behind, 0.0), done)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         key = self._at(event)
         if key is not None:
             self.row_opened.emit(*key)
 
-    def _at(self, event: QMouseEvent | None) -> tuple[str, str] | None:
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            key = self.layout_drawn.at(event.pos().x(), event.pos().y())
+            strip = self.picture.strip(key[0]) if key and self.picture else None
+            swatch = strip.swatch(key[1]) if strip and key else None
+            QToolTip.showText(event.globalPos(), tip(swatch.told) if swatch else "", self)
+            return True
+        return super().event(event)
+
+    def _at(self, event: QMouseEvent | None) -> Key | None:
         if event is None:
             return None
         return self.layout_drawn.at(event.position().x(), event.position().y())
@@ -121,41 +167,41 @@ class RankingChart(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        keys = self.keys()
-        if not keys or self.picture is None:
+        if not self.keys() or self.picture is None:
             super().keyPressEvent(event)
             return
         key = event.key()
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.chosen:
             self.row_opened.emit(*self.chosen)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self._along(-1 if key == Qt.Key.Key_Up else 1)
+            self._across(-1 if key == Qt.Key.Key_Up else 1)
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
-            self._across(-1 if key == Qt.Key.Key_Left else 1)
+            self._along(-1 if key == Qt.Key.Key_Left else 1)
         else:
             super().keyPressEvent(event)
 
-    def _place(self) -> tuple[int, int]:
+    def _ordered(self, strip_at: int) -> list[str]:
+        """Return the combinations of a panel from left to right."""
         assert self.picture is not None
-        for i, column in enumerate(self.picture.columns):
-            for j, row in enumerate(column.rows):
-                if (column.hardness, row.combination) == self.chosen:
-                    return i, j
-        return 0, 0
+        swatches = self.picture.strips[strip_at].swatches
+        return [s.combination for s in sorted(swatches, key=lambda s: s.place)]
+
+    def _strip_at(self) -> int:
+        assert self.picture is not None
+        hardness = self.chosen[0] if self.chosen else ""
+        return next((i for i, s in enumerate(self.picture.strips) if s.hardness == hardness), 0)
 
     def _along(self, step: int) -> None:
+        i = self._strip_at()
+        names = self._ordered(i)
+        at = names.index(self.chosen[1]) if self.chosen and self.chosen[1] in names else 0
         assert self.picture is not None
-        i, j = self._place()
-        rows = self.picture.columns[i].rows
-        j = min(max(j + step, 0), len(rows) - 1)
-        self.choose(self.picture.columns[i].hardness, rows[j].combination)
+        self.choose(self.picture.strips[i].hardness, names[min(max(at + step, 0), len(names) - 1)])
 
     def _across(self, step: int) -> None:
         assert self.picture is not None
-        i, j = self._place()
-        i = min(max(i + step, 0), len(self.picture.columns) - 1)
-        column = self.picture.columns[i]
-        names = [r.combination for r in column.rows]
+        i = min(max(self._strip_at() + step, 0), len(self.picture.strips) - 1)
+        strip = self.picture.strips[i]
         same = self.chosen[1] if self.chosen else ""
-        name = same if same in names else names[min(j, len(names) - 1)]
-        self.choose(column.hardness, name)
+        found = strip.swatch(same) or strip.swatches[0]
+        self.choose(strip.hardness, found.combination)

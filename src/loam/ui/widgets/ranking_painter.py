@@ -1,39 +1,50 @@
-"""The ranking as drawn: a column a hardness, a row a combination, one axis for all.
+"""The ranking as drawn: each hardness a panel, each combination a swatch that reflects a lamp.
 
 ``draw_ranking(painter, rect, picture)`` serves the screen, PNG, SVG and PDF alike.
 """
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from functools import lru_cache
+from itertools import pairwise
+
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from loam.app.drawings import Rect
-from loam.app.drawings.ranking import HEAD, RankingPlaces, columns, place_column
-from loam.app.presenters.judging import Column, RankingPicture, Row
+from loam.app.drawings.ranking import FOOT, GAP, RankingPlaces, StripPlace, gutter_of, strip_places
+from loam.app.drawings.reflection import Light, reflection
+from loam.app.presenters.ranking import RankingPicture, Swatch
 from loam.core.trial import Combination
-from loam.core.units import fixed
+from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, NOT_COMPARABLE, OPEN
+from loam.core.words.verdict import RELATION_WORDS
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, LEAD, SMALL
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
 from loam.ui.widgets.panel_painter import short_code
 from loam.ui.widgets.tape import paint_tape
 
-TAPE = 9.0
-LEAST_PITCH = 11.0
+Key = tuple[str, str]
+LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+CENTRE = Qt.AlignmentFlag.AlignCenter
+LEAST_LETTER = 16.0
 
 
 def draw_ranking(
     painter: QPainter,
     area: QRectF,
     picture: RankingPicture,
-    combinations: dict[str, Combination],
-    chosen: tuple[str, str] | None = None,
+    combinations: Mapping[str, Combination],
+    chosen: Key | None = None,
     *,
     focus: bool = False,
-    paints: dict[str, str] | None = None,
+    paints: Mapping[str, str] | None = None,
+    lights: Mapping[Key, Light] | None = None,
 ) -> RankingPlaces:
-    """Draw the ranking and return where its rows lie.
+    """Draw the ranking and return where its swatches lie.
 
     Parameters
     ----------
@@ -41,203 +52,365 @@ def draw_ranking(
         Hardness and combination that are looked at.
     focus : bool
         Whether the keyboard is here.
-    paints : dict, optional
+    paints : mapping, optional
         Name of the paint of a hardness, where its panels share one.
+    lights : mapping, optional
+        What each combination reflects, by hardness and combination.
     """
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     places = RankingPlaces()
     box = Rect(area.x(), area.y(), area.width(), area.height())
-    for column, sheet, pitch in columns(box, picture):
-        drawn = _Column(painter, sheet, picture, column, combinations, pitch)
-        drawn.paint = (paints or {}).get(column.hardness, "")
-        places.add(drawn.place)
-        drawn.draw(chosen, focus=focus)
+    for place in strip_places(box, picture):
+        places.add(place)
+        _Panel(painter, picture, place, combinations, lights or {}).draw(
+            chosen, (paints or {}).get(place.strip.hardness, ""), focus=focus
+        )
+    if chosen is not None:
+        _follow(painter, places, chosen[1])
+    if places.strips:
+        _axis(painter, area, picture, places.strips[-1])
     painter.restore()
     return places
 
 
-class _Column:
-    """One hardness class on its sheet."""
+class _Panel:
+    """One hardness class as a panel seen wide."""
 
     def __init__(
         self,
         painter: QPainter,
-        sheet: Rect,
         picture: RankingPicture,
-        column: Column,
-        combinations: dict[str, Combination],
-        pitch: float,
+        place: StripPlace,
+        combinations: Mapping[str, Combination],
+        lights: Mapping[Key, Light],
     ) -> None:
-        self.p, self.picture, self.column = painter, picture, column
-        self.combinations, self.pitch = combinations, pitch
-        self.paint = ""
-        names = [r.combination for c in picture.columns for r in c.rows]
-        wide = QFontMetricsF(look.figures(LEAD, bold=True))
-        most = max(60.0, 0.3 * sheet.width)
-        self.code_width = min(max(wide.horizontalAdvance(n) for n in names), most) + 8
-        stages = max((len(c.stages) for c in combinations.values()), default=1)
-        self.mark_row = max(
-            0.0, min(17.0, 13.0 if pitch < 90 else 17.0, (pitch - 14) / max(stages * 1.18, 1))
-        )
-        room = sheet.width * 0.37 - self.code_width - 20
-        self.mark_row = min(self.mark_row, room / ROW_ASPECT)
-        if self.mark_row < 6:
-            self.mark_row = 0.0
-        marks = self.mark_row * ROW_ASPECT + 8 if self.mark_row else 0.0
-        self.place = place_column(column, sheet, pitch, self.code_width + marks, picture)
-        self.sheet, self.plot = QRectF(*sheet), QRectF(*self.place.plot)
-        self.x = self.place.x
+        self.p, self.picture, self.place = painter, picture, place
+        self.combinations, self.lights = combinations, lights
 
-    def draw(self, chosen: tuple[str, str] | None, *, focus: bool) -> None:
-        """Draw the column."""
-        p, sheet, column = self.p, self.sheet, self.column
-        p.fillRect(sheet, look.sheet)
-        left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-        p.setPen(look.ink)
-        p.setFont(look.words(LEAD, bold=True))
-        head = QRectF(sheet.left() + 14, sheet.top() + 4, sheet.width() - 28, HEAD - 8)
-        p.drawText(head, left, column.hardness.capitalize())
-        used = p.fontMetrics().horizontalAdvance(column.hardness.capitalize()) + 8
-        p.setPen(look.quiet)
-        p.setFont(look.words(SMALL))
-        panels = f"{column.panels} panel{'' if column.panels == 1 else 's'}"
-        words = f"{self.paint} · {panels}" if self.paint else panels
-        if used + p.fontMetrics().horizontalAdvance(words) > head.width():
-            words = panels
-        p.drawText(head.adjusted(used, 1, 0, 0), left, words)
-        self._grid()
-        self._tie()
-        for i, row in enumerate(column.rows):
-            area = QRectF(*self.place.row(i))
-            key = (column.hardness, row.combination)
-            self._row(row, area, key == chosen, chosen is not None and row.combination == chosen[1])
-            if key == chosen and focus:
-                p.setPen(QPen(look.strong, 2))
-                p.setBrush(Qt.BrushStyle.NoBrush)
-                p.drawRect(area.adjusted(1, 1, -1, -1))
-        self._untested()
+    def draw(self, chosen: Key | None, paint: str, *, focus: bool) -> None:
+        """Draw the panel with its swatches."""
+        p, place = self.p, self.place
+        panel = QRectF(*place.panel)
+        p.fillRect(panel, look.panel)
+        p.setPen(QPen(_alpha(look.on_panel, 0.13), 1))
+        for at, _ in self.picture.marks:
+            x = place.x(at)
+            if place.plot.x <= x:
+                p.drawLine(QPointF(x, panel.top()), QPointF(x, panel.bottom()))
+        self._ends()
+        self._band()
+        self._words(paint)
+        own = None
+        for swatch in place.strip.swatches:
+            key = (place.strip.hardness, swatch.combination)
+            if key == chosen:
+                own = swatch
+            self._swatch(swatch, same=chosen is not None and swatch.combination == chosen[1])
+        if own is not None:
+            box = QRectF(*place.swatches[own.combination])
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(QPen(look.edge if look.lights_out else look.tape, 3))
+            p.drawRect(box.adjusted(-3, -3, 3, 3))
+            if focus:
+                p.setPen(QPen(look.on_panel, 1, Qt.PenStyle.DotLine))
+                p.drawRect(box.adjusted(-6, -6, 6, 6))
 
-    def _grid(self) -> None:
-        p = self.p
-        low, high, step = self.picture.axis
-        bottom = self.plot.bottom()
-        near, far = self.column.band
-        band = QRectF(self.x(near), self.plot.top(), self.x(far) - self.x(near), self.plot.height())
-        p.fillRect(band, look.band)
-        if look.lights_out:
-            p.setPen(QPen(look.edge, 1, Qt.PenStyle.DashLine))
-            for x in (band.left(), band.right()):
-                p.drawLine(QPointF(x, band.top()), QPointF(x, band.bottom()))
-        p.setFont(look.figures(SMALL - 1))
-        decimals = next((d for d in range(7) if round(step, d) == round(step, 9)), 6)
-        count = round((high - low) / step)
-        skip = 2 if self.plot.width() / max(count, 1) < 30 else 1
-        for i in range(count + 1):
-            value = low + i * step
-            x = self.x(value)
-            p.setPen(QPen(look.line, 1))
-            p.drawLine(QPointF(x, self.plot.top()), QPointF(x, bottom))
-            if i % skip == 0:
-                p.setPen(look.quiet)
-                label = QRectF(x - 30, bottom + 2, 60, 16)
-                p.drawText(label, Qt.AlignmentFlag.AlignCenter, fixed(value, decimals))
-        p.setFont(look.words(SMALL))
-        p.setPen(look.quiet)
-        unit = QRectF(self.sheet.left(), bottom + 18, self.sheet.width() - 14, 18)
-        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        p.drawText(unit, right, f"{self.picture.label}, {self.picture.unit}")
+    def _ends(self) -> None:
+        """A wall where the measurand ends: nothing can lie beyond."""
+        for end in self.picture.ends:
+            if end is None:
+                continue
+            x = self.place.x(end)
+            self.p.setPen(QPen(look.quiet_on_panel, 2))
+            panel = self.place.panel
+            self.p.drawLine(QPointF(x, panel.y), QPointF(x, panel.bottom))
 
-    def _tie(self) -> None:
-        """Bind what cannot be told apart: whole tape when equal, a dashed strip when open."""
-        best = sum(r.in_best for r in self.column.rows)
-        if best < 2:
+    def _band(self) -> None:
+        p, band = self.p, QRectF(*self.place.band)
+        if len(self.place.strip.swatches) < 2:
             return
-        strip = QRectF(self.sheet.left() + 3, self.plot.top() + 6, TAPE, best * self.pitch - 12)
-        if self.column.tie == "equal":
-            paint_tape(self.p, strip, seed=7, torn="bottom", depth=4)
-            return
-        y, piece = strip.top(), 9.0
-        while y < strip.bottom():
-            height = min(piece, strip.bottom() - y)
-            piece_of = QRectF(strip.left(), y, TAPE, height)
-            self.p.fillRect(piece_of, look.tape)
-            self.p.setPen(QPen(look.edge, 1))
-            self.p.drawRect(piece_of.adjusted(0, 0, -1, -1))
-            y += piece + 5
-        self.p.setBrush(Qt.BrushStyle.NoBrush)
+        p.fillRect(band, _alpha(look.tape, 0.30 if not look.lights_out else 0.75))
+        edge = QPen(look.edge if look.lights_out else look.tape, 1.6, Qt.PenStyle.DashLine)
+        p.setPen(edge)
+        p.drawLine(band.topLeft(), band.bottomLeft())
+        grip = QRectF(band.left() - 6, band.bottom(), 12, GAP - 1)
+        paint_tape(p, grip, seed=3, torn="bottom", depth=3)
 
-    def _row(self, row: Row, area: QRectF, chosen: bool, same: bool) -> None:
-        p = self.p
-        if self.pitch < LEAST_PITCH and not same:  # no room for words: the bar alone
-            y = area.center().y()
-            p.setPen(QPen(look.ink if row.in_best else look.quiet, 1))
-            p.drawLine(QPointF(self.x(row.low), y), QPointF(self.x(row.high), y))
-            return
-        ink = look.ink if row.in_best else look.quiet
-        if same:
-            p.setOpacity(1.0 if chosen else 0.55)
-            p.fillRect(area.adjusted(0, 2, 0, -2), look.band)
-            p.setOpacity(1.0)
-            self._band_again(area)
-        left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-        p.setPen(look.strong if same else ink)
-        p.setFont(look.figures(LEAD, bold=True))
-        p.drawText(
-            QRectF(area.left() + 8, area.top(), self.code_width, area.height()),
-            left,
-            short_code(p, row.combination, self.code_width - 6),
-        )
-        combination = self.combinations.get(row.combination)
-        if combination is not None and self.mark_row:
-            _, height = mark_size(combination, self.mark_row)
-            at = QPointF(area.left() + 8 + self.code_width, area.center().y() - height / 2 + 1)
-            paint_mark(p, at, combination, self.mark_row, ink)
-        self._bar(row, area)
-
-    def _band_again(self, area: QRectF) -> None:
-        near, far = self.column.band
-        p = self.p
-        p.setPen(QPen(look.line, 1, Qt.PenStyle.DotLine))
-        for value in (near, far):
-            p.drawLine(
-                QPointF(self.x(value), area.top() + 2), QPointF(self.x(value), area.bottom() - 2)
-            )
-
-    def _bar(self, row: Row, area: QRectF) -> None:
-        p = self.p
-        ink = look.strong if row.in_best else look.quiet
-        roomy = self.pitch >= 34
-        y = area.center().y() + (9 if roomy else 0)
-        p.setPen(QPen(ink, 1.6))
-        low, high = self.x(row.low), self.x(row.high)
-        p.drawLine(QPointF(low, y), QPointF(high, y))
-        for end in (low, high):
-            p.drawLine(QPointF(end, y - 3), QPointF(end, y + 3))
-        box = QRectF(self.x(row.low50), y - 5, self.x(row.high50) - self.x(row.low50), 10)
-        p.fillRect(box, ink)
-        p.setPen(QPen(look.sheet if box.width() > 5 else look.ink, 1.4))
-        p.drawLine(QPointF(self.x(row.estimate), y - 5), QPointF(self.x(row.estimate), y + 5))
-        if not roomy:
-            return
-        p.setPen(look.ink)
-        p.setFont(look.figures(BODY))
-        width = p.fontMetrics().horizontalAdvance(row.text)
-        x = min(max(self.x(row.estimate) - width / 2, self.plot.left() - 14),
-                self.plot.right() + 14 - width)  # fmt: skip
-        p.drawText(QPointF(x, y - 13), row.text)
-
-    def _untested(self) -> None:
-        p = self.p
-        p.setPen(look.quiet)
-        p.setFont(look.words(BODY, italic=True))
-        for i, name in enumerate(self.column.untested):
-            top = self.plot.top() + (len(self.column.rows) + i) * self.pitch
-            area = QRectF(self.sheet.left() + 22, top, self.sheet.width() - 30, self.pitch)
-            flags = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-            said = f"{name} not tested on {self.column.hardness}"
+    def _words(self, paint: str) -> None:
+        p, place = self.p, self.place
+        panel = place.panel
+        room = QRectF(panel.x + 12, panel.y + 6, place.plot.x - panel.x - 16, panel.height - 10)
+        lines = [
+            (place.strip.hardness.capitalize(), look.words(LEAD, bold=True), look.on_panel),
+            (self._lead(room.width()), look.figures(LEAD - 1, bold=True), look.on_panel),
+        ]
+        panels = f"{place.strip.panels} panel{'' if place.strip.panels == 1 else 's'}"
+        for said in (paint, panels, *self._untested()):
+            if said:
+                lines.append((said, look.words(SMALL), look.quiet_on_panel))
+        y = room.top()
+        for text, font, colour in lines:
+            p.setFont(font)
             height = p.fontMetrics().height()
-            ground = QRectF(area.left(), area.center().y() - height / 2, 8, height)
-            ground.setWidth(p.fontMetrics().horizontalAdvance(said) + 8.0)
-            p.fillRect(ground, look.sheet)
-            p.drawText(area, flags, said)
+            if y + height > room.bottom():
+                break
+            p.setPen(colour)
+            cut = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(room.width()))
+            p.drawText(QRectF(room.left(), y, room.width(), height), LEFT, cut)
+            y += height
+
+    def _lead(self, room: float) -> str:
+        """Say who leads, in as many words as there is room for."""
+        said = self.place.strip.lead
+        wide = (look.width(s, LEAD - 1, bold=True, figures=True) for s in said)
+        return next((s for s, w in zip(said, wide, strict=True) if w <= room), said[-1])
+
+    def _untested(self) -> list[str]:
+        names = self.place.strip.untested
+        if not names:
+            return []
+        return [f"{', '.join(names[:4])}{' …' if len(names) > 4 else ''} not tested"]
+
+    def _swatch(self, swatch: Swatch, *, same: bool) -> None:
+        p, place = self.p, self.place
+        box = QRectF(*place.swatches[swatch.combination])
+        size = box.width()
+        behind = swatch.relation == CLEARLY_BETTER
+        if size < LEAST_LETTER:
+            self._bar(swatch, box, behind=behind)
+            p.fillRect(box, look.on_panel if not behind else look.quiet_on_panel)
+            return
+        light = self.lights.get((place.strip.hardness, swatch.combination), Light())
+        ratio = p.device().devicePixelRatioF() if p.device() is not None else 1.0
+        pixels = int(min(max(size * ratio, 24), 160))
+        p.drawImage(box, _lit(light, pixels, look.panel_cell.rgb(), _lamp().rgb()))
+        if behind:
+            p.fillRect(box, _alpha(look.panel, 0.5))
+        if swatch.relation == NOT_COMPARABLE:
+            p.fillRect(box, _hatch())
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        line = look.on_panel if not behind else look.quiet_on_panel
+        p.setPen(QPen(line, 2.0 if swatch.relation == "" else 1.0))
+        p.drawRect(box)
+        self._code(swatch, box)
+        if size >= 34:
+            self._figure(swatch, box, behind=behind)
+        self._mark(swatch, box, behind=behind)
+        self._bar(swatch, box, behind=behind and not same)
+
+    def _code(self, swatch: Swatch, box: QRectF) -> None:
+        """The letter on its tape: how much tape says how it stands to the leader."""
+        p, size = self.p, box.width()
+        high = min(max(0.29 * size, min(14.0, 0.55 * size)), 19.0)
+        font = look.figures(max(9, int(high * 0.82)), bold=True, exact=True)
+        head = QRectF(box.left() - 3, box.top() - 3, box.width() + 6, high)
+        p.setFont(font)
+        letters = swatch.combination
+        wide = p.fontMetrics().horizontalAdvance(letters) + 8.0
+        ink = look.on_tape
+        if swatch.relation in ("", EQUAL):
+            paint_tape(p, head, seed=len(letters) + 4, torn="right", depth=4)
+        elif swatch.relation == OPEN:
+            first = QRectF(head.left(), head.top(), max(0.36 * head.width(), wide), high)
+            paint_tape(p, first, seed=5, torn="right", depth=4)
+            left, piece = first.right() + 4, max(5.0, 0.13 * head.width())
+            while left + piece <= head.right() + 1:
+                paint_tape(p, QRectF(left, head.top(), piece, high), seed=6, torn="right", depth=3)
+                left += piece + 4
+        elif swatch.relation == BETTER:
+            side = min(max(wide + 10, high * 2.0), size + 4)
+            corner = QPolygonF(
+                [
+                    head.topLeft(),
+                    head.topLeft() + QPointF(side, 0),
+                    head.topLeft() + QPointF(0, side),
+                ]
+            )
+            p.setPen(QPen(look.edge, 1) if look.lights_out else Qt.PenStyle.NoPen)
+            p.setBrush(look.tape)
+            p.drawPolygon(corner)
+            p.setBrush(Qt.BrushStyle.NoBrush)
+        else:
+            ink = look.on_panel if swatch.relation != CLEARLY_BETTER else look.quiet_on_panel
+        p.setPen(ink)
+        room = QRectF(head.left() + 4, head.top(), head.width() - 6, high)
+        code = short_code(p, letters, room.width())
+        p.drawText(room, LEFT, code)
+        if swatch.relation == "" and size >= 50 and len(self.place.strip.swatches) > 1:
+            p.setFont(look.figures(max(9, int(high * 0.62)), exact=True))
+            left = room.width() - p.fontMetrics().horizontalAdvance(swatch.chance)
+            if left > wide + 2 and len(swatch.chance) < 6:
+                p.drawText(room.adjusted(0, 0, -3, 0), RIGHT, swatch.chance)
+
+    def _figure(self, swatch: Swatch, box: QRectF, *, behind: bool) -> None:
+        p = self.p
+        p.setFont(look.figures(max(9, int(min(box.width() * 0.22, 14))), exact=True))
+        p.setPen(look.quiet_on_panel if behind else look.on_panel)
+        text = f"‹ {swatch.text}" if swatch.parked else swatch.text
+        p.drawText(box.adjusted(2, 0, -4, -1), Qt.AlignmentFlag.AlignRight
+                   | Qt.AlignmentFlag.AlignBottom, text)  # fmt: skip
+
+    def _mark(self, swatch: Swatch, box: QRectF, *, behind: bool) -> None:
+        combination = self.combinations.get(swatch.combination)
+        if combination is None or box.width() < 64:
+            return
+        row = min(7.0, (box.width() - 8) / ROW_ASPECT)
+        _, height = mark_size(combination, row)
+        at = QPointF(box.left() + 4, box.bottom() - 17 - height)
+        paint_mark(self.p, at, combination, row, _alpha(look.on_panel, 0.5 if behind else 0.8))
+
+    def _bar(self, swatch: Swatch, box: QRectF, *, behind: bool) -> None:
+        """The 90 % interval for comparing, below the swatch; a tick where the mean lies."""
+        p, bar = self.p, QRectF(*self.place.bars[swatch.combination])
+        colour = look.quiet_on_panel if behind else look.on_panel
+        if swatch.parked:
+            y = bar.center().y()
+            p.setPen(QPen(colour, 1.4))
+            p.drawLine(QPointF(box.left() + 6, y), QPointF(box.right(), y))
+            p.drawLine(QPointF(box.left() + 6, y), QPointF(box.left() + 11, y - 3))
+            p.drawLine(QPointF(box.left() + 6, y), QPointF(box.left() + 11, y + 3))
+            return
+        p.fillRect(QRectF(bar.left(), bar.center().y() - 1.5, bar.width(), 3), colour)
+        x = self.place.x(swatch.place)
+        p.setPen(QPen(colour, 2))
+        p.drawLine(QPointF(x, bar.top() - 1), QPointF(x, bar.bottom() + 1))
+        if abs(x - box.center().x()) > 4:  # the swatch was moved aside: a hair leads to its place
+            p.setPen(QPen(colour, 1))
+            p.drawLine(QPointF(box.center().x(), box.bottom()), QPointF(x, bar.top()))
+        if swatch.pulled is not None:
+            p.setPen(QPen(colour, 1))
+            to = self.place.x(swatch.pulled)
+            p.drawEllipse(QPointF(to, bar.center().y()), 3, 3)
+
+
+def _follow(painter: QPainter, places: RankingPlaces, combination: str) -> None:
+    """Follow a combination from hardness to hardness: where the line slopes, hardness decides."""
+    boxes = [QRectF(*box) for (_, name), box in places.swatches.items() if name == combination]
+    painter.setPen(QPen(look.edge if look.lights_out else look.tape, 2))
+    for upper, lower in pairwise(boxes):
+        painter.drawLine(
+            QPointF(upper.center().x(), upper.bottom() + 3),
+            QPointF(lower.center().x(), lower.top() - 4),
+        )
+
+
+def _axis(painter: QPainter, area: QRectF, picture: RankingPicture, place: StripPlace) -> None:
+    p, y = painter, place.panel.bottom
+    p.setFont(look.figures(SMALL))
+    last = -1e9
+    for at, text in sorted(picture.marks):
+        x, wide = place.x(at), p.fontMetrics().horizontalAdvance(text)
+        if x < place.plot.x - 4 or x - wide / 2 < last + 8:
+            continue
+        p.setPen(QPen(look.quiet, 1))
+        p.drawLine(QPointF(x, y), QPointF(x, y + 4))
+        p.drawText(QRectF(x - 50, y + 4, 100, 18), CENTRE, text)
+        last = x + wide / 2
+    if picture.ends[0] is None:  # the scale goes on to the left: two strokes through the axis
+        x = place.plot.x - 8
+        p.setPen(QPen(look.quiet, 1.4))
+        for shift in (0.0, 5.0):
+            p.drawLine(QPointF(x + shift - 3, y + 10), QPointF(x + shift + 3, y + 2))
+    p.setFont(look.words(SMALL))
+    p.setPen(look.quiet)
+    row = QRectF(area.left(), y + FOOT - 22, area.width() - 4, 20)
+    p.drawText(row, RIGHT, f"{picture.label}, {picture.unit} · further right is better")
+    _floor(p, row, picture, place)
+
+
+def _floor(p: QPainter, row: QRectF, picture: RankingPicture, place: StripPlace) -> None:
+    """The meter's floor as a caliper: what lies closer than this no cell's mean can show."""
+    wide = max(picture.floor * place.scale, 3.0)
+    x, y = row.left() + 12, row.center().y()
+    if wide > 0.3 * row.width():
+        return
+    p.setPen(QPen(look.quiet, 1.4))
+    p.drawLine(QPointF(x, y), QPointF(x + wide, y))
+    for end in (x, x + wide):
+        p.drawLine(QPointF(end, y - 5), QPointF(end, y + 5))
+    p.drawText(QRectF(x + wide + 8, row.top(), 300, row.height()), LEFT, "the meter's floor")
+
+
+def draw_legend(painter: QPainter, area: QRectF) -> None:
+    """Draw the five relations beside their words, and what else a swatch shows."""
+    samples = list({**RELATION_WORDS, "": "the leader, with its chance to be best"}.items())
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    across = 3 if area.width() > 620 else 2
+    each, high = area.width() / across, area.height() / -(-len(samples) // across)
+    size = min(40.0, high - 14)
+    for i, (relation, said) in enumerate(samples):
+        x, y = area.left() + (i % across) * each, area.top() + (i // across) * high
+        ground = QRectF(x, y, size + 18, high - 4)
+        painter.fillRect(ground, look.panel)
+        box = QRectF(x + 9, y + (high - 4 - size) / 2 + 1, size, size)
+        _sample(painter, box, relation)
+        painter.setPen(look.ink)
+        painter.setFont(look.words(BODY))
+        room = QRectF(ground.right() + 8, y, each - ground.width() - 14, high - 4)
+        painter.drawText(room, LEFT | Qt.TextFlag.TextWordWrap, said)
+    painter.restore()
+
+
+def _sample(painter: QPainter, box: QRectF, relation: str) -> None:
+    from loam.app.presenters.ranking import Strip
+
+    swatch = Swatch("A", 0.0, 0.0, 0.0, None, "", relation, "90 %", False, "")
+    strip = Strip("", 1, (swatch,), (), 0.0, ("",))
+    at = Rect(box.x(), box.y(), box.width(), box.height())
+    bar = Rect(box.x() + 6, box.bottom() + 2, box.width() - 12, 4.0)
+    place = StripPlace(strip, at, at, box.width(), 0.0, 1.0, {"A": at}, {"A": bar})
+    panel = _Panel(painter, None, place, {}, {})  # type: ignore[arg-type]
+    behind = relation == CLEARLY_BETTER
+    painter.drawImage(box, _lit(Light(), 48, look.panel_cell.rgb(), _lamp().rgb()))
+    if behind:
+        painter.fillRect(box, _alpha(look.panel, 0.5))
+    if relation == NOT_COMPARABLE:
+        painter.fillRect(box, _hatch())
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(
+        QPen(look.quiet_on_panel if behind else look.on_panel, 2.0 if not relation else 1)
+    )
+    painter.drawRect(box)
+    panel._code(swatch, box)
+
+
+def draw_reflection(painter: QPainter, box: QRectF, light: Light) -> None:
+    """Draw what a cell reflects, large."""
+    pixels = int(min(box.width() * 2, 240))
+    painter.drawImage(box, _lit(light, pixels, look.panel_cell.rgb(), _lamp().rgb()))
+
+
+def _lamp() -> QColor:
+    return look.ink if look.lights_out else look.on_panel
+
+
+def _alpha(colour: QColor, share: float) -> QColor:
+    found = QColor(colour)
+    found.setAlphaF(share)
+    return found
+
+
+def _hatch() -> object:
+    from PyQt6.QtGui import QBrush
+
+    return QBrush(look.quiet_on_panel, Qt.BrushStyle.BDiagPattern)
+
+
+@lru_cache(256)
+def _lit(light: Light, size: int, ground: int, lamp: int) -> QImage:
+    """Return a reflection between the colour of the paint and that of the lamp."""
+    shine = reflection(light, size)[:, :, None]
+    low, high = (
+        np.array([c & 255, c >> 8 & 255, c >> 16 & 255], dtype=float) for c in (ground, lamp)
+    )
+    rgb = low + (high - low) * shine
+    pixels = np.empty((size, size, 4), dtype=np.uint8)
+    pixels[:, :, :3] = np.round(rgb).astype(np.uint8)
+    pixels[:, :, 3] = 255
+    return QImage(pixels.tobytes(), size, size, 4 * size, QImage.Format.Format_RGB32).copy()
+
+
+__all__ = ["draw_legend", "draw_ranking", "draw_reflection", "gutter_of"]

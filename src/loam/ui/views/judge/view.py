@@ -3,35 +3,38 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from loam.app.changes import CELLS, COMBINATIONS, PANELS, READINGS, TRIALS, Changes
+from loam.app.changes import CELLS, COMBINATIONS, MATTERS, PANELS, READINGS, TRIALS, Changes
+from loam.app.commands import SetMatters
 from loam.app.presenters.judging import (
-    Origin,
-    RankingPicture,
-    figures,
     has_film_pairs,
     judge_trial,
-    load_origin,
+    kept_matters,
     rankable,
     ranking_table,
-    standing,
+    reflected,
+    round_matters,
 )
+from loam.app.presenters.origin import Origin, load_origin
+from loam.app.presenters.ranking import RankingPicture, caption, with_matters
+from loam.app.what_matters import matters_in
 from loam.core.errors import LoamError
+from loam.core.matter import Matters, matters
 from loam.core.readings import FILM, kind_of
 from loam.ui.picture_out import Picture
-from loam.ui.theme import look
-from loam.ui.theme.look import SMALL
 from loam.ui.views.base import Key, Shell, View
-from loam.ui.views.origin_page import OriginPage
-from loam.ui.widgets.fields import Chips, FigureButton, words
-from loam.ui.widgets.mark_picture import MarkPicture
+from loam.ui.views.judge.matters_bar import TRIAL, MattersBar
+from loam.ui.views.judge.origin_page import OriginPage
+from loam.ui.views.judge.sheet import DetailSheet
+from loam.ui.widgets.exact_rows import ExactRows
+from loam.ui.widgets.fields import Chips, unbroken, words
+from loam.ui.widgets.legend import Legend
 from loam.ui.widgets.ranking_chart import RankingChart
 from loam.ui.widgets.ranking_painter import draw_ranking
 from loam.ui.widgets.room import Stack
-from loam.ui.widgets.tape import TapeKey
 
-_MATTERS = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS)
+_JUDGED = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS)
 
 
 class JudgeView(View):
@@ -67,76 +70,81 @@ class JudgeView(View):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(16)
         grid.setVerticalSpacing(6)
+        top = QHBoxLayout()
+        top.setSpacing(14)
         self.kinds = Chips("", "judge_kinds", [])
         self.kinds.chosen.connect(self.turn)
-        grid.addWidget(self.kinds, 0, 0)
+        top.addWidget(self.kinds)
+        top.addStretch(1)
+        self.matters = MattersBar()
+        self.matters.typed.connect(self._keep_matters)
+        self.matters.left.connect(self._to_ranking)
+        top.addWidget(self.matters)
+        grid.addLayout(top, 0, 0)
         self.chart = RankingChart()
         self.chart.row_chosen.connect(lambda h, c: self._show_detail())
         self.chart.row_opened.connect(lambda h, c: self.open_origin())
-        grid.addWidget(self.chart, 1, 0)
+        self.chart.edge_dragged.connect(self._drag)
+        self.rows = ExactRows()
+        self.scroll = QScrollArea()
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setWidget(self.rows)
+        self.scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.looks = Stack()
+        self.looks.addWidget(self.chart)
+        self.looks.addWidget(self.scroll)
+        grid.addWidget(self.looks, 1, 0)
+        self.legend = Legend()
+        self.legend.hide()
+        grid.addWidget(self.legend, 2, 0)
         self.caption = words("", "small", wrap=True)
-        grid.addWidget(self.caption, 2, 0)
+        grid.addWidget(self.caption, 3, 0)
         self.notes = words("", "quiet", wrap=True)
-        grid.addWidget(self.notes, 3, 0)
-        grid.addWidget(self._detail(), 0, 1, 4, 1)
+        grid.addWidget(self.notes, 4, 0)
+        self.sheet = DetailSheet(self.open_figure, self.open_origin)
+        grid.addWidget(self.sheet, 0, 1, 5, 1)
         grid.setColumnStretch(0, 1)
         grid.setRowStretch(1, 1)
         return page
-
-    def _detail(self) -> QWidget:
-        self.sheet = QWidget()
-        self.sheet.setObjectName("sheet")
-        self.sheet.setFixedWidth(look.wide(310))
-        box = QVBoxLayout(self.sheet)
-        box.setContentsMargins(18, 14, 18, 14)
-        box.setSpacing(8)
-        self.title = words("", "head")
-        box.addWidget(self.title)
-        self.what = words("", "quiet", wrap=True)
-        box.addWidget(self.what)
-        self.mark = MarkPicture(22, told=False)
-        box.addWidget(self.mark)
-        self.figure_grid = QGridLayout()
-        self.figure_grid.setHorizontalSpacing(8)
-        self.figure_grid.setVerticalSpacing(3)
-        box.addLayout(self.figure_grid)
-        self.chance = words("", "quiet", wrap=True)
-        box.addWidget(self.chance)
-        self.against = QGridLayout()
-        self.against.setHorizontalSpacing(8)
-        self.against.setVerticalSpacing(1)
-        box.addLayout(self.against)
-        box.addStretch(1)
-        self.behind = TapeKey("Enter", "readings behind it", main=True)
-        self.behind.setObjectName("readings_behind")
-        self.behind.clicked.connect(self.open_origin)
-        box.addWidget(self.behind)
-        return self.sheet
 
     def keys(self) -> list[Key]:
         if self.pages.currentWidget() is self.origin:
             return self.origin.keys()
         return [
-            ("arrows", "choose a row", None),
+            ("arrows", "choose", None),
             ("Enter", "readings behind it", self.open_origin),
             ("M", "next measurand", self.next_kind),
-            ("Ctrl+E", "write out", self.shell.write_out),
+            ("W", "what matters", self.matters.open),
+            ("R", "swatches" if self.looks.currentIndex() else "exact rows", self.turn_rows),
+            ("L", "what the tape means", self.turn_legend),
         ]
+
+    def more_keys(self) -> list[Key]:
+        if self.pages.currentWidget() is self.origin:
+            return []
+        return [("Ctrl+E", "write out", self.shell.write_out)]
+
+    def pending(self) -> str:
+        if self.matters.pending():
+            return f"What matters is not kept: {self.matters.error.text()}"
+        return super().pending()
 
     def picture(self) -> Picture | None:
         trial, ranking = self.session.trial, self.ranking
         if trial is None or ranking is None:
             return None
-        combinations, paints = self.chart.combinations, self.chart.paints
-        lines = max(len(c.rows) + len(c.untested) for c in ranking.columns)
-        words_above = f"{ranking.sentence}\n{self._caption(ranking)}"
+        combinations, paints, lights = self.chart.combinations, self.chart.paints, self.chart.lights
+        most = max(len(s.swatches) for s in ranking.strips)
+        each = 150.0 if most <= 8 else 210.0
         return Picture(
             f"{trial.name}, {ranking.label}",
             trial.question or trial.name,
-            words_above,
+            f"{ranking.sentence}\n{caption(ranking)}",
             1120.0,
-            max(420.0, 46.0 * lines + 90.0),
-            lambda painter, area: draw_ranking(painter, area, ranking, combinations, paints=paints),
+            each * len(ranking.strips) + 60.0,
+            lambda painter, area: draw_ranking(
+                painter, area, ranking, combinations, paints=paints, lights=lights
+            ),
         )
 
     def table(self) -> list[list[str]]:
@@ -147,11 +155,13 @@ class JudgeView(View):
     def entered(self) -> None:
         if self._stale:
             self._judge()
-        self.chart.setFocus()
+        self._to_ranking()
 
     def refresh(self, changes: Changes) -> None:
-        if changes.touches(*_MATTERS):
+        if changes.touches(*_JUDGED):
             self._stale = True
+        elif changes.touches(MATTERS) and self.rankings:
+            self._follow_matters()
         trial = self.session.trial
         self.question.setText(trial.question or trial.name if trial else "")
         if trial is None or trial.id != self._trial_shown:
@@ -201,6 +211,7 @@ class JudgeView(View):
         for label in (self.sentence, self.caption, self.notes):
             label.setText("")
         self.sentence.hide()
+        self.matters.hide()
         self.notes.hide()
         self.sheet.hide()
 
@@ -210,7 +221,8 @@ class JudgeView(View):
         self.rankings[found.measurand] = found
         if found.measurand == self.measurand:
             self._show()
-        elif self.sheet.isVisibleTo(self):
+        elif self.sheet.isVisibleTo(self) and self.ranking is not None:
+            self._paint_ranking(self.ranking)
             self._show_detail()
 
     def _refused(self, trial_id: int, kind: str, error: LoamError) -> None:
@@ -231,15 +243,12 @@ class JudgeView(View):
         if ranking is None:
             self._wait(self.refusals.get(self.measurand, "Judging the readings …"))
             return
-        combinations = {c.code: c for c in self.session.combinations()}
-        paints: dict[str, set[str]] = {}
-        for panel in self.session.panels():
-            paints.setdefault(panel.hardness, set()).add(panel.paint)
-        shared = {h: min(names) for h, names in paints.items() if len(names) == 1}
-        self.chart.show_ranking(ranking, combinations, paints=shared)
-        self.sentence.setText(ranking.sentence)
+        self._paint_ranking(ranking)
+        self.sentence.setText(unbroken(ranking.sentence))
         self.sentence.show()
-        self.caption.setText(self._caption(ranking))
+        self.matters.show_picture(ranking)
+        self.matters.show()
+        self.caption.setText(caption(ranking))
         self.notes.setText(" ".join(ranking.notes))
         self.notes.setVisible(bool(ranking.notes))
         self.sheet.show()
@@ -247,59 +256,88 @@ class JudgeView(View):
         if self.pages.currentWidget() is self.origin:
             self.open_origin()
 
-    @staticmethod
-    def _caption(ranking: RankingPicture) -> str:
-        ties = {c.tie for c in ranking.columns}
-        said = []
-        if "equal" in ties:
-            said.append("Whole tape: equal.")
-        if "open" in ties:
-            said.append("Tape in pieces: not settled yet.")
-        return " ".join([*said, ranking.caption])
+    def _paint_ranking(self, ranking: RankingPicture) -> None:
+        combinations = {c.code: c for c in self.session.combinations()}
+        paints: dict[str, set[str]] = {}
+        for panel in self.session.panels():
+            paints.setdefault(panel.hardness, set()).add(panel.paint)
+        shared = {h: min(names) for h, names in paints.items() if len(names) == 1}
+        lights = {
+            (strip.hardness, s.combination): reflected(self.rankings, strip.hardness, s.combination)
+            for strip in ranking.strips
+            for s in strip.swatches
+        }
+        self.chart.show_ranking(ranking, combinations, paints=shared, lights=lights)
+        self.rows.show_ranking(ranking, combinations)
 
     def _show_detail(self) -> None:
         ranking, chosen = self.ranking, self.chart.chosen
         if ranking is None or chosen is None:
             return
-        hardness, code = chosen
-        c = next((x for x in self.session.combinations() if x.code == code), None)
-        self.title.setText(f"{code} on {hardness} clear")
-        self.what.setText(c.words() if c else "")
-        self.mark.show_combination(c)
-        self.mark.setVisible(c is not None)
-        _clear(self.figure_grid)
+        c = next((x for x in self.session.combinations() if x.code == chosen[1]), None)
         keys = list(self.kinds.buttons)
-        row = 0
-        for key in keys:
-            found = figures(self.rankings[key], hardness, code) if key in self.rankings else []
-            for f in found:
-                self.figure_grid.addWidget(words(f.label, "quiet"), row, 0)
-                value = FigureButton(f.value, f"{f.label} {f.value} {f.unit}: readings behind it")
-                value.setObjectName(f"figure_{key}")
-                value.clicked.connect(lambda _c=False, k=key: self.open_figure(k))
-                self.figure_grid.addWidget(value, row, 1)
-                self.figure_grid.addWidget(words(f.unit, "quiet"), row, 2)
-                self.figure_grid.setRowMinimumHeight(row, look.px(25))
-                row += 1
-        self.figure_grid.setColumnStretch(1, 1)
-        fit = max(2, (self.sheet.height() - 372) // 20)
-        said = standing(ranking, hardness, code, fit)
-        self.chance.setText(
-            f"For {ranking.label}: {said[0][0].lower()}{said[0][1:]}" if said else ""
-        )
-        _clear(self.against)
-        for i, line in enumerate(said[1:]):
-            if "\t" not in line:
-                self.against.addWidget(words(line, "small"), i, 0, 1, 3)
-                continue
-            other, difference, verdict = line.split("\t")
-            self.against.addWidget(words(f"against {other}", "small"), i, 0)
-            value = words(difference)
-            value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            value.setFont(look.figures(SMALL - 1))
-            self.against.addWidget(value, i, 1)
-            self.against.addWidget(words(verdict, "small"), i, 2)
-        self.against.setColumnStretch(1, 1)
+        self.sheet.show_standing(self.rankings, keys, self.measurand, chosen, c)
+
+    def _drag(self, behind: float, done: bool) -> None:
+        """Follow the edge of the strip; once let go, keep it for this trial."""
+        ranking = self.ranking
+        if ranking is None:
+            return
+        value = round_matters(ranking, behind)
+        if done:
+            self._keep_matters(value, TRIAL)
+        elif value != ranking.judgement.matters.value:
+            self._show_matters(matters(ranking.kind, value, TRIAL))
+
+    def _show_matters(self, chosen: Matters) -> None:
+        ranking = self.ranking
+        if ranking is None:
+            return
+        found = with_matters(ranking, chosen)
+        self.rankings[self.measurand] = found
+        self.sentence.setText(unbroken(found.sentence))
+        self.matters.show_picture(found)
+        self.caption.setText(caption(found))
+        self._paint_ranking(found)
+        self._show_detail()
+
+    def _keep_matters(self, value: float | None, whose: str) -> None:
+        trial = self.session.trial
+        if trial is None:
+            return
+        owner = trial.id if whose == TRIAL else None
+        before = kept_matters(self.session, owner).get(self.measurand)
+        if value != before:
+            self.act(SetMatters(trial.id, owner, self.measurand, before, value))
+        elif self.ranking is not None:
+            self._follow_matters()
+
+    def _follow_matters(self) -> None:
+        """Show what matters as it is kept now, for every measurand."""
+        trial = self.session.trial
+        if trial is None:
+            return
+        db = self.session.workshop.connection
+        for key, ranking in list(self.rankings.items()):
+            now = matters_in(db, trial.id, key)
+            if now != ranking.judgement.matters:
+                if key == self.measurand:
+                    self._show_matters(now)
+                else:
+                    self.rankings[key] = with_matters(ranking, now)
+
+    def turn_rows(self) -> None:
+        """Show the exact rows, or the swatches again."""
+        self.looks.setCurrentIndex(1 - self.looks.currentIndex())
+        self._to_ranking()
+        self.shell.keys_changed()
+
+    def turn_legend(self) -> None:
+        """Show what the tape means, or hide it again."""
+        self.legend.setVisible(not self.legend.isVisible())
+
+    def _to_ranking(self) -> None:
+        (self.rows if self.looks.currentIndex() else self.chart).setFocus()
 
     def turn(self, key: str) -> None:
         """Judge by another measurand."""
@@ -356,18 +394,16 @@ class JudgeView(View):
 
     def keyPressEvent(self, event: object) -> None:
         key = event.key()  # type: ignore[attr-defined]
-        if key == Qt.Key.Key_M:
-            self.next_kind()
+        shown = self.pages.currentWidget() is not self.origin and self.ranking is not None
+        acts = {
+            Qt.Key.Key_M: self.next_kind,
+            Qt.Key.Key_W: self.matters.open,
+            Qt.Key.Key_R: self.turn_rows,
+            Qt.Key.Key_L: self.turn_legend,
+        }
+        if key in acts and shown:
+            acts[key]()
         elif key == Qt.Key.Key_Escape and self.pages.currentWidget() is self.origin:
             self.close_origin()
         else:
             super().keyPressEvent(event)  # type: ignore[arg-type]
-
-
-def _clear(grid: QGridLayout | QHBoxLayout) -> None:
-    while grid.count():
-        item = grid.takeAt(0)
-        widget = item.widget() if item else None
-        if widget is not None:
-            widget.hide()
-            widget.deleteLater()

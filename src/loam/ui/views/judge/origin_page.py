@@ -10,7 +10,7 @@ from PyQt6.QtGui import QFont, QFontMetrics
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QTableView, QVBoxLayout, QWidget
 
 from loam.app.commands import StrikeReadings
-from loam.app.presenters.judging import Origin, OriginRow
+from loam.app.presenters.origin import Origin, OriginRow
 from loam.app.presenters.picture import result
 from loam.core.errors import LoamError
 from loam.core.trial import Reading

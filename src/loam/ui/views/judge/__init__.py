@@ -1,0 +1,1 @@
+"""Judge: the ranking, one combination in detail, what matters, the readings behind a figure."""
