@@ -21,12 +21,14 @@ from loam.app.commands import (
     PutCombinationAway,
     PutPanelAway,
     PutTrialAway,
+    SetMatters,
     StrikeReadings,
     TakeInTrial,
     TakeReadings,
     take_reading,
 )
 from loam.app.session import Session
+from loam.app.what_matters import chosen
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.panel import Taping
 from loam.core.trial import Combination, Panel, Reading, Stage, Trial
@@ -70,9 +72,13 @@ def everything(session):
         kept = {r.id: i for i, r in enumerate(counting)}
         seen[trial.id] = (
             trial, draft.panels, draft.combinations, draft.cells,
-            [replace(r, id=kept[r.id], taken_at="") for r in counting],
+            [replace(r, id=kept[r.id], taken_at="") for r in counting], chosen(db, trial.id),
         )  # fmt: skip
     return seen
+
+
+def mattered(session, trial_id):
+    return chosen(session.workshop.connection, trial_id).get("gloss20")
 
 
 def first(session):
@@ -110,6 +116,9 @@ TABLE = {
     PutCombinationAway: lambda s, t: PutCombinationAway(t, "B", id=s.combinations()[1].id),
     Assign: lambda s, t: Assign(t, [(first(s).id, s.combinations()[1].id, 3)]),
     TakeReadings: lambda s, t: TakeReadings(t, [reading(s), replace(reading(s, 85.1), ordinal=2)]),
+    SetMatters: lambda s, t: SetMatters(
+        t, t, "gloss20", mattered(s, t), (mattered(s, t) or 0.6) + 0.1
+    ),
     StrikeReadings: lambda s, t: StrikeReadings(t, [standing(s).id], "hair"),
 }
 

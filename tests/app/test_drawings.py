@@ -6,7 +6,6 @@ from hypothesis import strategies as st
 
 from loam.app.drawings import Rect
 from loam.app.drawings.panel import face_at, face_beside, face_box, fitting_code, panel_box
-from loam.app.drawings.ranking import RankingPlaces, columns, place_column
 from loam.app.drawings.tiles import GAP, LEAST, tile
 from loam.app.presenters.picture import CellFace, PanelPicture
 from loam.core.panel import Taping, cell_code, cell_place
@@ -98,41 +97,6 @@ def test_tiles_lie_inside_and_every_thing_has_its_page(width, height, count, fir
         assert tiles.first <= min(first, count - 1) < tiles.first + max(len(tiles.boxes), 1)
         if len(tiles.boxes) > 1 and count > len(tiles.boxes):
             assert tiles.boxes[0].width >= min(LEAST, width) - GAP - 1e-6
-
-
-def ranking():
-    from loam.app.presenters.judging import picture as draw_up
-    from loam.core.dataset import trial_data
-    from loam.core.judgement import judge
-    from loam.demo.scenario import cut_and_finish
-    from loam.store.snapshot import snapshot_of
-
-    return draw_up(judge(trial_data(snapshot_of(cut_and_finish()), "gloss20")))
-
-
-def test_the_ranking_lies_in_columns_on_one_axis():
-    shown = ranking()
-    found = columns(Rect(0, 0, 924, 500), shown)
-    assert [sheet.x for _, sheet, _ in found] == pytest.approx([0, 312, 624])
-    assert {sheet.width for _, sheet, _ in found} == {300.0}
-    places, seen = RankingPlaces(), []
-    low, high, _ = shown.axis
-    for column, sheet, pitch in found:
-        place = place_column(column, sheet, pitch, 100.0, shown)
-        assert place.x(low) == pytest.approx(sheet.x + 136)
-        assert place.x(high) == pytest.approx(sheet.right - 16)
-        assert place.plot.bottom <= sheet.bottom - 40 + 1e-9
-        places.add(place)
-        for i, row in enumerate(column.rows):
-            box = place.row(i)
-            assert box.y == pytest.approx(40 + i * pitch)
-            assert place.figure(i).holds(place.x(row.estimate), box.y + 1)
-            seen.append(((column.hardness, row.combination), box))
-    for key, box in seen:
-        assert places.at(*box.middle) == key
-    key, box = seen[0]
-    assert places.figure_at(box.x + 1, box.y + 1) is None
-    assert places.at(310, 60) is None
 
 
 def test_no_room_shows_nothing():

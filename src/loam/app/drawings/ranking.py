@@ -92,7 +92,8 @@ def strip_places(area: Rect, picture: RankingPicture) -> list[StripPlace]:
             left, right = max(left, plot.x - 4), min(right, plot.right + 4)
             if s.parked:
                 left, right = box.x, box.right
-            bars[s.combination] = Rect(left, box.bottom + 2, max(right - left, 2.0), BAR - 2)
+            thick = min(BAR - 2, _below(size) - 2)
+            bars[s.combination] = Rect(left, box.bottom + 1, max(right - left, 2.0), thick)
         places.append(StripPlace(strip, panel, at, size, low, scale, swatches, bars))
     return places
 
@@ -109,7 +110,7 @@ def _lanes(
 
     With ``loose`` they are put where they cover least.
     """
-    each = size + BAR + BETWEEN
+    each = size + _below(size)
     lanes = int((plot.height - TOP) // each)
     if lanes < 1:
         if not loose:
@@ -136,6 +137,11 @@ def _lanes(
         taken[lane].append((left - 3, left + size + 3))
         boxes[s.combination] = Rect(left, plot.y + TOP + lane * each, size, size)
     return boxes
+
+
+def _below(size: float) -> float:
+    """Room below a swatch for its interval."""
+    return BAR + BETWEEN if size >= 18 else 5.0
 
 
 def _free(taken: list[list[tuple[float, float]]], left: float, right: float) -> int | None:

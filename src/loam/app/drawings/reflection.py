@@ -66,7 +66,7 @@ def _ground(size: int) -> tuple[FloatArray, npt.NDArray[np.float32]]:
         start, span = rng.uniform(-np.pi, np.pi), rng.uniform(0.08, 0.45)
         across = np.exp(-(((r - radius) / width) ** 2))
         along = np.abs((turn - start + np.pi) % (2 * np.pi) - np.pi) < span / 2
-        arcs[i] = (across * along * np.exp(-radius / 26.0) * rng.uniform(0.5, 1.0)).ravel()
+        arcs[i] = (across * along * np.exp(-radius / 26.0) * rng.uniform(0.5, 0.9)).ravel()
     return np.asarray(r, float), arcs
 
 

@@ -189,15 +189,17 @@ def _window(judgement: TrialJudgement, place: Place) -> tuple[float, float]:
     When that would make the intervals too small to see, those furthest behind are left out.
     """
     delta = judgement.matters.on_scale
-    spans = []
+    spans, near = [], []
     for found in judgement.classes:
         for s in found.standings:
             spans.append(sorted((place(s.figures.own_low), place(s.figures.own_high))))
+            if s.relation != CLEARLY_BETTER:
+                near.append(spans[-1][0])
     leads = [place(c.leader.figures.estimate) for c in judgement.classes]
     low = min(min(s[0] for s in spans), min(leads) - delta)
     high = max(s[1] for s in spans)
     wide = float(np.median([s[1] - s[0] for s in spans]))
-    least = min(min(leads) - 1.5 * delta, high - WIDEST * wide)
+    least = min(min(leads) - 1.5 * delta, high - WIDEST * wide, *near)
     low = max(low, least)
     if not high - low > 0.0:
         low, high = low - 0.5, high + 0.5
@@ -242,7 +244,7 @@ def _swatch(
     told += f", for comparing {fixed(ends[0], d)} to {fixed(ends[1], d)}"
     if len(found.standings) > 1:
         told += f"; best with {percent(s.p_best)}, rank {rank}; {RELATION_WORDS[s.relation]}"
-    parked = at < window[0] and s.relation == CLEARLY_BETTER
+    parked = at < window[0]
     return Swatch(
         s.combination, at, low, high, place(f.pooled) if f.moved else None, text, s.relation,
         percent(s.p_best), parked, told,

@@ -144,7 +144,8 @@ def _scatter(y: FloatArray, groups: IntArray, count: int) -> float:
     size = np.maximum(np.bincount(groups, minlength=count), 1)
     mean = np.bincount(groups, weights=y, minlength=count) / size
     rest = y - mean[groups]
-    return max(float(np.sqrt((rest**2).mean())), 1e-9 * max(1e-6, float(np.abs(y).max())))
+    floor = max(1e-13 * float(np.abs(y).max()), 1e-150)
+    return max(float(np.sqrt((rest**2).mean())), floor)
 
 
 def _terms(data: TrialData, priors: Priors) -> tuple[list[Term], dict[str, int]]:

@@ -42,7 +42,7 @@ def repeat_sd(values: FloatArray, cell: IntArray, resolution: float) -> float | 
     Returns
     -------
     float or None
-        None when no cell has two readings.
+        None when no cell has two readings, or nothing is known of their spread.
     """
     order = np.argsort(cell, kind="stable")
     y, own = values[order], cell[order]
@@ -63,6 +63,8 @@ def repeat_sd(values: FloatArray, cell: IntArray, resolution: float) -> float | 
     scale = float(np.sqrt((away**2).mean() / 0.9))
     start = float(np.median(away)) / 0.6
     scale = max(min(scale, start) if start > 0 else scale, least)
+    if scale <= 0.0:
+        return None
     for _ in range(60):
         seen = np.minimum((away / scale) ** 2, BEND**2).sum()
         step = float(np.sqrt(seen / wanted.sum()))

@@ -1,0 +1,490 @@
+"""The judgement: against values worked elsewhere, its faults, its bands, and that it never
+contradicts itself."""
+
+import re
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from scipy import stats
+from tests.helpers.reference import trial_data
+from tests.helpers.simulate import Design, designs, run, simulate
+
+from loam.core.errors import LoamError, NotEnough, ValueRefused
+from loam.core.judgement import Coded, TrialData, judge
+from loam.core.judging import judge_readings
+from loam.core.matter import matters, parse_matters
+from loam.core.prior import RESIDUAL, Prior, default_priors, df_of_log_variance, learnt, summed
+from loam.core.readings import BY_KEY, kind_of
+from loam.core.readings.haze import from_log_haze, to_log_haze
+from loam.core.scale import scale_for, step_of
+from loam.core.stats.pooling import places
+from loam.core.verdicts import (
+    BETTER,
+    CLEARLY_BETTER,
+    CLEARLY_WORSE,
+    EQUAL,
+    NOT_COMPARABLE,
+    OPEN,
+    WORSE,
+    verdict_of,
+)
+from loam.core.words.verdict import about, class_sentence, notes, sentence
+
+
+def trial(design, seed=0):
+    data, truth = simulate(design, np.random.default_rng(seed))
+    return data, truth
+
+
+def coded(values):
+    names, at = np.unique(values, return_inverse=True)
+    return Coded(at.astype(np.intp), tuple(str(n) for n in names))
+
+
+def small(values, cells, combinations, panels=None, measurand="gloss20"):
+    n = len(values)
+    factors = {"cell": coded(cells)}
+    factors["panel"] = coded(panels if panels is not None else ["P"] * n)
+    better = kind_of(measurand).higher_is_better
+    return TrialData(measurand, np.array(values, float), coded(["soft"] * n),
+                     coded(combinations), factors, None, better)  # fmt: skip
+
+
+# ---- values worked elsewhere -------------------------------------------------------------------
+
+
+def test_one_cell_each_is_the_convolution_of_priors_by_quadrature():
+    """Two combinations, a cell each with many readings: the difference is d plus two cell
+    effects, whose variance has the prior of cell plus panel:combination alone. Its 90 % interval
+    by brute force over both inverse chi-squares."""
+    values = [*np.repeat(85.0, 400), *np.repeat(87.0, 400)]
+    values = np.array(values) + 0.1 * np.tile([-1.0, 1.0], 400)
+    found = judge_readings(small(values, np.repeat([0, 1], 400), np.repeat(["A", "B"], 400)))
+    c = found.classes[0].compare("B", "A")
+    rng = np.random.default_rng(2)
+    one = [3 * s**2 / rng.chisquare(3, 400_000) for s in (0.6, 0.3)]
+    d = np.sqrt(2 * (one[0] + one[1])) * rng.standard_normal(400_000)
+    half = np.quantile(np.abs(d), 0.9)
+    assert 0.5 * (c.high - c.low) == pytest.approx(half, rel=0.06)
+    assert 1.8 < c.estimate < 2.0  # two are hardly pooled
+    assert found.assumed == ("cell", "panel:combination")
+    assert "one cell each" in " ".join(notes(found))
+
+
+def test_ample_data_give_the_plain_contrasts():
+    """With many cells the priors fade: estimates as REML's, to a small share of their error."""
+    data = trial_data("medium", "gloss20")
+    plain, full = judge(data), judge_readings(data)
+    for r, c in zip(plain.results, full.classes, strict=True):
+        for contrast in r.contrasts:
+            mine = c.compare(contrast.a, contrast.b)
+            assert abs(mine.estimate - contrast.estimate) < 0.45 * contrast.se
+            assert 0.5 * (mine.high - mine.low) == pytest.approx(1.7 * contrast.se, rel=0.25)
+        for effect in r.effects:
+            mine = c.standing(effect.combination).figures
+            assert mine.estimate == pytest.approx(effect.estimate, abs=0.5 * effect.se)
+
+
+def test_a_balanced_one_way_trial_has_its_textbook_variance():
+    """k cells of n readings, no other term: E[MS between] = n cell^2 + residual^2. With a loose
+    prior the posterior of the cell SD centres there."""
+    rng = np.random.default_rng(5)
+    cells, n = 200, 4
+    y = 85 + np.repeat(0.7 * rng.standard_normal(cells), n) + 0.3 * rng.standard_normal(cells * n)
+    cell = np.repeat(np.arange(cells), n)
+    combination = np.repeat(np.arange(cells) % 4, n)
+    data = small(y, cell, combination)
+    found = judge_readings(data)
+    means = np.array([y[cell == i].mean() for i in range(cells)])
+    own = (
+        means
+        - np.array([means[np.arange(cells) % 4 == k].mean() for k in range(4)])[
+            np.arange(cells) % 4
+        ]
+    )
+    between = (own**2).sum() / (cells - 4)
+    within = sum(y[cell == i].var(ddof=1) for i in range(cells)) / cells
+    assert found.sd["cell"] == pytest.approx(np.sqrt(between - within / n), rel=0.04)
+    assert found.sd[RESIDUAL] == pytest.approx(np.sqrt(within), rel=0.01)
+    assert found.df["cell"] > 100
+    assert "cell" not in found.assumed
+
+
+def test_the_sum_of_two_variances_has_the_log_moments_of_draws():
+    rng = np.random.default_rng(1)
+    parts = [3 * s**2 / rng.chisquare(3, 1_000_000) for s in (0.6, 0.3)]
+    log = np.log(parts[0] + parts[1])
+    got = summed([Prior(0.6), Prior(0.3)])
+    back = np.log(got.df * got.sd**2 / rng.chisquare(got.df, 1_000_000))
+    assert back.mean() == pytest.approx(log.mean(), abs=0.05)
+    assert back.std() == pytest.approx(log.std(), rel=0.08)
+    assert df_of_log_variance(np.array([np.log(rng.chisquare(7, 1_000_000)).var()]))[
+        0
+    ] == pytest.approx(7, rel=0.02)
+
+
+def test_ranks_against_counting_by_hand():
+    merit = np.array([[3.0, 2.0, 1.0], [1.0, 2.0, 3.0], [2.0, 2.0, 0.0], [5.0, 1.0, 4.0]])
+    got = places(merit)
+    assert got.p_best.tolist() == pytest.approx([2.5 / 4, 0.5 / 4, 1 / 4])
+    assert got.expected.tolist() == pytest.approx([(1 + 3 + 1.5 + 1) / 4, (2 + 2 + 1.5 + 3) / 4,
+                                                   (3 + 1 + 3 + 2) / 4])  # fmt: skip
+    assert got.low.tolist() == [1, 1, 1]
+    assert got.high.tolist() == [3, 3, 3]
+
+
+@pytest.mark.parametrize(
+    ("chances", "verdict"),
+    [
+        ((0.99, 0.96, 0.0, 0.0), EQUAL), ((0.99, 0.0, 0.95, 0.0), CLEARLY_BETTER),
+        ((0.01, 0.0, 0.0, 0.95), CLEARLY_WORSE), ((0.95, 0.2, 0.8, 0.0), BETTER),
+        ((0.05, 0.2, 0.0, 0.8), WORSE), ((0.949, 0.949, 0.0, 0.0), OPEN),
+        ((0.5, 0.95, 0.0, 0.0), EQUAL),
+    ],
+)  # fmt: skip
+def test_verdicts_in_their_order(chances, verdict):
+    assert verdict_of(*chances) == verdict
+
+
+# ---- scales -------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("key", list(BY_KEY))
+@given(share=st.floats(0.0, 1.0), step=st.sampled_from([0.01, 0.1, 1.0, 5.0]))
+def test_a_scale_goes_there_and_back(key, share, step):
+    kind = kind_of(key)
+    low, high = max(kind.low, -10.0), min(kind.high, 1000.0)
+    y = np.array([low + share * (high - low)])
+    y = np.clip(np.round(y / step) * step, kind.low, kind.high)
+    for meter in ("", *kind.scales):
+        scale = scale_for(kind, y, meter)
+        there = scale.to(y)
+        assert np.isfinite(there).all()
+        wanted = y if kind.least is None else np.maximum(y, kind.least)
+        assert scale.back(there) == pytest.approx(wanted, abs=1e-6, rel=1e-9)
+
+
+def test_scales_as_they_are_defined():
+    """logit((y + 2.5) / (102.5 - y)) in steps of 5; log(haze + 1); log haze by 1285 log10."""
+    y = np.array([0.0, 85.0, 100.0])
+    assert step_of(y) == 5.0
+    want = np.log((y + 2.5) / (102.5 - y))
+    assert scale_for(kind_of("defects"), y).to(y) == pytest.approx(want)
+    assert scale_for(kind_of("haze"), y).to(y) == pytest.approx(np.log(y + 1))
+    assert to_log_haze(np.array([1.0, 3.0, 10.0, 100.0])) == pytest.approx(
+        [27, 78, 226, 1000], abs=0.9
+    )
+    assert from_log_haze(to_log_haze(y)) == pytest.approx(y)
+    log = scale_for(kind_of("haze"), y, "log")
+    assert log.to(to_log_haze(y)) == pytest.approx(np.log(y + 1))
+
+
+@pytest.mark.parametrize("design", ["k", "l"])
+def test_intervals_stay_inside_the_possible(design):
+    for seed in range(6):
+        data, _ = trial(designs()[design], seed)
+        found = judge_readings(data)
+        kind = kind_of(data.measurand)
+        for s in found.classes[0].standings:
+            f = s.figures
+            inside = [f.low, f.own_low, f.own_low50, f.estimate, f.own_high50, f.own_high, f.high]
+            assert inside[0] >= kind.low
+            assert inside[-1] <= kind.high
+            assert inside[1:-1] == sorted(inside[1:-1])
+
+
+# ---- it never contradicts itself -----------------------------------------------------------------
+
+LETTERS = re.compile(r"\bc\d+\b")
+
+
+def said_of(text):
+    """Return what a sentence says of each combination: a relation by name, and the leader."""
+    said, lead = {}, None
+    body = text.split(": ", 1)[1].rstrip(".")
+    for clause in re.split(r"; ", body):
+        names = LETTERS.findall(clause)
+        if "not settled between" in clause:
+            lead, *rest = names
+            said |= dict.fromkeys(rest, OPEN)
+        elif "are equally good" in clause:
+            lead, other = names
+            said[other] = EQUAL
+        elif " as good as " in clause:
+            lead = names[-1]
+            said |= dict.fromkeys(names[:-1], EQUAL)
+        elif "which may not matter" in clause:
+            said |= dict.fromkeys(names, BETTER)
+        elif "all others are clearly behind" in clause:
+            said["all"] = CLEARLY_BETTER
+        elif "clearly behind" in clause:
+            said |= dict.fromkeys(names, CLEARLY_BETTER)
+        elif "is best" in clause or "is ahead of each" in clause:
+            lead = lead or names[0]
+    return lead, said
+
+
+shapes = st.tuples(
+    st.integers(1, 3), st.integers(2, 7), st.integers(1, 2), st.integers(1, 4),
+    st.sampled_from(["gloss20", "haze", "defects", "removed"]), st.floats(0.0, 4.0),
+    st.floats(0.0, 0.5), st.integers(0, 10**6),
+)  # fmt: skip
+
+
+def drawn_from(shape):
+    panels, combinations, cells, readings, measurand, spread, lost, seed = shape
+    kind = kind_of(measurand)
+    centre = {"gloss20": 85.0, "haze": 2.7, "defects": 1.8, "removed": 3.0}[measurand]
+    layout = [(p, c) for p in range(panels) for c in range(combinations) for _ in range(cells)]
+    factor = 1.0 if kind.scale == "identity" else 0.2
+    design = Design("any", layout, tuple(p % 2 for p in range(panels)), readings, 2, measurand,
+                    spread * factor, centre, lost=lost)  # fmt: skip
+    return trial(design, seed)[0], seed
+
+
+@settings(max_examples=120, suppress_health_check=[HealthCheck.too_slow], deadline=None)
+@given(shapes, st.floats(0.0, 3.0))
+def test_nothing_said_of_a_class_contradicts_another(shape, delta):
+    """Chance, rank, verdict, interval and sentence, over thousands of comparisons."""
+    data, seed = drawn_from(shape)
+    kind = kind_of(data.measurand)
+    value = delta if kind.scale == "identity" else 1.0 + delta / 4
+    found = judge_readings(data, delta=matters(kind, value), seed=seed)
+    for c in found.classes:
+        p = {s.combination: s.p_best for s in c.standings}
+        assert sum(p.values()) == pytest.approx(1.0)
+        assert c.leader.p_best == max(p.values())
+        relations = {s.combination: s.relation for s in c.standings[1:]}
+        for s in c.standings:
+            assert 1 <= s.rank[0] <= s.rank[1] <= len(c.standings)
+            if s.p_best > 0.05:
+                assert s.rank[0] == 1
+            f = s.figures
+            assert f.low <= f.estimate <= f.high
+        names = list(p)
+        for i, a in enumerate(names):
+            for b in names[i + 1 :]:
+                _coherent(c, a, b, p, found.higher_is_better)
+        for b, relation in relations.items():
+            assert c.compare(c.leader.combination, b).verdict == relation
+        _sentence_agrees(found, c, relations)
+    again = found.with_matters(found.matters)
+    assert again.classes == found.classes
+
+
+def _coherent(c, a, b, p, higher):
+    x, y = c.compare(a, b), c.compare(b, a)
+    assert (x.estimate, x.low, x.high) == pytest.approx((-y.estimate, -y.high, -y.low))
+    assert x.p_better == pytest.approx(1 - y.p_better)
+    assert {x.verdict: y.verdict}.items() <= {
+        EQUAL: EQUAL, OPEN: OPEN, BETTER: WORSE, WORSE: BETTER, CLEARLY_BETTER: CLEARLY_WORSE,
+        CLEARLY_WORSE: CLEARLY_BETTER,
+    }.items()  # fmt: skip
+    assert p[a] <= x.p_better + 1e-9
+    assert p[b] <= y.p_better + 1e-9
+    low, high = (x.low, x.high) if higher else (-x.high, -x.low)
+    if x.p_better >= 0.951:
+        assert low >= 0
+    if x.p_better <= 0.949:
+        assert low <= 0
+    if x.verdict == CLEARLY_BETTER:
+        assert low >= c.delta - 1e-9
+        assert p[b] <= 0.05 + 1e-9
+    if x.verdict == EQUAL:
+        assert -c.delta <= x.estimate <= c.delta
+    assert high >= low
+
+
+def _sentence_agrees(found, c, relations):
+    text = class_sentence(found, c)
+    if not relations:
+        assert "only" in text
+        assert "best" not in text
+        return
+    lead, said = said_of(text)
+    assert lead == c.leader.combination
+    if "all" in said:
+        assert set(relations.values()) == {CLEARLY_BETTER}
+    for name, relation in said.items():
+        if name != "all":
+            assert relations[name] == relation, text
+    hidden = [int(n) for n in re.findall(r"and (\d+) more", text)]
+    if "all" not in said:
+        assert len(said) + sum(hidden) == len(relations), text
+    if re.search(r" is best \(", text):
+        assert c.leader.p_best >= 0.95
+    assert sentence(found).count(text) >= 1
+
+
+# ---- what the data cannot say --------------------------------------------------------------------
+
+
+def test_combinations_that_share_no_panel_rest_on_how_panels_vary():
+    data, _ = trial(designs()["j"], 3)
+    found = judge_readings(data)
+    c = found.classes[0]
+    assert set(c.apart) == {("c0", "c2"), ("c0", "c3"), ("c1", "c2"), ("c1", "c3")}
+    wide, near = c.compare("c0", "c2"), c.compare("c0", "c1")
+    assert wide.high - wide.low > 1.1 * (near.high - near.low)
+    said = " ".join(notes(found))
+    assert "never shared a panel" in said
+    assert "panel" in found.assumed
+
+
+def test_a_chain_of_panels_links_all():
+    layout = [(0, 0), (0, 1), (1, 1), (1, 2), (2, 2), (2, 3)] * 2
+    found = judge_readings(trial(Design("chain", layout, (0, 0, 0)), 1)[0])
+    assert found.classes[0].apart == ()
+
+
+def test_a_lesson_is_what_the_readings_taught_and_not_what_was_assumed():
+    found = judge_readings(trial(designs()["a"], 2)[0])
+    taught = found.lessons("the trial X")
+    assert taught[RESIDUAL].df == 12.0
+    assert taught[RESIDUAL].source == "the trial X"
+    alone = judge_readings(trial(designs()["g"], 2)[0]).lessons("y")
+    assert "cell" not in alone
+    assert learnt(0.5, 1.0, "z").df == 3.0
+
+
+def test_a_prior_fades_as_readings_come():
+    """A silly prior moves a trial of one cell each, and hardly one of forty."""
+    silly = {**default_priors(kind_of("gloss20")), "cell": Prior(6.0)}
+    gaps = []
+    for times in (1, 40):
+        layout = [(p, c) for p in range(2) for c in range(3) for _ in range(times)]
+        data, _ = trial(Design("x", layout, (0, 0), fixed={"panel:combination": 0.01}), 8)
+        plain, odd = judge_readings(data), judge_readings(data, priors=silly)
+        a, b = (j.classes[0].compare("c0", "c1") for j in (plain, odd))
+        gaps.append((b.high - b.low) / (a.high - a.low))
+    assert gaps[0] > 3
+    assert gaps[1] < 1.25
+
+
+def test_the_unit_changes_nothing():
+    """Readings and priors times 1000: the same chances and verdicts, figures times 1000."""
+    data, _ = trial(designs()["a"], 4)
+    other = replace(data, measurand="other")
+    plain = judge_readings(other)
+    large = judge_readings(replace(other, y=data.y * 1000))
+    for a, b in zip(plain.classes, large.classes, strict=True):
+        assert a.names == b.names
+        for s, t in zip(a.standings, b.standings, strict=True):
+            assert s.p_best == pytest.approx(t.p_best, abs=0.02)
+            assert 1000 * s.figures.low == pytest.approx(t.figures.low, rel=1e-3)
+    assert plain.df == pytest.approx(large.df, rel=0.05)
+
+
+# ---- faults --------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("wrong", [np.nan, np.inf, -np.inf, 1e100, -5.0])
+def test_what_cannot_be_a_reading_is_refused(wrong):
+    data, _ = trial(designs()["b"], 1)
+    y = data.y.copy()
+    y[3] = wrong
+    with pytest.raises(ValueRefused, match="cannot be judged"):
+        judge_readings(replace(data, y=y))
+    with pytest.raises(ValueRefused):
+        judge_readings(replace(data, baseline=y))
+    if abs(wrong) > 1e15 or np.isnan(wrong):
+        with pytest.raises(ValueRefused):
+            judge_readings(replace(data, y=y, measurand="unknown"))
+
+
+@pytest.mark.parametrize(("level", "size"), [(1e12, 0.0), (1e12, 1.0), (0.0, 1e-12), (1e-12, 0.0)])
+def test_odd_levels_give_a_right_answer(level, size):
+    data, _ = trial(designs()["b"], 1)
+    y = level + size * np.round(data.y - 85.0, 1)
+    found = judge_readings(replace(data, y=y, measurand="unknown"), delta=matters(None, 0.0))
+    for s in found.classes[0].standings:
+        assert np.isfinite([s.figures.low, s.figures.high, s.p_best]).all()
+    if size == 0.0:
+        assert max(s.p_best for s in found.classes[0].standings) < 0.5
+    else:
+        want = judge_readings(replace(data, y=np.round(data.y - 85.0, 1), measurand="unknown"))
+        assert found.classes[0].names[0] == want.classes[0].names[0]
+
+
+def test_a_single_reading_each_and_a_single_combination():
+    found = judge_readings(small([85.0, 87.0], [0, 1], ["A", "B"]))
+    c = found.classes[0].compare("B", "A")
+    assert c.low < 0 < c.high
+    alone = judge_readings(small([85.0, 86.0], [0, 1], ["A", "A"]))
+    assert "only A was tested" in sentence(alone)
+    assert alone.classes[0].standings[0].relation == ""
+    with pytest.raises(NotEnough):
+        judge_readings(small([], [], []))
+
+
+def test_a_hundred_panels_and_sixty_thousand_readings():
+    layout = [(p, c) for p in range(100) for c in range(12) for _ in range(10)]
+    data, truth = trial(Design("large", layout, tuple(p % 3 for p in range(100))), 5)
+    assert data.y.size == 60_000
+    found = judge_readings(data)
+    for c in found.classes:
+        best = np.argmax(truth[int(c.hardness[1:])])
+        assert c.standing(f"c{best}").p_best > 0.01
+
+
+def test_the_baseline_is_used_only_when_it_says_something():
+    data, _ = trial(designs()["a"], 3)
+    flat = judge_readings(replace(data, baseline=np.full(data.y.size, 60.0)))
+    assert flat.baseline == "no spread"
+    own = judge_readings(replace(data, baseline=60.0 + data.combination.codes
+                                 + 10.0 * data.hardness.codes))  # fmt: skip
+    assert own.baseline == "same as the combinations"
+    assert "each combination had its own" in " ".join(notes(own))
+    rng = np.random.default_rng(1)
+    before = 60 + rng.normal(0, 3, data.factors["cell"].codes.max() + 1)[data.factors["cell"].codes]
+    used = judge_readings(replace(data, y=data.y + 0.5 * (before - 60), baseline=before))
+    plain = judge_readings(data)
+    a, b = used.classes[0], plain.classes[0]
+    assert a.compare(*b.names[:2]).estimate == pytest.approx(
+        b.compare(*b.names[:2]).estimate, abs=0.35
+    )
+
+
+@pytest.mark.parametrize(
+    ("value", "half", "decimals", "text"),
+    [(1.234, 0.4, 1, "1.2"), (1.234, 2.0, 1, "1"), (0.04, 0.4, 1, "0.04"), (12.6, 3.0, 0, "13"),
+     (0.3, 1.5, 0, "0.3"), (0.0, 1.0, 1, "0.00"), (-2.5, 0.2, 1, "−2.5")],
+)  # fmt: skip
+def test_a_lead_is_about(value, half, decimals, text):
+    assert about(value, half, decimals) == text
+
+
+@pytest.mark.parametrize("text", ["nan", "-1", "x", "1e999", ""])
+def test_what_is_typed_as_mattering_must_be_able_to(text):
+    with pytest.raises(LoamError):
+        parse_matters(kind_of("gloss20"), text, "trial")
+
+
+def test_not_comparable_is_a_relation_of_its_own():
+    from loam.core.verdicts import not_comparable
+
+    c = not_comparable("A", "B")
+    assert (c.verdict, c.estimate, c.p_better) == (NOT_COMPARABLE, None, None)
+
+
+# ---- bands, in small (the bench runs a thousand trials a design) --------------------------------
+
+
+@pytest.mark.parametrize("name", ["b", "c", "g", "i", "k"])
+def test_bands_in_small(name):
+    """Ninety-percent intervals cover; clear claims are true. Wide bands for few trials."""
+    trials = 60
+    tally = run(designs()[name], trials, seed=4)
+    slack = 2.6 * np.sqrt(0.09 * (1 + 0.5 * (tally.pairs / trials - 1)) / tally.pairs)
+    assert tally.coverage >= 0.87 - slack
+    assert tally.coverage <= 0.96 + slack
+    assert stats.binom.sf(tally.any_clear_false - 1, trials, 0.07) > 1e-3
+
+
+def test_near_ties_make_few_claims():
+    tally = run(designs()["f"], 40, seed=9)
+    assert tally.any_clear_false <= 3
+    assert tally.coverage > 0.9
