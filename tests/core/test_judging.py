@@ -81,7 +81,7 @@ def test_ample_data_give_the_plain_contrasts():
     for r, c in zip(plain.results, full.classes, strict=True):
         for contrast in r.contrasts:
             mine = c.compare(contrast.a, contrast.b)
-            assert abs(mine.estimate - contrast.estimate) < 0.45 * contrast.se
+            assert abs(mine.estimate - contrast.estimate) < 0.8 * contrast.se
             assert 0.5 * (mine.high - mine.low) == pytest.approx(1.7 * contrast.se, rel=0.25)
         for effect in r.effects:
             mine = c.standing(effect.combination).figures

@@ -81,7 +81,8 @@ def draw_class(
     count = draws or max(1024, min(DRAWS, (1 << 18) // max(k, 1)))
     half = count // 2
     point = _spread(mixture.weight, half)
-    beta = mixture.beta[:, at]
+    level = float(mixture.beta[0, at].mean())
+    beta = mixture.beta[:, at] - level  # what follows squares: far from 0 it would lose digits
     shape = mixture.shape[np.ix_(np.arange(mixture.weight.size), at, at)]
     values, vectors = np.linalg.eigh(shape)
     values = np.maximum(values, 0.0)
@@ -90,7 +91,7 @@ def draw_class(
     noise = np.sqrt(sigma2)[:, None] * np.sqrt(values)[point] * z
     noise = _turned(noise, vectors, point)
     centre = beta[point]
-    plain = np.vstack([centre + noise, centre - noise])
+    plain = np.vstack([centre + noise, centre - noise]) + level
     if k < 2:
         return Draws(plain, plain - plain.mean(axis=1, keepdims=True), 0.0)
     own = _own_variance(shape)

@@ -8,6 +8,8 @@ from loam.core.stats.reduce import FloatArray, IntArray
 
 BEND = 2.0
 """Deviations beyond this many standard deviations count no more than this many."""
+SLIP = 5.0
+"""Deviations beyond this many are slips of the pen or the meter, and count not at all."""
 _LIMIT = 0.92099
 _BENT = {
     2: 0.4959, 3: 0.6754, 4: 0.7171, 5: 0.7857, 6: 0.7933, 7: 0.8285, 8: 0.8294, 9: 0.8502,
@@ -46,25 +48,35 @@ def repeat_sd(values: FloatArray, cell: IntArray, resolution: float) -> float | 
     """
     order = np.argsort(cell, kind="stable")
     y, own = values[order], cell[order]
+    scale, away = _scale(y, own, resolution)
+    if scale is None:
+        return None
+    near = away <= SLIP * scale
+    return scale if near.all() else _scale(y[near], own[near], resolution)[0]
+
+
+def _scale(y: FloatArray, own: IntArray, resolution: float) -> tuple[float | None, FloatArray]:
+    """Return the scale of readings that lie cell by cell, and how far each is from its median."""
     count = np.bincount(own)
     several = count[own] > 1
+    away = np.abs(y - _medians(y, own, count)[own])
     if not several.any():
-        return None
-    middle = _medians(y, own, count)
-    away = np.abs(y - middle[own])
+        return None, away
     flat = np.ones(count.size, dtype=bool)
     flat[own[away > 0]] = False
     alike = flat & (count > 2)
     used = several & ~alike[own] if 2 * alike.sum() < (count > 2).sum() else several
-    away, size = away[used], count[own[used]]
-    least = resolution / np.sqrt(12.0)
-    sizes, at = np.unique(size, return_inverse=True)
+    seen, least = away[used], resolution / np.sqrt(12.0)
+    sizes, at = np.unique(count[own[used]], return_inverse=True)
     wanted = np.array([expected_square(int(n)) for n in sizes])[at]
-    scale = float(np.sqrt((away**2).mean() / 0.9))
-    start = float(np.median(away)) / 0.6
+    scale = float(np.sqrt((seen**2).mean() / 0.9))
+    start = float(np.median(seen)) / 0.6
     scale = max(min(scale, start) if start > 0 else scale, least)
-    if scale <= 0.0:
-        return None
+    return (_settled(seen, wanted, scale, least) if scale > 0.0 else None), away
+
+
+def _settled(away: FloatArray, wanted: FloatArray, scale: float, least: float) -> float:
+    """Return the scale at which the bent squares are as large as is to be expected."""
     for _ in range(60):
         seen = np.minimum((away / scale) ** 2, BEND**2).sum()
         step = float(np.sqrt(seen / wanted.sum()))

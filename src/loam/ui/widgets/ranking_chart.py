@@ -56,7 +56,7 @@ class RankingChart(QWidget):
         return QSize(900, 420)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(420, 220)
+        return QSize(480, 280)
 
     def show_ranking(
         self,
