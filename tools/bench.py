@@ -125,6 +125,71 @@ def bench_fits():
     report("48,000 readings over medium (640)", big / ours, 5, "times")
 
 
+def bench_judgement():
+    """Time the whole judgement, and compare it with statsmodels' bare fit of the same model."""
+    import warnings
+
+    import pandas as pd
+    import statsmodels.formula.api as smf
+
+    from helpers.reference import load_rows, trial_data
+    from loam.core.judging import judge_readings
+
+    data = trial_data("medium", "gloss20")
+    ours = median_ms(lambda: judge_readings(data), 15)
+    frame = pd.DataFrame(load_rows("trials", "medium", "medium.csv"))
+    for name in ("gloss20", "baseline_gloss20"):
+        frame[name] = frame[name].astype(float)
+    frame["group"], frame["both"] = frame.hardness + frame.combo, frame.panel + frame.combo
+
+    def theirs():
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            model = smf.mixedlm(
+                "gloss20 ~ 0 + C(group) + baseline_gloss20", frame, groups=np.ones(len(frame)),
+                vc_formula={k: f"0 + C({k})" for k in ("cell", "panel", "operator", "day", "both")},
+            )  # fmt: skip
+            return model.fit(reml=True)
+
+    other = median_ms(theirs, 1)
+    print(f"     640 readings judged: {ours:.1f} ms; statsmodels' fit alone {other:.0f} ms")
+    report("statsmodels' fit over our judgement", other / ours, 15, "times", at_least=True)
+    report("640 readings judged", ours, 80, "ms")
+    large = large_trial()
+    report("48,000 readings judged", median_ms(lambda: judge_readings(large), 5), 200, "ms")
+
+
+def simulated(name, trials):
+    """Judge so many simulated trials of one design; made for a process of its own."""
+    from helpers.simulate import designs, run
+
+    return name, run(designs()[name], trials)
+
+
+def bench_simulation(trials=1000):
+    """Judge simulated trials of every design on both cores, and print what was true of them."""
+    from concurrent.futures import ProcessPoolExecutor
+
+    from helpers.simulate import designs
+
+    for threads in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
+        os.environ[threads] = "1"
+    clear = false = 0
+    names = list(designs())
+    with ProcessPoolExecutor(2) as pool:
+        for name, tally in pool.map(simulated, names, [trials] * len(names)):
+            print("     " + tally.line(designs()[name].name), flush=True)
+            low, high = (87, 99.5) if name == "f" else (87, 96)
+            report(f"coverage of design {name}", 100 * tally.coverage, low, "%", at_least=True)
+            report(f"coverage of design {name}", 100 * tally.coverage, high, "%")
+            report(f"P(best) of design {name}, off by", tally.calibration(), 0.03, "")
+            clear, false = clear + tally.clear, false + tally.clear_false
+            if name == "f":
+                share = 100 * tally.any_clear_false / tally.trials
+                report("twelve near ties with a false clear claim", share, 2, "% of trials")
+    report("false among all clear claims", 100 * false / max(clear, 1), 5, "%")
+
+
 BARE = "import numpy, PyQt6.QtWidgets"
 USABLE = """
 import sys
@@ -307,14 +372,21 @@ def write_csv(path, data):
 
 def main():
     """Run every measurement; exit with 1 when a bound is missed."""
-    wanted = sys.argv[1:] or ["fits", "start", "stall"]
+    words = sys.argv[1:]
+    counts = [int(w) for w in words if w.isdigit()]
+    wanted = [w for w in words if not w.isdigit()]
+    wanted = wanted or ["fits", "judgement", "start", "stall", "simulation"]
     with tempfile.TemporaryDirectory() as place:
         if "fits" in wanted:
             bench_fits()
+        if "judgement" in wanted:
+            bench_judgement()
         if "start" in wanted:
             bench_start(Path(place))
         if "stall" in wanted:
             bench_stall(Path(place))
+        if "simulation" in wanted:
+            bench_simulation(counts[0] if counts else 1000)
     return 0 if all(RESULTS) else 1
 
 

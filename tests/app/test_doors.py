@@ -172,3 +172,99 @@ def test_files_are_named_as_they_were_given(tmp_path, capsys, monkeypatch):
     assert [f["taken"] for f in found] == [True, True, True, False, False]
     assert [f.get("trial") for f in found[:3]] == ["a", "lat", "newline"]
     assert told(capsys, "bring-in", odd, "--workshop", "w.loam")[0] == 0
+
+
+@pytest.fixture(scope="module")
+def judged(tmp_path_factory):
+    """The window's own judgement of two files at once, as printed."""
+    medium = REFERENCE / "trials" / "medium" / "medium.csv"
+    done = subprocess.run(
+        [sys.executable, "-m", "loam", "judge", str(SMALL), str(medium), "--json",
+         "--delta", "gloss20=0.8", "--delta", "haze=1.2"],
+        capture_output=True, text=True, check=False,
+        env={**os.environ, "PYTHONPATH": str(REFERENCE.parent.parent / "src")},
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    return json.loads(done.stdout)
+
+
+def test_judge_prints_one_entry_a_file_and_measurand(judged):
+    assert [Path(e["file"]).name for e in judged] == ["small.csv", "medium.csv"]
+    for entry in judged:
+        assert entry["doubts"] == []
+        assert [(m["measurand"], m["scale"]) for m in entry["measurands"]] == [
+            ("gloss20", "identity"), ("haze", "log1p"), ("defects", "logit"),
+            ("removed", "identity"),
+        ]  # fmt: skip
+        deltas = {m["measurand"]: m["delta"] for m in entry["measurands"]}
+        assert deltas["gloss20"] == {"value": 0.8, "kind": "difference", "source": "given"}
+        assert deltas["haze"] == {"value": 1.2, "kind": "ratio", "source": "given"}
+        assert deltas["defects"] == {"value": 1.5, "kind": "ratio", "source": "default"}
+        for m in entry["measurands"]:
+            terms = {"panel", "panel:combination", "operator", "day", "cell", "residual"}
+            assert set(m["sd"]) == terms
+            assert set(m["assumed"]) <= terms
+            assert m["floor"] > 0
+
+
+def test_judge_says_each_class_in_the_order_of_hardness(judged):
+    medium = judged[1]["measurands"][0]
+    assert [c["hardness"] for c in medium["classes"]] == ["soft", "medium", "hard"]
+    for c in medium["classes"]:
+        names = [e["combination"] for e in c["effects"]]
+        assert c["leader"] == max(c["p_best"], key=c["p_best"].get) == names[0]
+        assert sum(c["p_best"].values()) == pytest.approx(1.0)
+        assert set(c["rank"]) == set(names)
+        assert {(p["a"], p["b"]) for p in c["pairs"]} == {
+            (a, b) for a in names for b in names if a < b
+        }
+        by_name = {e["combination"]: e["estimate"] for e in c["effects"]}
+        for p in c["pairs"]:
+            assert p["low"] <= p["estimate"] <= p["high"]
+            assert p["estimate"] == pytest.approx(by_name[p["a"]] - by_name[p["b"]], abs=1.2)
+            assert p["verdict"] in {
+                "equal", "better", "worse", "clearly better", "clearly worse", "open",
+            }  # fmt: skip
+        assert c["leader"] in c["sentence"]
+        assert c["sentence"].startswith(c["hardness"].capitalize())
+
+
+@pytest.mark.parametrize(
+    ("options", "said"),
+    [
+        (["--delta", "gloss20=nan"], "cannot be what matters"),
+        (["--delta", "gloss20=-1"], "cannot be what matters"),
+        (["--delta", "haze=0.5"], "ratio"),
+        (["--delta", "haze=inf"], "ratio"),
+        (["--delta", "gloss20"], "does not say what matters"),
+        (["--delta", "shine=1"], "no measurand 'shine'"),
+        (["--seed", "-1"], "seed of -1"),
+        (["--measurand", "clarity"], "holds no clarity"),
+        (["/nowhere.csv"], "nowhere.csv"),
+    ],
+)  # fmt: skip
+def test_judge_refuses_in_words(capsys, options, said):
+    status, out, err = told(capsys, "judge", SMALL, *options)
+    assert (status, out) == (2, "")
+    assert said in err
+    assert "Traceback" not in err
+
+
+def test_judge_takes_one_measurand_and_columns_it_does_not_know(tmp_path, capsys):
+    rows = ["panel,hardness,cell,combo,reading,reader,read_order,pad_id,worked_sets,gloss20,"
+            "gloss20_unwiped,removed_by"]  # fmt: skip
+    for k, (cell, combo) in enumerate([("K1", "A"), ("K2", "B"), ("K3", "A"), ("K4", "B")]):
+        level = 83 if combo == "B" else 80
+        rows += [f"P,soft,{cell},{combo},{i + 1},Tam,{4 * k + i},p{k},{k},{level}.{i},95.{i},wipe"
+                 for i in range(4)]  # fmt: skip
+    file = tmp_path / "e.csv"
+    file.write_text("\n".join(rows))
+    status, out, _ = told(capsys, "judge", file, "--measurand", "gloss20", "--json")
+    assert status == 0
+    (only,) = out[0]["measurands"]
+    (c,) = only["classes"]
+    assert c["leader"] == "B"
+    assert max(e["estimate"] for e in c["effects"]) < 90  # unwiped readings are not ranked
+    status, text, _ = told(capsys, "judge", file)
+    assert "What matters: 1.0 GU (default)" in text
+    assert "behind" in text or "not settled" in text

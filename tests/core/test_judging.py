@@ -9,17 +9,19 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from scipy import stats
-from tests.helpers.reference import trial_data
-from tests.helpers.simulate import Design, designs, run, simulate
 
+from helpers.reference import trial_data
+from helpers.simulate import Design, designs, run, simulate
 from loam.core.errors import LoamError, NotEnough, ValueRefused
 from loam.core.judgement import Coded, TrialData, judge
-from loam.core.judging import judge_readings
+from loam.core.judging import ClassJudgement, Standing, TrialJudgement, judge_readings
+from loam.core.judging.judge import foremost
+from loam.core.judging.result import Figures
 from loam.core.matter import matters, parse_matters
 from loam.core.prior import RESIDUAL, Prior, default_priors, df_of_log_variance, learnt, summed
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.readings.haze import from_log_haze, to_log_haze
-from loam.core.scale import scale_for, step_of
+from loam.core.scale import Scale, scale_for, step_of
 from loam.core.stats.pooling import places
 from loam.core.verdicts import (
     BETTER,
@@ -273,6 +275,55 @@ def test_nothing_said_of_a_class_contradicts_another(shape, delta):
         _sentence_agrees(found, c, relations)
     again = found.with_matters(found.matters)
     assert again.classes == found.classes
+
+
+def class_of(draws, delta, sign, seed):
+    """A class from bare draws, as a fit would have given them."""
+    k = draws.shape[1]
+    got = places(sign * draws)
+    lead = foremost(sign * draws, got.p_best)
+    merit = sign * draws.mean(axis=0)
+    order = [lead, *(i for i in np.argsort(-merit, kind="stable") if i != lead)]
+    ends = np.quantile(draws, [0.05, 0.25, 0.75, 0.95], axis=0)
+    standings = tuple(
+        Standing(f"c{i}", Figures(draws[:, i].mean(), ends[0, i], ends[3, i], ends[0, i],
+                 ends[3, i], ends[1, i], ends[2, i], draws[:, i].mean(), moved=False),
+                 float(got.p_best[i]), float(got.expected[i]),
+                 (int(got.low[i]), int(got.high[i])), "", 1 + (seed + i) % 4, 10)
+        for i in order
+    )  # fmt: skip
+    columns = {f"c{i}": i for i in range(k)}
+    return ClassJudgement("hard", standings, (), 2, (), None, delta, sign, draws, columns).decided(
+        delta
+    )
+
+
+@settings(max_examples=2500, suppress_health_check=[HealthCheck.too_slow], deadline=None)
+@given(
+    st.integers(2, 24), st.floats(0.0, 4.0), st.floats(0.05, 3.0), st.floats(0.0, 3.0),
+    st.sampled_from([1.0, -1.0]), st.integers(0, 10**6), st.booleans(),
+)  # fmt: skip
+def test_thousands_of_judgements_agree_with_themselves(k, spread, noise, delta, sign, seed, odd):
+    """From bare draws: unequal widths, copies of one another, one class, any delta."""
+    rng = np.random.default_rng(seed)
+    width = noise * np.exp(rng.standard_normal(k))
+    z = rng.standard_normal((100, k)) * width
+    draws = spread * rng.standard_normal(k) + np.vstack([z, -z])
+    if odd:
+        draws[:, -1] = draws[:, 0]
+    c = class_of(draws, delta, sign, seed)
+    relations = {s.combination: s.relation for s in c.standings[1:]}
+    assert set(relations.values()) <= {EQUAL, OPEN, BETTER, CLEARLY_BETTER}
+    if c.leader.p_best > 0.05:
+        assert c.leader.p_best == max(s.p_best for s in c.standings)
+    p = {s.combination: s.p_best for s in c.standings}
+    for s in c.standings[1:4]:
+        _coherent(c, c.leader.combination, s.combination, p, sign > 0)
+    shell = TrialJudgement(
+        "gloss20" if sign > 0 else "removed", sign > 0, Scale("identity", 0.0, 1e4),
+        matters(None, delta), 0.5, 0.4, {}, {}, {}, (), (), "", (c,), 9, 99, {},
+    )  # fmt: skip
+    _sentence_agrees(shell, c, relations)
 
 
 def _coherent(c, a, b, p, higher):

@@ -88,8 +88,8 @@ def test_from_nothing_to_a_ranking(open_window, wait_for):
     press(window, K.Key_F7)
     wait_for(window)
     said = window.view.findChild(QLabel, "sentence").text()
-    assert said.startswith("On hard clear, B is best for gloss, ")
-    assert window.view.chart.picture.columns[0].rows[0].combination == "B"
+    assert said.startswith("Hard: B is best (")
+    assert window.view.chart.picture.strips[0].swatches[0].combination == "B"
     assert window.session.safe_at == "14:02:11"
 
 

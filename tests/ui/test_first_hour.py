@@ -79,7 +79,7 @@ def test_twelve_cells_from_nothing_to_a_printed_ranking(open_window, wait_for, t
     assert session.tally.taken == 36
     press(window, K.Key_F7)
     wait_for(window)
-    assert window.view.sentence.text().startswith("On soft clear, B is best for gloss, ")
+    assert window.view.sentence.text().startswith("Soft: B is best (")
     press(window, K.Key_P, CTRL)
     press(window, K.Key_Return)
     (written,) = tmp_path.glob("*.pdf")

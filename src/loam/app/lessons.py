@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import hashlib
 import sqlite3
 from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
 
 from loam.core.dataset import source_of, trial_data
 from loam.core.errors import LoamError
+from loam.core.judgement import TrialData
 from loam.core.judging import judge_readings
 from loam.core.prior import Prior, default_priors, with_learnt
 from loam.core.readings import kind_of
@@ -16,25 +21,40 @@ from loam.store.snapshot import load_snapshot
 
 MOST_TRIALS, MOST_READINGS = 3, 20_000
 _KEPT = 64
-_known: dict[tuple[object, ...], Mapping[str, Prior]] = {}
+_known: dict[tuple[object, ...], Lesson] = {}
 
 
-def priors_for(db: sqlite3.Connection, trial_id: int, measurand: str) -> dict[str, Prior]:
+@dataclass(frozen=True)
+class Lesson:
+    """What a trial taught, and a print of its readings."""
+
+    priors: Mapping[str, Prior]
+    readings: bytes = b""
+
+
+def priors_for(
+    db: sqlite3.Connection, trial_id: int, measurand: str, data: TrialData | None = None
+) -> dict[str, Prior]:
     """Return what is assumed of a trial's variances: lessons of earlier trials, else defaults.
 
     At most the three trials before it that read the measurand, none too large to be judged in
-    passing.
+    passing, and none with the very readings of ``data``: a trial that was taken in twice does
+    not teach itself.
     """
     base = default_priors(kind_of(measurand))
     earlier = [t for t in trial_store.trials(db) if t.id < trial_id]
     source = source_of(measurand)
     reading = [t for t in earlier if source in t.measurands][-MOST_TRIALS:]
-    return with_learnt(base, [_lesson(db, t.id, t.name, measurand) for t in reading])
+    taught = [_lesson(db, t.id, t.name, measurand) for t in reading]
+    own = _print(data) if data is not None else None
+    return with_learnt(base, [t.priors for t in taught if t.readings != own])
 
 
-def _lesson(
-    db: sqlite3.Connection, trial_id: int, name: str, measurand: str
-) -> Mapping[str, Prior]:
+def _print(data: TrialData) -> bytes:
+    return hashlib.blake2b(np.sort(data.y).tobytes()).digest()
+
+
+def _lesson(db: sqlite3.Connection, trial_id: int, name: str, measurand: str) -> Lesson:
     """Judge an earlier trial and keep what it taught until one of its readings changes."""
     file = db.execute("PRAGMA database_list").fetchone()[2]
     state = state_of_trial(db, trial_id)
@@ -42,15 +62,14 @@ def _lesson(
     if key not in _known:
         if len(_known) >= _KEPT:
             _known.clear()
-        _known[key] = _judged(db, trial_id, name, measurand) if state[0] <= MOST_READINGS else {}
+        small = state[0] <= MOST_READINGS
+        _known[key] = _judged(db, trial_id, name, measurand) if small else Lesson({})
     return _known[key]
 
 
-def _judged(
-    db: sqlite3.Connection, trial_id: int, name: str, measurand: str
-) -> Mapping[str, Prior]:
+def _judged(db: sqlite3.Connection, trial_id: int, name: str, measurand: str) -> Lesson:
     try:
         data = trial_data(load_snapshot(db, trial_id, [source_of(measurand)]), measurand)
-        return judge_readings(data).lessons(f"the trial {name}")
+        return Lesson(judge_readings(data).lessons(f"the trial {name}"), _print(data))
     except LoamError:
-        return {}  # it has nothing to teach
+        return Lesson({})  # it has nothing to teach

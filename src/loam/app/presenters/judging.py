@@ -53,10 +53,11 @@ def judge_trial(
     """Judge one measurand of a trial from its file; made for a worker thread."""
     with reading_apart(path) as db:
         snapshot = load_snapshot(db, trial_id, [source_of(measurand)])
+        data = trial_data(snapshot, measurand)
         judgement = judge_readings(
-            trial_data(snapshot, measurand),
+            data,
             delta=matters_in(db, trial_id, measurand),
-            priors=priors_for(db, trial_id, measurand),
+            priors=priors_for(db, trial_id, measurand, data),
             seed=seed,
         )
         names = {c.code: c.name for c in combination_store.combinations(db, trial_id) if c.name}

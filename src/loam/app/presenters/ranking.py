@@ -268,7 +268,7 @@ def caption(picture: RankingPicture) -> str:
     }.get(picture.judgement.matters.source, "as given")
     floor = fixed(picture.kind.span(picture.judgement.floor), picture.decimals)
     return (
-        f"Further right is better. Pale strip: up to {picture.matters} behind the leader does not"
-        f" matter ({source}). The meter cannot see {floor} {unit_of(picture.kind)} between cells."
+        f"Pale strip: up to {picture.matters} behind the leader does not matter ({source})."
+        f" The meter cannot see {floor} {unit_of(picture.kind)} between cells."
         " Bars: 90 % intervals for comparing within a hardness."
     )

@@ -18,6 +18,7 @@ from loam.core.scale import Scale, scale_for, step_of
 from loam.core.stats.pooling import draw_class, places
 from loam.core.stats.reduce import FloatArray, IntArray
 from loam.core.stats.robust import repeat_sd
+from loam.core.verdicts import SURE
 
 LIMIT_FACTOR = 2.8
 MOST_PAIRED = 400
@@ -112,7 +113,7 @@ class _Classes:
         drawn = draw_class(self.model.mixture, groups, rng)
         placed = places(sign * drawn.pooled)
         merit = sign * drawn.pooled.mean(axis=0)
-        lead = int(np.lexsort((merit, placed.p_best))[-1])
+        lead = foremost(sign * drawn.pooled, placed.p_best)
         order = [lead, *(int(i) for i in np.argsort(-merit, kind="stable") if i != lead)]
         figures = self._figures(drawn.plain + self._common_shift(rng, drawn.plain), drawn.pooled)
         sizes = self._sizes(groups)
@@ -194,6 +195,26 @@ class _Classes:
             for j in range(i + 1, len(names))
             if own[i] != own[j]
         )
+
+
+def foremost(merit: FloatArray, p_best: FloatArray) -> int:
+    """Return which combination leads: the largest chance to be best, then the best mean.
+
+    Among twenty and more the largest chance can be so small that another is surely better than
+    its holder; that one does not lead.
+
+    Parameters
+    ----------
+    merit : (D, K)
+        Draws, larger is better.
+    p_best : (K,)
+    """
+    order = [int(i) for i in np.lexsort((merit.mean(axis=0), p_best))[::-1]]
+    for i in order[: 1 if float(p_best.max()) > 1.0 - SURE else None]:
+        ahead = (merit > merit[:, i : i + 1]).mean(axis=0)
+        if float(ahead.max()) < SURE:
+            return i
+    return order[0]
 
 
 def _figures_of(f: list[float], *, moved: bool) -> Figures:

@@ -12,6 +12,8 @@ from loam.core.scale import Scale
 from loam.core.stats.reduce import FloatArray
 from loam.core.verdicts import OPEN, Comparison, compare_draws
 
+MANY_CELLS = 1_000_000
+
 
 @dataclass(frozen=True)
 class Figures:
@@ -148,10 +150,11 @@ def _to_settle(c: Comparison, delta: float, a: int, b: int) -> int | None:
     if c.estimate is None or c.low is None or c.high is None:
         return None
     target = max(abs(c.estimate), delta - abs(c.estimate))
-    if target <= 0.0:
-        return None
-    more = 2.0 / (1.0 / a + 1.0 / b) * ((0.5 * (c.high - c.low) / target) ** 2 - 1.0)
-    return max(1, math.ceil(min(more, 1e6)))
+    half = 0.5 * (c.high - c.low)
+    if target <= 1e-3 * half:
+        return MANY_CELLS
+    more = 2.0 / (1.0 / a + 1.0 / b) * ((half / target) ** 2 - 1.0)
+    return max(1, math.ceil(more))
 
 
 @dataclass(frozen=True)

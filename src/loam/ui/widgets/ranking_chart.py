@@ -1,4 +1,4 @@
-"""The ranking on screen: choose a swatch by click or arrows, open it with Enter, drag the strip.
+"""The ranking on screen: a click or arrows choose a swatch, another click or Enter opens it.
 
 Left and right go along a panel from swatch to swatch; up and down follow a combination to the
 next hardness. The edge of the pale strip is dragged to say what matters.
@@ -56,7 +56,7 @@ class RankingChart(QWidget):
         return QSize(900, 420)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(480, 280)
+        return QSize(480, 220)
 
     def show_ranking(
         self,
@@ -115,7 +115,10 @@ class RankingChart(QWidget):
             return
         key = self._at(event)
         if key is not None:
+            again = key == self.chosen
             self.choose(*key)
+            if again:
+                self.row_opened.emit(*key)
             return
         where = event.position()
         self._dragged = self.layout_drawn.handle_at(where.x(), where.y())

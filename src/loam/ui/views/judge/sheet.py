@@ -33,7 +33,7 @@ class LampPicture(QWidget):
         look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(104, 104)
+        return QSize(88, 88)
 
     def show_light(self, light: Light) -> None:
         """Show another."""
@@ -54,8 +54,8 @@ class DetailSheet(QWidget):
         self.setFixedWidth(look.wide(310))
         self._open_figure = open_figure
         box = QVBoxLayout(self)
-        box.setContentsMargins(18, 14, 18, 14)
-        box.setSpacing(7)
+        box.setContentsMargins(18, 12, 18, 12)
+        box.setSpacing(5)
         self.title = words("", "head", wrap=True)
         box.addWidget(self.title)
         self.what = words("", "quiet", wrap=True)
@@ -67,7 +67,7 @@ class DetailSheet(QWidget):
         beside = QVBoxLayout()
         self.mark = MarkPicture(19, told=False)
         beside.addWidget(self.mark)
-        self.drawn = words("drawn from the readings, not a photograph", "small", wrap=True)
+        self.drawn = words("drawn, not a photograph", "small", wrap=True)
         beside.addWidget(self.drawn)
         beside.addStretch(1)
         seen.addLayout(beside, 1)

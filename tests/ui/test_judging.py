@@ -1,0 +1,250 @@
+"""Judging in the real window: what matters is dragged and typed, rows, legend, tooltips, files."""
+
+import csv
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QEvent, QPoint, Qt
+from PyQt6.QtGui import QHelpEvent, QImage, QPainter
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QToolTip
+
+from helpers.simulate import Design, simulate
+from loam.app.what_matters import chosen
+from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, NOT_COMPARABLE, OPEN
+from loam.ui.theme import BENCH, LIGHTS_OUT, look
+from loam.ui.widgets.ranking_painter import draw_legend
+
+K = Qt.Key
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+@pytest.fixture(autouse=True)
+def usual_look():
+    yield
+    look.apply(QApplication.instance(), BENCH, 1.0)
+
+
+def press(window, key, modifier=Qt.KeyboardModifier.NoModifier):
+    QTest.keyClick(QApplication.focusWidget() or window, key, modifier)
+    QApplication.processEvents()
+
+
+def relations(window, hardness="soft"):
+    found = window.view.ranking.judgement.on(hardness)
+    return {s.combination: s.relation for s in found.standings[1:]}
+
+
+def kept(window, trial=None):
+    return chosen(window.session.workshop.connection, trial)
+
+
+def edge(chart, hardness="soft"):
+    place = next(p for p in chart.layout_drawn.strips if p.strip.hardness == hardness)
+    return place, QPoint(round(place.x(place.strip.edge)), round(place.panel.bottom + 4))
+
+
+def test_the_strip_is_dragged_and_the_verdicts_follow_at_once(open_window, qtbot):
+    window = open_window(demo=True)
+    view, chart = window.view, window.view.chart
+    assert relations(window)["D"] == BETTER
+    place, at = edge(chart)
+    to = QPoint(round(place.x(place.strip.swatches[0].place - 3.0)), at.y())
+    qtbot.mousePress(chart, Qt.MouseButton.LeftButton, pos=at)
+    qtbot.mouseMove(chart, to)
+    assert relations(window)["D"] == EQUAL
+    assert "3.0 GU" in view.matters.slot.text()
+    assert kept(window, 2) == {}
+    qtbot.mouseRelease(chart, Qt.MouseButton.LeftButton, pos=to)
+    assert kept(window, 2) == {"gloss20": pytest.approx(3.0, abs=0.06)}
+    assert "chosen for this trial" in view.caption.text()
+    assert "as good as A" in view.sentence.text()
+    press(window, K.Key_Z, CTRL)
+    assert relations(window)["D"] == BETTER
+    assert "the usual choice" in view.caption.text()
+    press(window, K.Key_Y, CTRL)
+    assert relations(window)["D"] == EQUAL
+
+
+def test_what_matters_is_typed_for_the_trial_or_the_workshop(open_window, wait_for):
+    window = open_window(demo=True)
+    view = window.view
+    press(window, K.Key_W)
+    assert QApplication.focusWidget() is view.matters.line
+    assert view.matters.line.text() == "1.0"
+    QTest.keyClicks(view.matters.line, "2,5")
+    press(window, K.Key_Return)
+    assert kept(window, 2) == {"gloss20": 2.5}
+    assert view.chart.hasFocus()
+    press(window, K.Key_W)
+    view.matters.whose.buttons["workshop"].click()
+    view.matters.line.selectAll()
+    QTest.keyClicks(view.matters.line, "0.4")
+    press(window, K.Key_Return)
+    assert kept(window) == {"gloss20": 0.4}
+    assert view.ranking.judgement.matters.value == 2.5  # the trial's own choice goes first
+    press(window, K.Key_W)
+    view.matters.whose.buttons["trial"].click()
+    view.matters.line.clear()
+    press(window, K.Key_Return)
+    assert kept(window, 2) == {}
+    assert view.ranking.judgement.matters.source == "workshop"
+    press(window, K.Key_M)
+    assert "10 % of haze" in view.matters.slot.text()
+    press(window, K.Key_W)
+    view.matters.line.selectAll()
+    QTest.keyClicks(view.matters.line, "1.3")
+    press(window, K.Key_Return)
+    assert view.ranking.judgement.matters.value == 1.3
+    window.session.choose(1)
+    wait_for(window)
+    assert view.rankings["gloss20"].judgement.matters.source == "workshop"
+
+
+def test_what_cannot_matter_is_refused_where_it_is_typed(open_window):
+    window = open_window(demo=True)
+    bar = window.view.matters
+    for text in ("-1", "nan", "abc", "1e999"):
+        press(window, K.Key_W)
+        bar.line.setText(text)
+        press(window, K.Key_Return)
+        assert bar.error.isVisible()
+        assert bar.error.text()
+        assert "not kept" in window.view.pending()
+        press(window, K.Key_Escape)
+        assert window.view.chart.hasFocus()
+        assert window.view.pending() == ""
+    assert kept(window, 2) == {}
+
+
+def test_exact_rows_and_the_meaning_of_the_tape_are_a_key_away(open_window):
+    window = open_window(demo=True)
+    view = window.view
+    press(window, K.Key_R)
+    assert view.rows.isVisible()
+    assert not view.chart.isVisible()
+    assert view.rows.height() >= 17 * 40
+    image = view.rows.grab().toImage()
+    assert image.height() == view.rows.height()
+    press(window, K.Key_L)
+    assert view.legend.isVisible()
+    assert "not settled" in view.legend.accessibleDescription()
+    press(window, K.Key_M)
+    assert view.measurand == "haze"
+    press(window, K.Key_R)
+    assert view.chart.isVisible()
+    press(window, K.Key_L)
+    assert not view.legend.isVisible()
+
+
+def test_a_swatch_tells_everything_in_words(open_window):
+    window = open_window(demo=True)
+    chart = window.view.chart
+    box = chart.layout_drawn.swatches["hard", "D"]
+    at = QPoint(*(round(v) for v in box.middle))
+    QApplication.sendEvent(chart, QHelpEvent(QEvent.Type.ToolTip, at, chart.mapToGlobal(at)))
+    assert "D (medium cut, polish) on hard" in QToolTip.text()
+    assert "not settled" in QToolTip.text()
+    said = chart.accessibleDescription()
+    assert said.startswith("Soft: A (one-step) is best")
+    assert "1. B (heavy cut, polish) on hard" in said
+
+
+@pytest.mark.parametrize("tokens", [BENCH, LIGHTS_OUT], ids=["bench", "lights-out"])
+def test_the_five_relations_look_different_without_colour(open_window, tokens):
+    """Each pair of samples differs in many pixels of grey, in both themes."""
+    open_window()
+    look.apply(QApplication.instance(), tokens, 1.0)
+    from PyQt6.QtCore import QRectF
+
+    from loam.ui.widgets.ranking_painter import _sample
+
+    greys = []
+    for relation in ("", EQUAL, OPEN, BETTER, CLEARLY_BETTER, NOT_COMPARABLE):
+        image = QImage(64, 64, QImage.Format.Format_RGB32)
+        image.fill(look.panel)
+        painter = QPainter(image)
+        _sample(painter, QRectF(10, 10, 44, 44), relation)
+        painter.end()
+        grey = image.convertToFormat(QImage.Format.Format_Grayscale8)
+        bits = grey.constBits()
+        bits.setsize(grey.sizeInBytes())
+        greys.append(np.frombuffer(bytes(bits), np.uint8).astype(int))
+    for i, a in enumerate(greys):
+        for b in greys[i + 1 :]:
+            assert (np.abs(a - b) > 12).sum() > 40
+
+
+def write(path, design, seed=4):
+    data, _ = simulate(design, np.random.default_rng(seed))
+    classes = ("soft", "medium", "hard")
+    with path.open("w", newline="") as file:
+        out = csv.writer(file)
+        out.writerow(["panel", "hardness", "cell", "combo", "gloss20"])
+        names = {c: i for i, c in enumerate(dict.fromkeys(data.factors["cell"].codes.tolist()))}
+        for i, y in enumerate(data.y):
+            h = int(data.hardness.names[data.hardness.codes[i]][1:])
+            p = data.factors["panel"].names[data.factors["panel"].codes[i]]
+            n = names[int(data.factors["cell"].codes[i])]
+            cell = f"{'KLMNOPQRSTUV'[n // 12 % 12]}{n % 12 + 1}"
+            out.writerow(
+                [p, classes[h], cell, data.combination.names[data.combination.codes[i]], y]
+            )
+
+
+LAYOUTS = {
+    "twenty": Design("twenty", [(p, c) for p in range(2) for c in range(20)], (0, 1), 2),
+    "ties": Design("ties", [(p, c) for p in range(3) for c in range(3)] * 3, (0, 1, 2), spread=0.0),
+    "one cell each": Design("one", [(0, c) for c in range(4)], (1,), operators=1),
+    "two": Design("two", [(0, 0), (0, 1)] * 2, (2,)),
+    "alone": Design("alone", [(0, 0)] * 4, (0,)),
+    "own panel": Design("own", [(c, c) for c in range(3) for _ in range(2)], (0, 0, 0)),
+}
+
+
+@pytest.mark.parametrize("name", LAYOUTS)
+@pytest.mark.parametrize("size", [(1280, 800), (960, 540)])
+def test_any_trial_is_drawn_whole_in_both_themes(open_window, wait_for, tmp_path, name, size):
+    window = open_window()
+    window.resize(*size)
+    file = tmp_path / "trial.csv"
+    write(file, LAYOUTS[name])
+    window.bring_in_file(file)
+    wait_for(window)
+    window.view.take_in()
+    wait_for(window)
+    view = window.view
+    assert view.step == "judge"
+    for _ in range(2):
+        for _ in range(3):
+            QApplication.processEvents()
+        chart = view.chart
+        shown = chart.layout_drawn
+        assert set(shown.swatches) == set(chart.keys())
+        for box in shown.swatches.values():
+            assert box.x >= 0
+            assert box.right <= chart.width()
+            assert box.bottom <= chart.height()
+        assert view.sentence.text()
+        keys = chart.keys()
+        for hardness, code in keys:
+            chart.choose(hardness, code)
+        window.turn_lights()
+    if name in ("one cell each", "own panel"):
+        assert "assumed" in view.notes.text()
+
+
+def test_the_legend_is_drawn_at_any_width(open_window):
+    open_window()
+    for width in (300, 700):
+        image = QImage(width, 120, QImage.Format.Format_RGB32)
+        image.fill(look.ground)
+        painter = QPainter(image)
+        from PyQt6.QtCore import QRectF
+
+        draw_legend(painter, QRectF(0, 0, width, 120))
+        painter.end()
+        colours = {
+            image.pixelColor(x, y).name() for x in range(0, width, 3) for y in range(0, 120, 3)
+        }
+        assert look.tape.name() in colours
