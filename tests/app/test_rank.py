@@ -79,6 +79,9 @@ def test_it_runs_as_a_program_and_prints_a_table():
         ([MEDIUM, "--measurand", "clarity"], "holds no clarity"),
         ([MEDIUM, "--measurand", "gloss20", "--baseline", "b"], "no column 'b'"),
         ([MEDIUM, "--measurand", "gloss20", "--random", "panel,moon"], "which moon they belong"),
+        ([MEDIUM, "--measurand", "gloss20", "--delta", "nan"], "cannot be one that does not"),
+        ([MEDIUM, "--measurand", "gloss20", "--delta", "-1"], "cannot be one that does not"),
+        ([MEDIUM, "--measurand", "gloss20", "--seed", "-1"], "seed of -1"),
     ],
 )
 def test_errors_go_to_standard_error_with_status_2(arguments, said):

@@ -213,6 +213,29 @@ def test_shift_and_scale_of_the_readings_carry_through(seed, shift, scale):
         assert y.se == pytest.approx(x.se * scale, rel=1e-4)
 
 
+@pytest.mark.parametrize("unit", [1e-9, 1e-6, 1e6])
+@pytest.mark.parametrize("method", ["small", "large"])
+def test_degrees_of_freedom_do_not_depend_on_the_unit(unit, method):
+    data = simulate(seed=3, per=2 if method == "small" else 8)
+    moved = TrialData(data.measurand, data.y * unit, data.hardness, data.combination, data.factors)
+    a, b = judge(data), judge(moved)
+    assert a.df_method == b.df_method
+    for x, y in zip(a.results[0].contrasts, b.results[0].contrasts, strict=True):
+        assert y.df == pytest.approx(x.df, rel=1e-3)
+    for f, g in ((a.fit, b.fit),):
+        rows = np.zeros((1, f.beta.size))
+        rows[0, :2] = 1.0, -1.0
+        assert Satterthwaite(g).estimates(rows).df == pytest.approx(
+            Satterthwaite(f).estimates(rows).df, rel=1e-3
+        )
+
+
+@pytest.mark.parametrize("delta", [float("nan"), float("inf"), -0.1])
+def test_a_difference_that_is_none_is_refused(delta):
+    with pytest.raises(ValueRefused, match="cannot be one that does not matter"):
+        judge(simulate(), delta=delta)
+
+
 def test_order_of_rows_does_not_matter():
     data = simulate()
     order = np.random.default_rng(0).permutation(data.y.size)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from loam.core.errors import NotEnough
+from loam.core.errors import NotEnough, ValueRefused
 from loam.core.stats.fit import Fit, fit_mixed
 from loam.core.stats.freedom import Estimates, KenwardRoger, Satterthwaite, freedom
 from loam.core.stats.ranking import (
@@ -203,8 +203,8 @@ def judge(
 
     Raises
     ------
-    NotEnough
-        When the readings cannot carry the model.
+    NotEnough, ValueRefused
+        When the readings cannot carry the model, or a difference is none.
     """
     groups, _ = cross(data.hardness.codes, data.combination.codes)
     first = np.unique(groups, return_index=True)[1]
@@ -213,6 +213,11 @@ def judge(
     factors = {name: _factor(data, name) for name in random}
     covariates = {"baseline": data.baseline} if data.baseline is not None else {}
     fit = fit_mixed(data.y, groups, names, factors, covariates)
+    if delta is not None and not 0.0 <= delta < np.inf:
+        raise ValueRefused(
+            f"A difference of {delta:g} cannot be one that does not matter.",
+            todo="Give a number of 0 or more.",
+        )
     if delta is None:
         delta = REPEATABILITY_FACTOR * fit.residual_sd
         single = any(d.reason in ("same as the readings", "all alike") for d in fit.dropped)

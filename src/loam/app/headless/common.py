@@ -9,7 +9,7 @@ import os
 import sys
 from typing import Any
 
-from loam.core.errors import LoamError
+from loam.core.errors import LoamError, ValueRefused
 from loam.core.readings import KINDS, kind_of
 
 FAILED = 2
@@ -46,6 +46,20 @@ def answer(text: str) -> None:
 def as_json(value: Any) -> str:
     """Return an answer as JSON."""
     return json.dumps(value, indent=1, ensure_ascii=True, allow_nan=False)
+
+
+MOST_SEED = 2**32
+
+
+def check_seed(seed: int) -> None:
+    """Refuse a seed that is none.
+
+    Raises
+    ------
+    ValueRefused
+    """
+    if not 0 <= seed < MOST_SEED:
+        raise ValueRefused(f"A seed of {seed} is none.", todo=f"Give 0 to {MOST_SEED - 1}.")
 
 
 def measurand_of(name: str) -> str:

@@ -9,7 +9,7 @@ from itertools import combinations
 from pathlib import Path
 from typing import Any
 
-from loam.app.headless.common import FAILED, answer, as_json, complain, measurand_of
+from loam.app.headless.common import FAILED, answer, as_json, check_seed, complain, measurand_of
 from loam.core.dataset import trial_data
 from loam.core.errors import LoamError, NotEnough, ValueRefused
 from loam.core.judging import ClassJudgement, TrialJudgement, judge_readings
@@ -24,8 +24,6 @@ from loam.store.csv_readings import build_draft
 from loam.store.mapping import guess_mapping
 from loam.store.snapshot import snapshot_of
 from loam.store.table_file import read_table
-
-MOST_SEED = 2**32
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -51,10 +49,7 @@ def run(arguments: Sequence[str]) -> int:
     options = _parser().parse_args(arguments)
     current = ""
     try:
-        if not 0 <= options.seed < MOST_SEED:
-            raise ValueRefused(
-                f"A seed of {options.seed} is none.", todo=f"Give 0 to {MOST_SEED - 1}."
-            )
+        check_seed(options.seed)
         wanted = [measurand_of(m) for given in options.measurand or [] for m in given.split(",")]
         chosen = dict(_delta(text) for text in options.delta)
         found = []

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from loam.app.headless.common import FAILED, answer, complain, measurand_of
+from loam.app.headless.common import FAILED, answer, check_seed, complain, measurand_of
 from loam.app.headless.common import as_json as json_text
 from loam.core.dataset import source_of, trial_data
 from loam.core.errors import LoamError, NotEnough, ValueRefused
@@ -43,6 +43,7 @@ def run(arguments: Sequence[str]) -> int:
     """Run ``loam rank`` and return the exit status: 0, or 2 after an error on stderr."""
     options = _parser().parse_args(arguments)
     try:
+        check_seed(options.seed)
         table = read_table(options.file)
         fits = [
             (wanted, judge_file(table, wanted, options))

@@ -59,8 +59,10 @@ class Satterthwaite:
         h[:m, :m] = 0.5 * (h[:m, :m] + h[:m, :m].T)
         h[:m, m] = h[m, :m] = point.norm[free] / s2**2
         h[m, m] = (like.n - like.p) / s2**2
-        inverse = np.linalg.pinv(h, hermitian=True, rcond=1e-13)
-        return np.asarray(2.0 * inverse, float)
+        # scaled to a unit diagonal: else df would depend on the unit that readings are given in
+        size = np.sqrt(np.maximum(np.abs(np.diag(h)), np.finfo(float).tiny))
+        inverse = np.linalg.pinv(h / np.outer(size, size), hermitian=True, rcond=1e-13)
+        return np.asarray(2.0 * inverse / np.outer(size, size), float)
 
     @cached_property
     def _parts(self) -> list[FloatArray]:

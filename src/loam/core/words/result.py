@@ -109,7 +109,7 @@ def _dropped_note(dropped: Dropped) -> str:
     if reason == "same as the combinations":
         if term == "panel":
             return (
-                "One panel a hardness: comparisons on it hold, but the panel cannot be told from"
+                "One panel a hardness: the panel cannot be told from"
                 " the hardness, so nothing is said across classes."
             )
         return f"Each combination had its own {term}, so the two cannot be told apart."
