@@ -14,14 +14,14 @@ from loam.core.prior import RESIDUAL, TERMS, Prior, Priors, default_priors, summ
 from loam.core.readings import BY_KEY
 from loam.core.scale import Scale
 from loam.core.stats.likelihood import Likelihood
-from loam.core.stats.posterior import POINTS, Mixture, integrate
+from loam.core.stats.posterior import FEW_POINTS, POINTS, Mixture, integrate
 from loam.core.stats.reduce import FloatArray, IntArray, cross, reduce_to_units
 
 MOST_VALUE = 1e15
 _CARRIED = 0.02
 """A term that makes up less than this share of every contrast's variance is not worth a word."""
 _MANY = 40
-_DEAR, _FEW_POINTS = 40_000, 8
+_DEAR = 40_000
 
 
 @dataclass(frozen=True)
@@ -133,7 +133,7 @@ def fit_model(data: TrialData, scale: Scale, priors: Priors | None) -> Model:
     likelihood = Likelihood(units, groups[units.first], wide, own)
     # an evaluation over many cells is dear, and such a trial knows its variances well
     dear = units.count.size * (likelihood.p + likelihood.c) > _DEAR
-    points = _FEW_POINTS if dear else POINTS
+    points = FEW_POINTS if dear else POINTS
     mixture = integrate(likelihood, [t.prior for t in terms], assumed[RESIDUAL], points)
     mixture.beta[:, :count] += units.shift
     return Model(groups, where, terms, levels, assumed, became, likelihood, mixture)

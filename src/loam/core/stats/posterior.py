@@ -18,7 +18,7 @@ from loam.core.prior import Prior, df_of_log_variance
 from loam.core.stats.likelihood import Likelihood, Point
 from loam.core.stats.reduce import FloatArray
 
-POINTS = 48
+POINTS, FEW_POINTS = 48, 8
 _WIDER = 1.15
 _LEAST_POWER = 0.02
 """gamma^(-1/3) in units of its mode is kept above this: a ratio 125,000 times its mode."""
@@ -111,8 +111,8 @@ def _curvature(objective: _Objective, u: FloatArray, slope: FloatArray) -> Float
     return 0.5 * (h + h.T)
 
 
-def _mode(objective: _Objective, u: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Quasi-Newton (BFGS) with halved steps: the mode and the slope left there.
+def _mode(objective: _Objective, u: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Quasi-Newton (BFGS) with halved steps: the mode, the slope left there, a rough curvature.
 
     It is a rough mode, which the integration forgives.
     """
@@ -136,7 +136,7 @@ def _mode(objective: _Objective, u: FloatArray) -> tuple[FloatArray, FloatArray]
         if bent > 1e-10:
             push = np.eye(u.size) - np.outer(moved, turned) / bent
             inverse = push @ inverse @ push.T + np.outer(moved, moved) / bent
-    return u, slope
+    return u, slope, np.linalg.inv(inverse)
 
 
 def low_discrepancy(count: int, k: int) -> FloatArray:
@@ -182,8 +182,9 @@ def integrate(
             np.zeros(0), 1,
         )  # fmt: skip
     start = np.array([2.0 * np.log(p.sd / residual.sd) for p in priors])
-    u, slope = _mode(objective, start)
-    h = _curvature(objective, u, slope)
+    u, slope, h = _mode(objective, start)
+    if points > FEW_POINTS:
+        h = _curvature(objective, u, slope)
     slope_of_v = 3.0 * np.exp(u / 3.0)
     values, vectors = np.linalg.eigh(h * slope_of_v[:, None] * slope_of_v)
     root = vectors / np.sqrt(np.maximum(values, 1e-3 * max(float(values.max()), 1e-300)))
