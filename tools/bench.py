@@ -182,7 +182,7 @@ def bench_simulation(trials=1000):
             low, high = (87, 99.5) if name == "f" else (87, 96)
             report(f"coverage of design {name}", 100 * tally.coverage, low, "%", at_least=True)
             report(f"coverage of design {name}", 100 * tally.coverage, high, "%")
-            report(f"P(best) of design {name}, off by", tally.calibration(), 0.03, "")
+            report(f"P(best) of design {name}, off by", tally.calibration()[0], 0.03, "")
             clear, false = clear + tally.clear, false + tally.clear_false
             if name == "f":
                 share = 100 * tally.any_clear_false / tally.trials

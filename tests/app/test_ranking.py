@@ -12,7 +12,6 @@ from loam.app import lessons
 from loam.app.commands import SetMatters, StrikeReadings
 from loam.app.drawings import Rect
 from loam.app.drawings.ranking import GAP, SIZES, RankingPlaces, strip_places
-from loam.app.drawings.reflection import light_of, reflection
 from loam.app.presenters.axis import marks_of, ticks
 from loam.app.presenters.judging import (
     chance_words,
@@ -25,6 +24,7 @@ from loam.app.presenters.judging import (
     standing_lines,
 )
 from loam.app.presenters.ranking import caption, draw_up, spoken, with_matters
+from loam.app.reflection import light_of, reflection
 from loam.app.session import Session
 from loam.app.what_matters import key_of, matters_in
 from loam.core.errors import ValueRefused

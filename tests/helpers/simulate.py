@@ -148,14 +148,17 @@ class Tally:
         return self.covered / max(self.pairs, 1)
 
     def calibration(self):
-        """Return the largest gap between chance and share over bins of P(best), and its size."""
+        """Return the gap between chance and share over fifths of P(best): its mean over all
+        that was said, and the largest in a fifth with 150 or more."""
         p, hit = np.array([b[0] for b in self.best]), np.array([b[1] for b in self.best])
-        worst = 0.0
+        mean = worst = 0.0
         for low in np.arange(0.0, 1.0, 0.2):
             own = (p >= low) & (p < low + 0.2 + (low > 0.75))
-            if own.sum() >= 150:
-                worst = max(worst, abs(float(p[own].mean() - hit[own].mean())))
-        return worst
+            if own.any():
+                gap = abs(float(p[own].mean() - hit[own].mean()))
+                mean += gap * own.mean()
+                worst = max(worst, gap if own.sum() >= 150 else 0.0)
+        return float(mean), worst
 
     def line(self, name):
         """Say it in one line."""
@@ -165,7 +168,7 @@ class Tally:
             f" clear {100 * self.any_clear_false / self.trials:4.1f} %, a wrong better"
             f" {100 * self.better_false / self.trials:4.1f} %  equal {self.equal} false"
             f" {100 * self.equal_false / max(self.equal, 1):4.1f} %  P(best) off by"
-            f" {self.calibration():.3f}"
+            f" {self.calibration()[0]:.3f}, at most {self.calibration()[1]:.3f}"
         )
 
 

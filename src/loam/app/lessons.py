@@ -13,8 +13,9 @@ from loam.core.dataset import source_of, trial_data
 from loam.core.errors import LoamError
 from loam.core.judgement import TrialData
 from loam.core.judging import judge_readings
-from loam.core.prior import Prior, default_priors, with_learnt
+from loam.core.prior import default_priors, with_learnt
 from loam.core.readings import kind_of
+from loam.core.stats.prior import Prior
 from loam.store import trials as trial_store
 from loam.store.readings import state_of_trial
 from loam.store.snapshot import load_snapshot

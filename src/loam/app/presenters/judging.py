@@ -9,9 +9,9 @@ from pathlib import Path
 
 import numpy as np
 
-from loam.app.drawings.reflection import Light, light_of
 from loam.app.lessons import priors_for
 from loam.app.presenters.ranking import RankingPicture, draw_up
+from loam.app.reflection import Light, light_of
 from loam.app.session import Session
 from loam.app.what_matters import chosen, matters_in
 from loam.core.dataset import cell_means, source_of, trial_data

@@ -12,10 +12,11 @@ from loam.core.judgement import TrialData
 from loam.core.judging.model import Model, check, fit_model
 from loam.core.judging.result import ClassJudgement, Figures, Standing, TrialJudgement
 from loam.core.matter import Matters, matters
-from loam.core.prior import Prior, Priors
+from loam.core.prior import Priors
 from loam.core.readings import BY_KEY
 from loam.core.scale import Scale, scale_for, step_of
 from loam.core.stats.pooling import draw_class, places
+from loam.core.stats.prior import Prior
 from loam.core.stats.reduce import FloatArray, IntArray
 from loam.core.stats.robust import repeat_sd
 from loam.core.verdicts import SURE

@@ -10,11 +10,12 @@ import numpy as np
 
 from loam.core.errors import NotEnough, ValueRefused
 from loam.core.judgement import TrialData
-from loam.core.prior import RESIDUAL, TERMS, Prior, Priors, default_priors, summed
+from loam.core.prior import RESIDUAL, TERMS, Priors, default_priors
 from loam.core.readings import BY_KEY
 from loam.core.scale import Scale
 from loam.core.stats.likelihood import Likelihood
 from loam.core.stats.posterior import FEW_POINTS, POINTS, Mixture, integrate
+from loam.core.stats.prior import Prior, summed
 from loam.core.stats.reduce import FloatArray, IntArray, cross, reduce_to_units
 
 MOST_VALUE = 1e15

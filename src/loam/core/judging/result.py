@@ -7,8 +7,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from loam.core.matter import Matters
-from loam.core.prior import Prior, Priors, learnt
+from loam.core.prior import Priors, learnt
 from loam.core.scale import Scale
+from loam.core.stats.prior import Prior
 from loam.core.stats.reduce import FloatArray
 from loam.core.verdicts import OPEN, Comparison, compare_draws
 

@@ -14,8 +14,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from loam.core.prior import Prior, df_of_log_variance
 from loam.core.stats.likelihood import Likelihood, Point
+from loam.core.stats.prior import Prior, df_of_log_variance
 from loam.core.stats.reduce import FloatArray
 
 POINTS, FEW_POINTS = 48, 8

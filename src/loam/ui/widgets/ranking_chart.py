@@ -13,8 +13,8 @@ from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEven
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from loam.app.drawings.ranking import RankingPlaces, StripPlace
-from loam.app.drawings.reflection import Light
 from loam.app.presenters.ranking import RankingPicture, spoken
+from loam.app.reflection import Light
 from loam.core.trial import Combination
 from loam.ui.theme import look
 from loam.ui.theme.look import LEAD, tip

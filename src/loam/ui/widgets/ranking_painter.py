@@ -15,8 +15,8 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from loam.app.drawings import Rect
 from loam.app.drawings.ranking import FOOT, GAP, RankingPlaces, StripPlace, gutter_of, strip_places
-from loam.app.drawings.reflection import Light, reflection
 from loam.app.presenters.ranking import RankingPicture, Swatch
+from loam.app.reflection import Light, reflection
 from loam.core.trial import Combination
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, NOT_COMPARABLE, OPEN
 from loam.core.words.verdict import RELATION_WORDS

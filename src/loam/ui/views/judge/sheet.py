@@ -8,9 +8,9 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from loam.app.drawings.reflection import Light
 from loam.app.presenters.judging import chance_words, figures, reflected, standing_lines
 from loam.app.presenters.ranking import RankingPicture
+from loam.app.reflection import Light
 from loam.core.trial import Combination
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
