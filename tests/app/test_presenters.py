@@ -3,35 +3,21 @@
 import numpy as np
 import pytest
 
+from helpers.judged import judged
 from loam.app.commands import StrikeReadings
-from loam.app.presenters.judging import has_film_pairs, judge_trial, rankable
+from loam.app.presenters.judging import has_film_pairs, rankable
 from loam.app.presenters.kit import usage
 from loam.app.presenters.origin import origin
 from loam.app.presenters.path import path_state
 from loam.app.presenters.picture import assigned, read, result
 from loam.app.presenters.reading import panel_progress, progress
-from loam.app.session import Session
 from loam.core.dataset import trial_data
 from loam.core.errors import NotEnough
 from loam.core.readings import kind_of
-from loam.demo.scenario import cut_and_finish, make_demo
+from loam.demo.scenario import cut_and_finish
 from loam.store.cells import assign
 from loam.store.draft import read_draft
 from loam.store.snapshot import load_snapshot, snapshot_of
-from loam.store.workshop import Workshop
-
-
-@pytest.fixture
-def session(tmp_path):
-    path = tmp_path / "demo.loam"
-    make_demo(path)
-    opened = Session(Workshop(path))
-    yield opened
-    opened.close()
-
-
-def judged(session, measurand="gloss20", trial=2):
-    return judge_trial(session.workshop.path, trial, measurand, 12)
 
 
 def test_only_the_last_stage_of_a_cell_is_ranked(session):

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from helpers.judged import judged
 from helpers.simulate import Design, designs, simulate
 from loam.app import lessons
 from loam.app.commands import SetMatters, StrikeReadings
@@ -25,7 +26,6 @@ from loam.app.presenters.judging import (
 )
 from loam.app.presenters.ranking import caption, draw_up, spoken, with_matters
 from loam.app.reflection import light_of, reflection
-from loam.app.session import Session
 from loam.app.what_matters import key_of, matters_in
 from loam.core.errors import ValueRefused
 from loam.core.judging import judge_readings
@@ -34,22 +34,7 @@ from loam.core.readings import kind_of
 from loam.core.scale import Scale, scale_for
 from loam.core.units import percent
 from loam.core.words.verdict import RELATION_WORDS
-from loam.demo.scenario import make_demo
 from loam.store.readings import readings_of_cells
-from loam.store.workshop import Workshop
-
-
-@pytest.fixture
-def session(tmp_path):
-    path = tmp_path / "demo.loam"
-    make_demo(path)
-    opened = Session(Workshop(path))
-    yield opened
-    opened.close()
-
-
-def judged(session, measurand="gloss20", trial=2):
-    return judge_trial(session.workshop.path, trial, measurand, 12)
 
 
 def drawn(design, seed=3):

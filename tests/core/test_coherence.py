@@ -7,7 +7,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from helpers.simulate import Design, simulate
+from helpers.simulate import Design, trial
 from loam.core.judging import ClassJudgement, Standing, TrialJudgement, judge_readings
 from loam.core.judging.judge import foremost
 from loam.core.judging.result import Figures
@@ -24,12 +24,6 @@ from loam.core.verdicts import (
     WORSE,
 )
 from loam.core.words.verdict import class_sentence, sentence
-
-
-def trial(design, seed=0):
-    data, truth = simulate(design, np.random.default_rng(seed))
-    return data, truth
-
 
 LETTERS = re.compile(r"\bc\d+\b")
 

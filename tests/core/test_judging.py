@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from helpers.reference import trial_data
-from helpers.simulate import Design, designs, run, simulate
+from helpers.simulate import Design, designs, run, trial
 from loam.core.errors import LoamError, NotEnough, ValueRefused
 from loam.core.judgement import Coded, TrialData, judge
 from loam.core.judging import judge_readings
@@ -32,11 +32,6 @@ from loam.core.verdicts import (
     verdict_of,
 )
 from loam.core.words.verdict import about, notes, sentence
-
-
-def trial(design, seed=0):
-    data, truth = simulate(design, np.random.default_rng(seed))
-    return data, truth
 
 
 def coded(values):

@@ -127,6 +127,11 @@ def simulate(design, rng):
     return data, truth
 
 
+def trial(design, seed=0):
+    """Return a simulated trial's readings and truth, from a seed."""
+    return simulate(design, np.random.default_rng(seed))
+
+
 @dataclass
 class Tally:
     """What was counted over many trials."""
