@@ -18,8 +18,8 @@ from loam.core.stats.likelihood import Likelihood, Point
 from loam.core.stats.prior import Prior, df_of_log_variance
 from loam.core.stats.reduce import FloatArray
 
-POINTS, FEW_POINTS = 48, 8
-_WIDER = 1.15
+POINTS, FEW_POINTS = 64, 8
+_WIDER = 1.35
 _LEAST_POWER = 0.02
 """gamma^(-1/3) in units of its mode is kept above this: a ratio 125,000 times its mode."""
 

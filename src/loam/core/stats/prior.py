@@ -33,8 +33,8 @@ class Prior:
 def summed(priors: Sequence[Prior]) -> Prior:
     """Return the prior of a sum of variances that the layout cannot tell apart.
 
-    Again a scaled inverse chi-square, with the mean and the variance of the sum's logarithm
-    (by quadrature over the quantiles of each part).
+    Again a scaled inverse chi-square: with the mean of the sum's logarithm (by quadrature over
+    the quantiles of each part), and the fewest df of its parts, whose tail the sum has.
     """
     from scipy.special import chdtri, psi
 
@@ -44,7 +44,7 @@ def summed(priors: Sequence[Prior]) -> Prior:
         part = p.df * p.sd**2 / chdtri(p.df, middles)
         total = (total[:, None] + part).ravel()
     log = np.log(total)
-    df = float(df_of_log_variance(np.array([log.var()]))[0])
+    df = min(p.df for p in priors)
     sd = float(np.exp(0.5 * (log.mean() - np.log(0.5 * df) + psi(0.5 * df))))
     known = {p.source for p in priors}
     return Prior(sd, df, known.pop() if len(known) == 1 else "")
