@@ -270,5 +270,5 @@ def caption(picture: RankingPicture) -> str:
     return (
         f"Pale strip: up to {picture.matters} behind the leader does not matter ({source})."
         f" The meter cannot see {floor} {unit_of(picture.kind)} between cells."
-        " Bars: 90 % intervals for comparing within a hardness."
+        " Bars: 90 % intervals for comparing."
     )

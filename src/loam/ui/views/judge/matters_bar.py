@@ -60,6 +60,7 @@ class MattersBar(QWidget):
         self.whose.set_value(TRIAL)
         self.whose.chosen.connect(self.whose.set_value)
         self.whose.chosen.connect(lambda _key: self.line.setFocus())
+        self.setMinimumHeight(self.slot.sizeHint().height())  # nothing moves when it opens
         self._turn(open_=False)
 
     def show_picture(self, picture: RankingPicture) -> None:
