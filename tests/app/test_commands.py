@@ -256,10 +256,12 @@ def test_a_disk_that_refuses_leaves_nothing_to_undo(session, monkeypatch):
 
 
 def test_a_copy_uses_the_same_panels_and_brings_no_reading(session):
+    session.run(SetMatters(session.trial_id, session.trial_id, "gloss20", None, 0.7))
     act = CopyTrial(session.trial, "Again")
     session.run(act)
     session.choose(act.id)
     db = session.workshop.connection
+    assert chosen(db, act.id) == {"gloss20": 0.7}
     first_trial = session.trials()[0].id
     source, copy = read_draft(db, first_trial), read_draft(db, act.id)
     assert copy.readings == ()

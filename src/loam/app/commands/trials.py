@@ -11,6 +11,7 @@ from pathlib import Path
 
 from loam.app.changes import ALL, TRIALS, Changes
 from loam.app.commands.base import Add, Edit, PutAway
+from loam.app.what_matters import chosen, keep
 from loam.core.errors import LoamError
 from loam.core.trial import Trial
 from loam.store import cells as cell_store
@@ -45,7 +46,7 @@ class AddTrial(Add):
 
 @dataclass
 class CopyTrial(Add):
-    """Start a trial with question, kit, panels and layout of another; no reading comes along."""
+    """Start a trial as another: question, what matters, kit, panels and layout; no reading."""
 
     source: Trial
     called: str
@@ -62,6 +63,8 @@ class CopyTrial(Add):
         """Write the copy; it uses the same physical panels."""
         source = self.source
         new = trial_store.add_trial(db, replace(source, id=0, name=self.called), now)
+        for measurand, value in chosen(db, source.id).items():
+            keep(db, new, measurand, value)
         codes: dict[int | None, int | None] = {None: None}
         for c in combination_store.combinations(db, source.id):
             codes[c.id] = combination_store.add_combination(db, new, replace(c, id=0), now)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from loam.app.presenters.ranking import RankingPicture
+from loam.app.presenters.ranking import RankingPicture, spoken
 from loam.core.judging import ClassJudgement, Standing
 from loam.core.trial import Combination
 from loam.core.units import fixed, percent
@@ -42,6 +42,7 @@ class ExactRows(QWidget):
     ) -> None:
         """Show a ranking."""
         self.picture, self.combinations = picture, combinations
+        self.setAccessibleDescription(spoken(picture) if picture is not None else "")
         self.setMinimumHeight(self._height())
         self.updateGeometry()
         self.update()
