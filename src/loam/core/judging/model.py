@@ -84,14 +84,14 @@ class Model:
         rows = np.zeros((len(pairs), inverse.shape[0]))
         for i, (a, b) in enumerate(pairs):
             rows[i, a], rows[i, b] = 1.0, -1.0
-        total = np.einsum("ij,jk,ik->i", rows, inverse, rows)
+        total = ((rows @ inverse) * rows).sum(axis=1)
         said: list[str] = []
         for j, term in enumerate(self.terms):
             known = max(float(self.mixture.information[j]), 1e-9)
             if not pairs or term.prior.df < 0.5 * known:
                 continue
             part = inverse @ self.likelihood.information(point, j) @ inverse
-            share = self.mixture.gamma[best, j] * np.einsum("ij,jk,ik->i", rows, part, rows)
+            share = self.mixture.gamma[best, j] * ((rows @ part) * rows).sum(axis=1)
             if float((share / total).max()) >= _CARRIED:
                 said += term.names
         return tuple(said)

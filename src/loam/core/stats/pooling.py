@@ -134,7 +134,7 @@ def _kappa(
     prior = np.diff(betainc(PRIOR_A, prior_b(k), _EDGES))
     tau2 = (own[:, None] * (1.0 - kappa) / kappa)[:, :, None]
     a = vectors.sum(axis=1)[:, None, :]
-    b = np.einsum("ski,sk->si", vectors, beta)[:, None, :]
+    b = beta[:, None, :] @ vectors
     inverse = 1.0 / (values[:, None, :] + tau2)
     ones, mixed = (a * a * inverse).sum(axis=2), (a * b * inverse).sum(axis=2)
     square = (b * b * inverse).sum(axis=2) - mixed**2 / ones
@@ -161,7 +161,7 @@ def _pool(
     tau2 = (sigma2 * own[point] * (1.0 - ratio) / ratio)[:, None]
     v = values[point] * sigma2[:, None]
     a = vectors.sum(axis=1)[point]
-    b = np.einsum("ski,sk->si", vectors, beta)[point]
+    b = (beta[:, None, :] @ vectors)[:, 0][point]
     inverse = 1.0 / (v + tau2)
     ones = (a * a * inverse).sum(axis=1)
     common = (a * b * inverse).sum(axis=1) / ones
@@ -186,17 +186,18 @@ class Places:
 def places(merit: FloatArray, level: float = LEVEL) -> Places:
     """Rank draws of merit (D, K), larger is better; equals share the ranks that they span."""
     d, k = merit.shape
-    rows = np.ascontiguousarray(merit.T)
-    above = np.zeros((k, d), dtype=np.int16)
-    level_with = np.zeros((k, d), dtype=np.int16)
-    for j in range(k):
-        for i in range(j):
-            above[i] += rows[j] > rows[i]
-            above[j] += rows[i] > rows[j]
-            level_with[i] += rows[i] == rows[j]
-            level_with[j] += rows[i] == rows[j]
-    p_best = ((above == 0) / (1.0 + level_with)).mean(axis=1)
-    rank = np.sort(above + 0.5 * level_with, axis=1).T + 1.0
+    order = np.argsort(-merit, axis=1, kind="stable")
+    sorted_ = np.take_along_axis(merit, order, axis=1)
+    tied = (np.diff(sorted_, axis=1) == 0).any(axis=1) if k > 1 else np.zeros(d, dtype=bool)
+    above = np.empty((d, k))
+    np.put_along_axis(above, order, np.arange(k, dtype=float)[None, :], axis=1)
+    level_with = np.zeros((d, k))
+    for row in np.flatnonzero(tied):
+        own = merit[row]
+        above[row] = (own[None, :] > own[:, None]).sum(axis=1)
+        level_with[row] = (own[None, :] == own[:, None]).sum(axis=1) - 1.0
+    p_best = ((above == 0) / (1.0 + level_with)).mean(axis=0)
+    rank = np.sort(above + 0.5 * level_with, axis=0) + 1.0
     tail = 0.5 * (1.0 - level)
     low, high = int(np.floor(tail * d)), int(np.ceil((1.0 - tail) * d)) - 1
     return Places(
