@@ -63,7 +63,7 @@ def test_one_cell_each_is_the_convolution_of_priors_by_quadrature():
     one = [3 * s**2 / rng.chisquare(3, 400_000) for s in (0.6, 0.3)]
     d = np.sqrt(2 * (one[0] + one[1])) * rng.standard_normal(400_000)
     half = np.quantile(np.abs(d), 0.9)
-    assert 0.5 * (c.high - c.low) == pytest.approx(half, rel=0.06)
+    assert 0.97 * half < 0.5 * (c.high - c.low) < 1.18 * half  # the tenth of `summed`
     assert 1.8 < c.estimate < 2.0  # two are hardly pooled
     assert found.assumed == ("cell", "panel:combination")
     assert "one cell each" in " ".join(notes(found))
@@ -114,9 +114,9 @@ def test_the_sum_of_two_variances_lies_where_draws_lie():
     log = np.log(parts[0] + parts[1])
     got = summed([Prior(0.6), Prior(0.3)])
     back = np.log(got.df * got.sd**2 / rng.chisquare(got.df, 1_000_000))
-    assert back.mean() == pytest.approx(log.mean(), abs=0.05)
+    assert back.mean() == pytest.approx(log.mean() + 2 * np.log(1.1), abs=0.02)
     for q in (0.05, 0.5, 0.95):  # in SD; the upper tail a little wide, never narrow
-        assert 0.85 < np.exp(0.5 * (np.quantile(back, q) - np.quantile(log, q))) < 1.1
+        assert 0.9 < np.exp(0.5 * (np.quantile(back, q) - np.quantile(log, q))) < 1.22
     assert np.quantile(back, 0.99) > np.quantile(log, 0.99) - 0.05
     assert df_of_log_variance(np.array([np.log(rng.chisquare(7, 1_000_000)).var()]))[
         0

@@ -77,13 +77,21 @@ def compare_draws(a: str, b: str, d: FloatArray, delta: float, sign: float) -> C
     sign : float
         1 where more is better, else -1.
     """
-    merit = sign * d
-    p_better = float((merit > 0).mean() + 0.5 * (merit == 0).mean())
-    p_same = float((np.abs(d) < delta).mean())
-    clear = float((merit > delta).mean()), float((-merit > delta).mean())
-    ranked = np.sort(d)
+    p_better, p_same, p_clear, verdict = chances(d, delta, sign)
     cut = int(np.floor(0.05 * d.size))
+    ranked = np.partition(d, (cut, d.size - 1 - cut))
     return Comparison(
         a, b, float(d.mean()), float(ranked[cut]), float(ranked[-1 - cut]), p_better, p_same,
-        clear[0], verdict_of(p_better, p_same, *clear),
+        p_clear, verdict,
     )  # fmt: skip
+
+
+def chances(d: FloatArray, delta: float, sign: float) -> tuple[float, float, float, str]:
+    """Return the chances (better, same, clearly better) and the verdict from draws (D,)."""
+    n, merit = d.size, sign * d
+    above = np.count_nonzero(merit > 0)
+    level = n - above - np.count_nonzero(merit < 0)
+    clear, worse = np.count_nonzero(merit > delta), np.count_nonzero(merit < -delta)
+    same = np.count_nonzero(np.abs(d) < delta)
+    p = (above + 0.5 * level) / n, same / n, clear / n
+    return *p, verdict_of(*p, worse / n)

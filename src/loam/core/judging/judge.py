@@ -167,9 +167,10 @@ class _Classes:
         own = plain
         if k > 1:
             own = (plain - plain.mean(axis=1, keepdims=True)) * math.sqrt(k / (k - 1.0))
-        own = np.sort(own - own.mean(axis=0), axis=0)
-        whole = np.sort(plain, axis=0)
         far, near = int(0.05 * d), int(0.25 * d)
+        ends = (far, near, d - 1 - near, d - 1 - far)
+        own = np.partition((own - own.mean(axis=0)).T.copy(), ends, axis=1).T
+        whole = np.partition(plain.T.copy(), (far, d - 1 - far), axis=1).T
         shift = pooled.mean(axis=0) - (mean - mean.mean())
         on_scale = np.stack(
             [
@@ -233,7 +234,9 @@ def _islands(panel: IntArray, combination: IntArray) -> dict[int, int]:
     found: dict[int, int] = {}
     on: dict[int, int] = {}
     span = int(combination.max()) + 1
-    for both in np.unique(panel * span + combination).tolist():
+    seen = np.zeros((int(panel.max()) + 1) * span, dtype=bool)
+    seen[panel * span + combination] = True
+    for both in np.flatnonzero(seen).tolist():
         p, c = divmod(both, span)
         mine, theirs = found.get(c), on.get(p)
         if mine is not None and theirs is not None and mine != theirs:

@@ -11,7 +11,7 @@ from loam.core.prior import Priors, learnt
 from loam.core.scale import Scale
 from loam.core.stats.prior import Prior
 from loam.core.stats.reduce import FloatArray
-from loam.core.verdicts import OPEN, Comparison, compare_draws
+from loam.core.verdicts import OPEN, Comparison, chances, compare_draws
 
 MANY_CELLS = 1_000_000
 
@@ -108,12 +108,15 @@ class ClassJudgement:
         Chances and ranks stay: they do not rest on what matters.
         """
         found = replace(self, delta=delta, cells_to_settle=None)
-        lead = self.leader.combination
+        lead = self.draws[:, self.columns[self.leader.combination]]
         standings, settle = [self.standings[0]], None
         for s in self.standings[1:]:
-            c = found.compare(lead, s.combination)
-            standings.append(replace(s, relation=c.verdict))
-            if c.verdict == OPEN and settle is None:
+            verdict = chances(lead - self.draws[:, self.columns[s.combination]], delta, self.sign)[
+                3
+            ]
+            standings.append(replace(s, relation=verdict))
+            if verdict == OPEN and settle is None:
+                c = found.compare(self.leader.combination, s.combination)
                 settle = _to_settle(c, delta, self.leader.cells, s.cells)
         return replace(found, standings=tuple(standings), cells_to_settle=settle)
 

@@ -104,11 +104,34 @@ class Chain:
                 np.add.at(self._sums, cell, self._t)
                 self._sums = self._sums.reshape(h, k, q)
 
-    def at(self, gamma: FloatArray, *, slopes: bool = True) -> ChainValue:
-        """Evaluate at variance ratios gamma (L,), finest first, all >= 0.
+    def many(self, gamma: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Evaluate at many points gamma (S, L) at once: cross (S, q, q) and logdet (S,)."""
+        count, q = gamma.shape[0], self._base.shape[0]
+        cross = np.broadcast_to(self._base, (count, q, q)).copy()
+        logdet = np.zeros(count)
+        if not self.levels:
+            return cross, logdet
+        g = gamma[:, :1]
+        a = 1.0 / (1.0 + g * self._sizes)
+        cross -= np.tensordot(g * a, self._outer, axes=1)
+        logdet += np.log1p(g * self._sizes) @ self._number
+        s = t = np.zeros(0)
+        for level in range(1, self.levels):
+            if level == 1:
+                s, t = (self._sizes * a) @ self._held.T, np.tensordot(a, self._sums, axes=(1, 1))
+            else:
+                s = np.add.reduceat(s, self._starts[level - 1], axis=1)
+                t = np.add.reduceat(t, self._starts[level - 1], axis=1)
+            g = gamma[:, level : level + 1]
+            up = 1.0 / (1.0 + g * s)
+            logdet += np.log1p(g * s).sum(axis=1)
+            shrunk = t * up[:, :, None]
+            cross -= g[:, :, None] * (t.transpose(0, 2, 1) @ shrunk)
+            s, t = s * up, shrunk
+        return cross, logdet
 
-        Without ``slopes`` the traces and squares, most of the work, are left out.
-        """
+    def at(self, gamma: FloatArray) -> ChainValue:
+        """Evaluate at variance ratios gamma (L,), finest first, all >= 0."""
         if not self.levels:
             return ChainValue(self._base, 0.0, np.zeros(0), [])
         g = float(gamma[0])
@@ -135,8 +158,6 @@ class Chain:
             s_hat.append(s_up * a_up)
             t_hat.append(t_shrunk)
             shrink.append(a_up)
-        if not slopes:
-            return ChainValue(cross, logdet, np.zeros(0), [])
         trace, squares = self._down(gamma, s_hat, t_hat, shrink)
         return ChainValue(cross, logdet, trace, squares)
 

@@ -65,6 +65,25 @@ class Point:
     squares: list[FloatArray]
 
 
+@dataclass(frozen=True)
+class Points:
+    """The likelihood at many sets of variance ratios.
+
+    Attributes
+    ----------
+    logdet, r2 : (S,)
+    beta : (S, p)
+        Fixed effects.
+    inverse : (S, p, p)
+        (X'V^-1X)^-1 at sigma^2 = 1.
+    """
+
+    logdet: FloatArray
+    r2: FloatArray
+    beta: FloatArray
+    inverse: FloatArray
+
+
 class Likelihood:
     """Restricted likelihood on units.
 
@@ -131,12 +150,27 @@ class Likelihood:
             out[j] = self.units.count.size / self.levels[j]
         return np.maximum(out, 1.0)
 
-    def at(self, gamma: FloatArray, *, slopes: bool = True) -> Point:
-        """Evaluate at variance ratios gamma (k,), all >= 0.
+    def many(self, gamma: FloatArray) -> Points:
+        """Evaluate at many points gamma (S, k) at once, without slopes."""
+        raw, logdet = self.chain.many(gamma[:, self.chain_at])
+        q = self.c + self.p
+        scale = np.ones((gamma.shape[0], q))
+        for span, j in zip(self._span, self.crossed_at, strict=True):
+            scale[:, span] = np.sqrt(gamma[:, j : j + 1])
+        matrix = raw[:, :q, :q] * scale[:, :, None] * scale[:, None, :]
+        matrix[:, np.arange(self.c), np.arange(self.c)] += 1.0
+        lower = np.linalg.cholesky(matrix)
+        half = np.linalg.inv(lower)
+        z = (half @ (raw[:, :q, q] * scale)[:, :, None])[:, :, 0]
+        own = half[:, :, self._fixed]
+        r2 = np.maximum(raw[:, q, q] - (z * z).sum(axis=1), 0.0) + self.units.within_ss
+        logdet = logdet + 2.0 * np.log(np.diagonal(lower, axis1=1, axis2=2)).sum(axis=1)
+        beta = (z[:, None, :] @ own)[:, 0]
+        return Points(logdet, r2, beta, own.transpose(0, 2, 1) @ own)
 
-        Without ``slopes`` the point has no trace, norm or squares.
-        """
-        nested = self.chain.at(gamma[self.chain_at], slopes=slopes)
+    def at(self, gamma: FloatArray) -> Point:
+        """Evaluate at variance ratios gamma (k,), all >= 0."""
+        nested = self.chain.at(gamma[self.chain_at])
         q = self.c + self.p
         scale = np.ones(q)
         for span, j in zip(self._span, self.crossed_at, strict=True):
@@ -156,9 +190,7 @@ class Likelihood:
         floor = np.finfo(float).tiny
         mean_square = max(r2, floor) / max(dof, 1)
         criterion = logdet + dof * (1.0 + np.log(2.0 * np.pi * mean_square))
-        trace = norm = np.zeros(0)
-        if slopes:
-            trace, norm = self._pieces(nested.trace, nested.squares, raw, scale, inverse, solution)
+        trace, norm = self._pieces(nested.trace, nested.squares, raw, scale, inverse, solution)
         return Point(
             gamma, float(criterion), logdet, r2, trace, norm, inverse, solution, raw,
             nested.squares,

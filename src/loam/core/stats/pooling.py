@@ -15,9 +15,10 @@ import numpy as np
 import numpy.typing as npt
 
 from loam.core.stats.posterior import Mixture
+from loam.core.stats.ranking import shared
 from loam.core.stats.reduce import FloatArray, IntArray
 
-DRAWS = 8192
+DRAWS = 5120
 LEVEL = 0.90
 PRIOR_A = 0.5
 _EDGES = np.array(
@@ -78,7 +79,7 @@ def draw_class(
     Draws come in pairs around the middle, so that their mean is exact.
     """
     k = at.size
-    count = draws or max(1024, min(DRAWS, (1 << 18) // max(k, 1)))
+    count = draws or max(1024, min(DRAWS, (1 << 17) // max(k, 1)))
     half = count // 2
     point = _spread(mixture.weight, half)
     level = float(mixture.beta[0, at].mean())
@@ -186,23 +187,15 @@ class Places:
 def places(merit: FloatArray, level: float = LEVEL) -> Places:
     """Rank draws of merit (D, K), larger is better; equals share the ranks that they span."""
     d, k = merit.shape
-    order = np.argsort(-merit, axis=1, kind="stable")
-    sorted_ = np.take_along_axis(merit, order, axis=1)
-    tied = (np.diff(sorted_, axis=1) == 0).any(axis=1) if k > 1 else np.zeros(d, dtype=bool)
-    above = np.empty((d, k))
-    np.put_along_axis(above, order, np.arange(k, dtype=float)[None, :], axis=1)
-    level_with = np.zeros((d, k))
-    for row in np.flatnonzero(tied):
-        own = merit[row]
-        above[row] = (own[None, :] > own[:, None]).sum(axis=1)
-        level_with[row] = (own[None, :] == own[:, None]).sum(axis=1) - 1.0
-    p_best = ((above == 0) / (1.0 + level_with)).mean(axis=0)
-    rank = np.sort(above + 0.5 * level_with, axis=0) + 1.0
+    order = np.argsort(-merit, axis=1)
+    place = np.empty((d, k), dtype=np.intp)
+    np.put_along_axis(place, order, np.arange(k)[None, :], axis=1)
+    share = np.stack([np.bincount(place[:, i], minlength=k) for i in range(k)]) / d
+    ordered = np.take_along_axis(merit, order, axis=1)
+    for row in np.flatnonzero((ordered[:, 1:] == ordered[:, :-1]).any(axis=1)):
+        share += shared(merit[row], place[row]) / d
+    so_far = np.cumsum(share, axis=1)
     tail = 0.5 * (1.0 - level)
-    low, high = int(np.floor(tail * d)), int(np.ceil((1.0 - tail) * d)) - 1
-    return Places(
-        p_best,
-        rank.mean(axis=0),
-        np.floor(rank[low]).astype(np.intp),
-        np.ceil(rank[high]).astype(np.intp),
-    )
+    low = (so_far >= tail - 1e-12).argmax(axis=1) + 1
+    high = (so_far >= 1.0 - tail - 1e-12).argmax(axis=1) + 1
+    return Places(share[:, 0].copy(), share @ np.arange(1.0, k + 1.0), low, high)

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from loam.core.stats.likelihood import Likelihood, Point
+from loam.core.stats.likelihood import Likelihood, Points
 from loam.core.stats.prior import Prior, df_of_log_variance
 from loam.core.stats.reduce import FloatArray
 
@@ -82,22 +82,24 @@ class _Objective:
         self.df = likelihood.n - likelihood.p + residual.df + float(self.nu.sum())
         self.count = 0
 
-    def value(self, u: FloatArray, *, slopes: bool = False) -> tuple[float, Point, float]:
-        """Return the value, the likelihood there and the scale of sigma^2."""
-        self.count += 1
-        gamma = np.exp(u)
-        point = self.likelihood.at(gamma, slopes=slopes)
-        total = point.r2 + self.own + float((self.scale / gamma).sum())
-        value = 0.5 * (point.logdet + float(self.nu @ u) + self.df * np.log(total)) - u.sum() / 3.0
-        return float(value), point, total / self.df
-
     def at(self, u: FloatArray) -> tuple[float, FloatArray]:
         """Return the value and its slope."""
-        value, point, sigma2 = self.value(u, slopes=True)
-        gamma, total = np.exp(u), sigma2 * self.df
+        self.count += 1
+        gamma = np.exp(u)
+        point = self.likelihood.at(gamma)
+        total = point.r2 + self.own + float((self.scale / gamma).sum())
+        value = 0.5 * (point.logdet + float(self.nu @ u) + self.df * np.log(total)) - u.sum() / 3.0
         pull = gamma * point.norm + self.scale / gamma
         slope = 0.5 * (gamma * point.trace + self.nu - self.df * pull / total) - 1.0 / 3.0
-        return value, slope
+        return float(value), slope
+
+    def many(self, u: FloatArray) -> tuple[FloatArray, Points, FloatArray]:
+        """Return values (S,), the likelihood and the scales of sigma^2 (S,) at many u (S, k)."""
+        self.count += u.shape[0]
+        points = self.likelihood.many(np.exp(u))
+        total = points.r2 + self.own + (self.scale * np.exp(-u)).sum(axis=1)
+        value = 0.5 * (points.logdet + u @ self.nu + self.df * np.log(total)) - u.sum(axis=1) / 3.0
+        return value, points, total / self.df
 
 
 def _curvature(objective: _Objective, u: FloatArray, slope: FloatArray) -> FloatArray:
@@ -174,11 +176,9 @@ def integrate(
     objective = _Objective(likelihood, priors, residual)
     k = likelihood.k
     if not k:
-        _, point, sigma2 = objective.value(np.zeros(0))
-        beta, shape = likelihood.fixed(point)
-        one = np.ones(1)
+        _, found, sigma2 = objective.many(np.zeros((1, 0)))
         return Mixture(
-            one, np.zeros((1, 0)), one * sigma2, objective.df, beta[None], shape[None],
+            np.ones(1), np.zeros((1, 0)), sigma2, objective.df, found.beta, found.inverse,
             np.zeros(0), 1,
         )  # fmt: skip
     start = np.array([2.0 * np.log(p.sd / residual.sd) for p in priors])
@@ -191,18 +191,16 @@ def integrate(
     z = low_discrepancy(points, k)
     mode_v = np.exp(-u / 3.0)
     v = np.maximum(mode_v + _WIDER * z @ root.T, _LEAST_POWER * mode_v)
-    found = [objective.value(-3.0 * np.log(row)) for row in v]
-    log_weight = 0.5 * (z * z).sum(axis=1) - np.array([f[0] for f in found])
+    values, found, sigma2 = objective.many(-3.0 * np.log(v))
+    log_weight = 0.5 * (z * z).sum(axis=1) - values
     weight = np.exp(log_weight - log_weight.max())
     weight /= weight.sum()
     keep = np.flatnonzero(weight > 1e-4)
-    weight = weight[keep] / weight[keep].sum()
-    solved = [likelihood.fixed(found[i][1]) for i in keep]
+    weight, scales = weight[keep] / weight[keep].sum(), sigma2[keep]
     gamma = v[keep] ** -3.0
-    scales = np.array([found[i][2] for i in keep])
     logs = np.log(gamma * scales[:, None])
     variance = weight @ (logs - weight @ logs) ** 2 + 2.0 / objective.df
     return Mixture(
-        weight, gamma, scales, objective.df, np.stack([s[0] for s in solved]),
-        np.stack([s[1] for s in solved]), df_of_log_variance(variance), objective.count,
+        weight, gamma, scales, objective.df, found.beta[keep], found.inverse[keep],
+        df_of_log_variance(variance), objective.count,
     )  # fmt: skip

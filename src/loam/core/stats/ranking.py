@@ -116,7 +116,7 @@ def rank_draws(draws: FloatArray, delta: float = 0.0, level: float = LEVEL) -> R
     ordered = np.take_along_axis(draws, order, axis=1)
     tied = (np.diff(ordered, axis=1) == 0).any(axis=1) if k > 1 else np.zeros(t, dtype=bool)
     for row in np.flatnonzero(tied):
-        p_rank += _shared(draws[row], place[row]) / t
+        p_rank += shared(draws[row], place[row]) / t
     cumulative = np.cumsum(p_rank, axis=1)
     tail = 0.5 * (1.0 - level)
     low = (cumulative >= tail - 1e-12).argmax(axis=1) + 1
@@ -132,8 +132,8 @@ def rank_draws(draws: FloatArray, delta: float = 0.0, level: float = LEVEL) -> R
     )
 
 
-def _shared(values: FloatArray, place: npt.NDArray[np.intp]) -> FloatArray:
-    """Correction of one draw's ranks where values are equal."""
+def shared(values: FloatArray, place: npt.NDArray[np.intp]) -> FloatArray:
+    """Correct one draw's ranks (K, K) where values are equal: they share the ranks they span."""
     k = values.size
     fix = np.zeros((k, k))
     fix[np.arange(k), place] -= 1.0
