@@ -147,8 +147,9 @@ class _Classes:
     def _sizes(self, groups: IntArray) -> list[tuple[int, int]]:
         """Return cells and readings of each group."""
         span = int(self.cells.max()) + 1
-        pairs = np.unique(self.model.groups * span + self.cells)
-        cells = np.bincount(pairs // span)
+        seen = np.zeros((int(self.model.groups.max()) + 1, span), dtype=bool)
+        seen[self.model.groups, self.cells] = True
+        cells = seen.sum(axis=1)
         readings = np.bincount(self.model.groups)
         return [(int(cells[g]), int(readings[g])) for g in groups]
 

@@ -18,7 +18,7 @@ from loam.core.stats.posterior import Mixture
 from loam.core.stats.ranking import shared
 from loam.core.stats.reduce import FloatArray, IntArray
 
-DRAWS = 5120
+DRAWS = 4096
 LEVEL = 0.90
 PRIOR_A = 0.5
 _EDGES = np.array(

@@ -113,10 +113,12 @@ def _curvature(objective: _Objective, u: FloatArray, slope: FloatArray) -> Float
     return 0.5 * (h + h.T)
 
 
-def _mode(objective: _Objective, u: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
+def _mode(
+    objective: _Objective, u: FloatArray, enough: float
+) -> tuple[FloatArray, FloatArray, FloatArray]:
     """Quasi-Newton (BFGS) with halved steps: the mode, the slope left there, a rough curvature.
 
-    It is a rough mode, which the integration forgives.
+    It is a rough mode, within ``enough`` of the log posterior; the integration forgives that.
     """
     value, slope = objective.at(u)
     known = objective.nu + np.minimum(np.array(objective.likelihood.levels), 100_000)
@@ -125,7 +127,7 @@ def _mode(objective: _Objective, u: FloatArray) -> tuple[FloatArray, FloatArray,
         step = -inverse @ slope
         step *= min(1.0, 2.0 / max(float(np.abs(step).max()), 1e-300))
         decrement = float(-slope @ step)
-        if decrement < 1e-2:
+        if decrement < enough:
             break
         length = 1.0
         there = objective.at(u + step)
@@ -182,7 +184,7 @@ def integrate(
             np.zeros(0), 1,
         )  # fmt: skip
     start = np.array([2.0 * np.log(p.sd / residual.sd) for p in priors])
-    u, slope, h = _mode(objective, start)
+    u, slope, h = _mode(objective, start, 0.01 if points > FEW_POINTS else 0.1)
     if points > FEW_POINTS:
         h = _curvature(objective, u, slope)
     slope_of_v = 3.0 * np.exp(u / 3.0)
