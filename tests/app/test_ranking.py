@@ -154,6 +154,16 @@ def test_swatches_lie_where_they_can_be_seen(session, size):
             assert places.handle_at(edge + 20, place.panel.bottom) is None
 
 
+def test_a_mean_that_pooling_moves_is_marked_and_said():
+    picture = drawn(designs()["f"])
+    found = picture.judgement.classes[0]
+    moved = [s.combination for s in found.standings if s.figures.moved]
+    assert moved
+    for s in picture.strips[0].swatches:
+        assert (s.pulled is not None) == (s.combination in moved)
+        assert ("(ring)" in s.told) == (s.combination in moved)
+
+
 @pytest.mark.parametrize("count", [1, 2, 20, 60, 200])
 def test_any_number_of_combinations_has_its_places(count):
     layout = [(0, c) for c in range(count)] * 2

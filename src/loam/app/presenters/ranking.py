@@ -244,6 +244,8 @@ def _swatch(
     told += f", for comparing {fixed(ends[0], d)} to {fixed(ends[1], d)}"
     if len(found.standings) > 1:
         told += f"; best with {percent(s.p_best)}, rank {rank}; {RELATION_WORDS[s.relation]}"
+    if f.moved:
+        told += f"; among so many alike it is compared as {fixed(kind.shown(f.pooled), d)} (ring)"
     parked = at < window[0]
     return Swatch(
         s.combination, at, low, high, place(f.pooled) if f.moved else None, text, s.relation,

@@ -62,13 +62,10 @@ class Draws:
         From the data and the priors of the variances alone.
     pooled : (D, K)
         Partially pooled, with what all share left out: only differences mean anything.
-    kappa : float
-        Mean share by which a mean is drawn to the common one.
     """
 
     plain: FloatArray
     pooled: FloatArray
-    kappa: float
 
 
 def draw_class(
@@ -94,11 +91,11 @@ def draw_class(
     centre = beta[point]
     plain = np.vstack([centre + noise, centre - noise]) + level
     if k < 2:
-        return Draws(plain, plain - plain.mean(axis=1, keepdims=True), 0.0)
+        return Draws(plain, plain - plain.mean(axis=1, keepdims=True))
     own = _own_variance(shape)
     kappa, share = _kappa(beta, values, vectors, mixture.sigma2, own)
     pooled = _pool(beta, values, vectors, point, sigma2, own, kappa, share, z, rng)
-    return Draws(plain, pooled, float(mixture.weight @ (share @ kappa)))
+    return Draws(plain, pooled)
 
 
 def _spread(weight: FloatArray, count: int) -> IntArray:

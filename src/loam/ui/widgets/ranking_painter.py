@@ -14,7 +14,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from loam.app.drawings import Rect
-from loam.app.drawings.ranking import FOOT, GAP, RankingPlaces, StripPlace, gutter_of, strip_places
+from loam.app.drawings.ranking import FOOT, GAP, RankingPlaces, StripPlace, strip_places
 from loam.app.presenters.ranking import RankingPicture, Swatch
 from loam.app.reflection import Light, reflection
 from loam.core.trial import Combination
@@ -411,6 +411,3 @@ def _lit(light: Light, size: int, ground: int, lamp: int) -> QImage:
     pixels[:, :, :3] = np.round(rgb).astype(np.uint8)
     pixels[:, :, 3] = 255
     return QImage(pixels.tobytes(), size, size, 4 * size, QImage.Format.Format_RGB32).copy()
-
-
-__all__ = ["draw_legend", "draw_ranking", "draw_reflection", "gutter_of"]
