@@ -2,7 +2,7 @@
 
 from loam.core.readings.kind import ReadingKind
 
-_USUAL = {
+USUAL_GLOSS = {
     "panel": 0.8,
     "panel:combination": 0.3,
     "operator": 0.3,
@@ -21,7 +21,7 @@ GLOSS20 = ReadingKind(
     high=2000.0,
     higher_is_better=True,
     repeatability=0.4,
-    usual=_USUAL,
+    usual=USUAL_GLOSS,
     columns=("gloss20", "gloss_20", "gloss 20", "gloss20_after", "gu20"),
     before_columns=("baseline_gloss20", "gloss20_before", "gloss20_baseline"),
 )
@@ -35,7 +35,7 @@ GLOSS60 = ReadingKind(
     high=1000.0,
     higher_is_better=True,
     repeatability=0.4,
-    usual=_USUAL,
+    usual=USUAL_GLOSS,
     columns=("gloss60", "gloss_60", "gloss 60", "gloss60_after", "gu60"),
     before_columns=("baseline_gloss60", "gloss60_before", "gloss60_baseline"),
 )
@@ -49,7 +49,7 @@ GLOSS85 = ReadingKind(
     high=160.0,
     higher_is_better=True,
     repeatability=0.4,
-    usual=_USUAL,
+    usual=USUAL_GLOSS,
     columns=("gloss85", "gloss_85", "gloss 85", "gloss85_after", "gu85"),
     before_columns=("baseline_gloss85", "gloss85_before", "gloss85_baseline"),
 )
