@@ -145,21 +145,31 @@ def test_the_chain_takes_what_is_nested_and_leaves_what_is_crossed():
     assert crossed == [0]
 
 
-def test_scores_of_every_level_agree_with_dense_algebra():
+@pytest.mark.parametrize("groups", ["none", "of their own", "split"])
+@pytest.mark.parametrize("levels", [1, 2, 3])
+def test_scores_of_every_level_agree_with_dense_algebra(groups, levels):
     rng = np.random.default_rng(4)
     cell = np.arange(18)
     pair, panel = cell // 3, cell // 9
     count = rng.integers(1, 6, 18).astype(float)
-    columns = rng.normal(size=(18, 3))
-    gamma = np.array([0.7, 0.3, 2.0])
-    chain = Chain(count, columns, [cell, pair, panel])
+    columns = rng.normal(size=(18, 6))
+    group, span = None, None
+    if groups != "none":  # a group lies in whole pairs, or pairs are split between groups
+        group, span = (pair % 3 if groups == "of their own" else cell % 3), slice(1, 4)
+        columns[:, span] = np.eye(3)[group]
+    factors = (cell, pair, panel)[:levels]
+    gamma = np.array([0.7, 0.3, 2.0])[:levels]
+    chain = Chain(count, columns, factors, group, span)
     v = np.diag(1 / count)
-    for f, g in zip((cell, pair, panel), gamma, strict=True):
+    for f, g in zip(factors, gamma, strict=True):
         v += g * (f[:, None] == f[None, :])
     inverse = np.linalg.inv(v)
     value = chain.at(gamma)
     np.testing.assert_allclose(value.cross, columns.T @ inverse @ columns, rtol=1e-9)
-    for level, f in enumerate((cell, pair, panel)):
+    several, _ = chain.many(np.vstack([gamma, 2.0 * gamma]))
+    np.testing.assert_allclose(several[0], value.cross, rtol=1e-12)
+    np.testing.assert_allclose(several[1], chain.at(2.0 * gamma).cross, rtol=1e-12)
+    for level, f in enumerate(factors):
         z = np.eye(int(f.max()) + 1)[f]
         b, diagonal = chain.scores(gamma, level)
         wanted = z.T @ inverse @ columns

@@ -142,7 +142,7 @@ class _Classes:
         panels = self.data.factors.get("panel")
         if panels is None:
             return 0
-        return int(np.unique(panels.codes[self.data.hardness.codes == h]).size)
+        return int(np.count_nonzero(np.bincount(panels.codes[self.data.hardness.codes == h])))
 
     def _sizes(self, groups: IntArray) -> list[tuple[int, int]]:
         """Return cells and readings of each group."""
@@ -169,9 +169,8 @@ class _Classes:
         if k > 1:
             own = (plain - plain.mean(axis=1, keepdims=True)) * math.sqrt(k / (k - 1.0))
         far, near = int(0.05 * d), int(0.25 * d)
-        ends = (far, near, d - 1 - near, d - 1 - far)
-        own = np.partition((own - own.mean(axis=0)).T.copy(), ends, axis=1).T
-        whole = np.partition(plain.T.copy(), (far, d - 1 - far), axis=1).T
+        own = np.sort((own - own.mean(axis=0)).T.copy(), axis=1).T
+        whole = np.sort(plain.T.copy(), axis=1).T
         shift = pooled.mean(axis=0) - (mean - mean.mean())
         on_scale = np.stack(
             [
@@ -232,18 +231,14 @@ def _drawn(prior: Prior, rng: np.random.Generator, count: int) -> FloatArray:
 
 def _islands(panel: IntArray, combination: IntArray) -> dict[int, int]:
     """Return, by combination, which group of panels it belongs to that share combinations."""
-    found: dict[int, int] = {}
-    on: dict[int, int] = {}
-    span = int(combination.max()) + 1
-    seen = np.zeros((int(panel.max()) + 1) * span, dtype=bool)
-    seen[panel * span + combination] = True
-    for both in np.flatnonzero(seen).tolist():
-        p, c = divmod(both, span)
-        mine, theirs = found.get(c), on.get(p)
-        if mine is not None and theirs is not None and mine != theirs:
-            found = {k: theirs if v == mine else v for k, v in found.items()}
-            on = {k: theirs if v == mine else v for k, v in on.items()}
-            mine = theirs
-        here = next(x for x in (mine, theirs, c) if x is not None)
-        found[c] = on[p] = here
-    return found
+    seen = np.zeros((int(panel.max()) + 1, int(combination.max()) + 1))
+    seen[panel, combination] = 1.0
+    present = np.flatnonzero(seen.any(axis=0))
+    linked = seen[:, present].T @ seen[:, present] > 0.0
+    island = np.arange(present.size)
+    while True:
+        joined = np.where(linked, island, present.size).min(axis=1)
+        if np.array_equal(joined, island):
+            break
+        island = joined
+    return {int(c): int(i) for c, i in zip(present, island, strict=True)}

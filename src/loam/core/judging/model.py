@@ -16,7 +16,7 @@ from loam.core.scale import Scale
 from loam.core.stats.likelihood import Likelihood
 from loam.core.stats.posterior import FEW_POINTS, POINTS, Mixture, integrate
 from loam.core.stats.prior import Prior, summed
-from loam.core.stats.reduce import FloatArray, IntArray, cross, reduce_to_units
+from loam.core.stats.reduce import FloatArray, IntArray, compact, cross, first_rows, reduce_to_units
 
 MOST_VALUE = 1e15
 _CARRIED = 0.02
@@ -122,7 +122,7 @@ def fit_model(data: TrialData, scale: Scale, priors: Priors | None) -> Model:
     """Fit a trial's readings on their scale, the variances integrated over."""
     y = scale.to(data.y)
     groups, count = cross(data.hardness.codes, data.combination.codes)
-    first = np.unique(groups, return_index=True)[1]
+    first = first_rows(groups, count)
     where = [(int(data.hardness.codes[i]), int(data.combination.codes[i])) for i in first]
     assumed = priors or default_priors(BY_KEY.get(data.measurand), _scatter(y, groups, count))
     terms, levels = _terms(data, assumed)
@@ -177,8 +177,7 @@ def _coded(data: TrialData, name: str) -> tuple[IntArray, int] | None:
     column = data.factors.get(name)
     if column is None:
         return None
-    present, codes = np.unique(column.codes, return_inverse=True)
-    return codes.astype(np.intp), present.size
+    return compact(column.codes)
 
 
 def _same(term: Term, codes: IntArray, count: int) -> bool:

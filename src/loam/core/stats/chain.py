@@ -16,6 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.core.stats.reduce import FloatArray, IntArray, compact
+from loam.core.stats.slim import Rows, Slim
 
 
 @dataclass(frozen=True)
@@ -40,6 +41,15 @@ class ChainValue:
     squares: list[FloatArray]
 
 
+@dataclass(frozen=True)
+class _Level:
+    """One level on the way up: z'V^-1 z (S, G), Z'V^-1 M (rows, or (S, G, q)), 1 / (1 + g s)."""
+
+    s: FloatArray
+    t: FloatArray
+    shrink: FloatArray
+
+
 class Chain:
     """A chain of nested factors over units with columns M.
 
@@ -51,9 +61,20 @@ class Chain:
         M, on unit means.
     codings : list of (N,) int
         Level of each unit, finest factor first; each must be nested in the next.
+    group : (N,) int, optional
+        Fixed group of each unit.
+    span : slice, optional
+        Columns that are 1 for the units of one fixed group and 0 elsewhere.
     """
 
-    def __init__(self, count: FloatArray, columns: FloatArray, codings: Sequence[IntArray]) -> None:
+    def __init__(
+        self,
+        count: FloatArray,
+        columns: FloatArray,
+        codings: Sequence[IntArray],
+        group: IntArray | None = None,
+        span: slice | None = None,
+    ) -> None:
         self.levels = len(codings)
         weighted = columns * count[:, None]
         self._base = columns.T @ weighted
@@ -63,7 +84,6 @@ class Chain:
         if not codings:
             return
         order = np.lexsort(tuple(codings))
-        q = columns.shape[1]
         sorted_codes = [c[order] for c in codings]
         rank_of: list[IntArray] = []
         for level in range(self.levels):
@@ -81,135 +101,120 @@ class Chain:
         if starts[0].size < order.size:  # else every finest group is one unit already
             self._s = np.add.reduceat(self._s, starts[0])
             self._t = np.add.reduceat(self._t, starts[0], axis=0)
-        self._collect(q)
+        self._collect()
+        if self.levels > 1:
+            own = np.zeros(order.size, dtype=np.intp) if group is None else group[order]
+            first = own[starts[1]]
+            alone = span is not None and np.array_equal(first[rank_of[1]], own)
+            self._hold(first, span if span is not None and alone else slice(0, 0))
 
-    def _collect(self, q: int) -> None:
+    def _collect(self) -> None:
         """Keep finest groups of equal s together."""
-        self._sizes, kind = np.unique(self._s, return_inverse=True)
-        k = self._sizes.size
-        self._kind = kind
-        self._number = np.bincount(kind, minlength=k).astype(float)
+        self._sizes, self._kind = np.unique(self._s, return_inverse=True)
+        k, q = self._sizes.size, self._base.shape[0]
+        self._number = np.bincount(self._kind, minlength=k).astype(float)
         self._outer = np.empty((k, q, q))
         for i in range(k):
-            t = self._t[kind == i]
+            t = self._t if k == 1 else self._t[self._kind == i]
             self._outer[i] = t.T @ t
-        if self.levels > 1:
-            h = int(self._parent[0][-1]) + 1
-            cell = self._parent[0] * k + kind
-            self._held = np.bincount(cell, minlength=h * k).reshape(h, k).astype(float)
-            if k == 1:
-                self._sums = np.add.reduceat(self._t, self._starts[0], axis=0)[:, None, :]
-            else:
-                self._sums = np.zeros((h * k, q))
-                np.add.at(self._sums, cell, self._t)
-                self._sums = self._sums.reshape(h, k, q)
+
+    def _hold(self, group: IntArray, span: slice) -> None:
+        """Sum what the groups of the second level hold, by kind of finest group."""
+        k, h = self._sizes.size, group.size
+        self._slim = Slim(group, span, self._base.shape[0])
+        cell = self._parent[0] * k + self._kind
+        self._held = np.bincount(cell, minlength=h * k).reshape(h, k).astype(float)
+        narrow = self._t[:, self._slim.narrow]
+        if k == 1:
+            self._sums = np.add.reduceat(narrow, self._starts[0], axis=0)[:, None, :]
+        else:
+            sums = np.zeros((h * k, narrow.shape[1]))
+            np.add.at(sums, cell, narrow)
+            self._sums = sums.reshape(h, k, -1)
+
+    def _weighed(self, weight: FloatArray) -> Rows:
+        """Sum t over each second-level group, weighted by kind (S, k)."""
+        own = np.tensordot(weight, self._sums, axes=(1, 1))
+        return Rows(own, (weight * self._sizes) @ self._held.T)
 
     def many(self, gamma: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Evaluate at many points gamma (S, L) at once: cross (S, q, q) and logdet (S,)."""
+        cross, logdet, _, _ = self._rise(gamma)
+        return cross, logdet
+
+    def _rise(self, gamma: FloatArray) -> tuple[FloatArray, FloatArray, Rows | None, list[_Level]]:
+        """Take in the levels from the finest up."""
         count, q = gamma.shape[0], self._base.shape[0]
         cross = np.broadcast_to(self._base, (count, q, q)).copy()
         logdet = np.zeros(count)
         if not self.levels:
-            return cross, logdet
+            return cross, logdet, None, []
         g = gamma[:, :1]
         a = 1.0 / (1.0 + g * self._sizes)
         cross -= np.tensordot(g * a, self._outer, axes=1)
         logdet += np.log1p(g * self._sizes) @ self._number
-        s = t = np.zeros(0)
+        kept = [_Level(self._sizes * a, a, a)]
+        rows: Rows | None = None
         for level in range(1, self.levels):
-            if level == 1:
-                s, t = (self._sizes * a) @ self._held.T, np.tensordot(a, self._sums, axes=(1, 1))
-            else:
-                s = np.add.reduceat(s, self._starts[level - 1], axis=1)
-                t = np.add.reduceat(t, self._starts[level - 1], axis=1)
             g = gamma[:, level : level + 1]
-            up = 1.0 / (1.0 + g * s)
+            if level == 1:
+                s, fresh = kept[0].s @ self._held.T, self._weighed(a)
+                up = 1.0 / (1.0 + g * s)
+                rows = fresh.times(up)
+                cross -= g[:, :, None] * self._slim.gram(fresh, rows)
+                shrunk = rows.own
+            else:
+                s = np.add.reduceat(kept[-1].s, self._starts[level - 1], axis=1)
+                t = self._up(level, rows, kept[-1].t)
+                up = 1.0 / (1.0 + g * s)
+                shrunk = t * up[:, :, None]
+                cross -= g[:, :, None] * (t.transpose(0, 2, 1) @ shrunk)
             logdet += np.log1p(g * s).sum(axis=1)
-            shrunk = t * up[:, :, None]
-            cross -= g[:, :, None] * (t.transpose(0, 2, 1) @ shrunk)
-            s, t = s * up, shrunk
-        return cross, logdet
+            kept.append(_Level(s * up, shrunk, up))
+        return cross, logdet, rows, kept
+
+    def _up(self, level: int, rows: Rows | None, below: FloatArray) -> FloatArray:
+        """Sum Z'V^-1 M of the level below over the groups of this one (S, G, q)."""
+        if level == 2 and rows is not None:
+            return self._slim.gather(rows, self._parent[1], self._starts[1])
+        return np.add.reduceat(below, self._starts[level - 1], axis=1)
 
     def at(self, gamma: FloatArray) -> ChainValue:
         """Evaluate at variance ratios gamma (L,), finest first, all >= 0."""
+        cross, logdet, rows, kept = self._rise(gamma[None])
         if not self.levels:
-            return ChainValue(self._base, 0.0, np.zeros(0), [])
-        g = float(gamma[0])
-        n = self._sizes
-        a = 1.0 / (1.0 + g * n)
-        cross = self._base - np.tensordot(g * a, self._outer, axes=1)
-        logdet = float(self._number @ np.log1p(g * n))
-        s_hat = [n * a]
-        t_hat: list[FloatArray] = [np.zeros(0)]
-        shrink = [a]
-        s_up = t_up = None
-        for level in range(1, self.levels):
-            if level == 1:
-                s_up = self._held @ s_hat[0]
-                t_up = self._weigh(a)
-            else:
-                s_up = np.add.reduceat(s_hat[-1], self._starts[level - 1])
-                t_up = np.add.reduceat(t_hat[-1], self._starts[level - 1], axis=0)
-            g = float(gamma[level])
-            a_up = 1.0 / (1.0 + g * s_up)
-            logdet += float(np.log1p(g * s_up).sum())
-            t_shrunk = t_up * a_up[:, None]
-            cross = cross - g * (t_up.T @ t_shrunk)
-            s_hat.append(s_up * a_up)
-            t_hat.append(t_shrunk)
-            shrink.append(a_up)
-        trace, squares = self._down(gamma, s_hat, t_hat, shrink)
-        return ChainValue(cross, logdet, trace, squares)
-
-    def _weigh(self, weight: FloatArray) -> FloatArray:
-        """Return the sums of t over each second-level group, weighted by size class (h, q)."""
-        if weight.size == 1:
-            return np.asarray(self._sums[:, 0, :] * weight[0], float)
-        return np.asarray(np.einsum("hkq,k->hq", self._sums, weight), float)
+            return ChainValue(cross[0], 0.0, np.zeros(0), [])
+        trace, squares = self._down(gamma, rows, kept)
+        return ChainValue(cross[0], float(logdet[0]), trace, squares)
 
     def _down(
-        self,
-        gamma: FloatArray,
-        s_hat: list[FloatArray],
-        t_hat: list[FloatArray],
-        shrink: list[FloatArray],
+        self, gamma: FloatArray, rows: Rows | None, kept: list[_Level]
     ) -> tuple[FloatArray, list[FloatArray]]:
+        """Return trace and squares of every level, from the coarsest down."""
         trace = np.zeros(self.levels)
         squares: list[FloatArray] = [np.zeros(0)] * self.levels
         above: FloatArray | None = None
-        adjoint: FloatArray | None = None
-        for level in range(self.levels - 1, 0, -1):
-            s, b = s_hat[level], t_hat[level]
-            g = float(gamma[level])
-            pull = np.zeros_like(s) if adjoint is None else adjoint
-            trace[level] = float((s - pull * s * s).sum())
+        pull: FloatArray | None = None
+        for level in range(self.levels - 1, 1, -1):
+            s, b, a = kept[level].s[0], kept[level].t[0], kept[level].shrink[0]
+            g, parent = float(gamma[level]), self._parent[level] if above is not None else None
+            over = np.zeros_like(s) if pull is None else pull[parent]
+            trace[level] = float((s - over * s * s).sum())
             if above is not None:
-                b = b - s[:, None] * above
+                b = b - s[:, None] * above[parent]
             squares[level] = b.T @ b
-            pull = g * shrink[level] + pull * shrink[level] ** 2
-            up = g * b if above is None else above + g * b
-            parent = self._parent[level - 1]
-            if level == 1:
-                adjoint, above = pull, up
-            else:
-                adjoint, above = pull[parent], up[parent]
-        trace[0], squares[0] = self._bottom(s_hat[0], shrink[0], adjoint, above)
+            above = g * b if above is None else above[parent] + g * b
+            pull = g * a + over * a**2
+        bottom = kept[0]
+        squares[0] = np.tensordot(bottom.shrink[0] ** 2, self._outer, axes=1)
+        trace[0] = float(self._number @ bottom.s[0])
+        if rows is not None:
+            second = _Second(self, float(gamma[1]), rows, kept[1], above, pull)
+            trace[1], squares[1] = second.own()
+            less, change = second.below(bottom)
+            trace[0] -= less
+            squares[0] += change
         return trace, squares
-
-    def _bottom(
-        self,
-        s: FloatArray,
-        a: FloatArray,
-        adjoint: FloatArray | None,
-        above: FloatArray | None,
-    ) -> tuple[float, FloatArray]:
-        square = np.tensordot(a * a, self._outer, axes=1)
-        if adjoint is None or above is None:
-            return float(self._number @ s), square
-        trace = float(self._number @ s - adjoint @ (self._held @ (s * s)))
-        mixed = self._weigh(a * s).T @ above
-        weight = self._held @ (s * s)
-        return trace, square - mixed - mixed.T + (above * weight[:, None]).T @ above
 
     def scores(self, gamma: FloatArray, level: int) -> tuple[FloatArray, FloatArray]:
         """Return Z_l' V^-1 M (G, q) and the diagonal of Z_l' V^-1 Z_l (G,) for one level.
@@ -236,6 +241,64 @@ class Chain:
             above = (above + gamma[i] * b)[self._parent[i - 1]]
             pull = (gamma[i] * a + pull * a * a)[self._parent[i - 1]]
         raise IndexError(level)
+
+
+class _Second:
+    """The second level on the way down, without forming a row of all columns for each group.
+
+    With U the rows of V^-1 taken over from the parents, a group's own row is t - s U.
+    """
+
+    def __init__(
+        self,
+        chain: Chain,
+        gamma: float,
+        rows: Rows,
+        level: _Level,
+        above: FloatArray | None,
+        pull: FloatArray | None,
+    ) -> None:
+        self._chain, self._g, self._rows, self._above = chain, gamma, rows, above
+        self._s, self._a = level.s[0], level.shrink[0]
+        self._parents = chain._parent[1] if above is not None else None
+        self._pull = np.zeros_like(self._s) if pull is None else pull[self._parents]
+
+    def _through(self, rows: Rows) -> FloatArray:
+        """Sum of row' U over the groups (q, q)."""
+        if self._above is None:
+            return np.zeros_like(self._chain._base)
+        chain = self._chain
+        sums = chain._slim.gather(rows, chain._parent[1], chain._starts[1])
+        return np.asarray(sums[0].T @ self._above, float)
+
+    def _twice(self, weight: FloatArray) -> FloatArray:
+        """Sum of weight U' U over the groups (q, q)."""
+        if self._above is None or self._parents is None:
+            return np.zeros_like(self._chain._base)
+        summed = np.bincount(self._parents, weights=weight)
+        return (self._above * summed[:, None]).T @ self._above
+
+    def own(self) -> tuple[float, FloatArray]:
+        """Return trace and square of the second level itself."""
+        s = self._s
+        shared = self._through(self._rows.times(s[None]))
+        square = self._chain._slim.gram(self._rows, self._rows)[0]
+        return (
+            float((s - self._pull * s * s).sum()),
+            square - shared - shared.T + self._twice(s * s),
+        )
+
+    def below(self, bottom: _Level) -> tuple[float, FloatArray]:
+        """Return what the levels above take off the trace, and add to the square, below."""
+        chain, g = self._chain, self._g
+        weight = (bottom.s**2 @ chain._held.T)[0]
+        weighed = chain._weighed(bottom.shrink * bottom.s)
+        drawn = self._rows.times((g * weight)[None])
+        half = g * chain._slim.gram(drawn.less(weighed, 0.5), self._rows)[0]
+        half += self._through(drawn.less(weighed).times((1.0 - g * self._s)[None]))
+        change = half + half.T + self._twice(weight * (1.0 - g * self._s) ** 2)
+        pull = g * self._a + self._pull * self._a**2
+        return float(pull @ weight), change
 
 
 def nested_in(fine: IntArray, coarse: IntArray) -> bool:

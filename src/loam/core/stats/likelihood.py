@@ -135,8 +135,9 @@ class Likelihood:
             at += self.levels[j]
         self.c = at
         columns = np.hstack([*blocks, self.x, units.mean[:, None]])
-        self.chain = Chain(units.count, columns, [codings[j] for j in self.chain_at])
         self._fixed = slice(self.c, self.c + self.p)
+        nested = [codings[j] for j in self.chain_at]
+        self.chain = Chain(units.count, columns, nested, groups, slice(self.c, self.c + g))
         self.codings = codings
 
     @cached_property

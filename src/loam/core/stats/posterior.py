@@ -81,6 +81,7 @@ class _Objective:
         self.own = residual.df * residual.sd**2
         self.df = likelihood.n - likelihood.p + residual.df + float(self.nu.sum())
         self.count = 0
+        self.expected_curvature = np.ones(likelihood.k)
 
     def at(self, u: FloatArray) -> tuple[float, FloatArray]:
         """Return the value and its slope."""
@@ -90,6 +91,9 @@ class _Objective:
         total = point.r2 + self.own + float((self.scale / gamma).sum())
         value = 0.5 * (point.logdet + float(self.nu @ u) + self.df * np.log(total)) - u.sum() / 3.0
         pull = gamma * point.norm + self.scale / gamma
+        levels = np.array(self.likelihood.levels)
+        seen = np.clip(gamma * point.trace / levels, 0.05, 1.0)
+        self.expected_curvature = 0.5 * (levels * seen**2 + self.nu)
         slope = 0.5 * (gamma * point.trace + self.nu - self.df * pull / total) - 1.0 / 3.0
         return float(value), slope
 
@@ -121,8 +125,7 @@ def _mode(
     It is a rough mode, within ``enough`` of the log posterior; the integration forgives that.
     """
     value, slope = objective.at(u)
-    known = objective.nu + np.minimum(np.array(objective.likelihood.levels), 100_000)
-    inverse = np.diag(4.0 / known)
+    inverse = np.diag(1.0 / objective.expected_curvature)
     for _ in range(60):
         step = -inverse @ slope
         step *= min(1.0, 2.0 / max(float(np.abs(step).max()), 1e-300))
@@ -140,7 +143,7 @@ def _mode(
         if bent > 1e-10:
             push = np.eye(u.size) - np.outer(moved, turned) / bent
             inverse = push @ inverse @ push.T + np.outer(moved, moved) / bent
-    return u, slope, np.linalg.inv(inverse)
+    return u, slope, np.asarray(np.linalg.inv(inverse), float)
 
 
 def low_discrepancy(count: int, k: int) -> FloatArray:

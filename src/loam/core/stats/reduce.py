@@ -70,7 +70,8 @@ def cross(a: IntArray, b: npt.NDArray[np.integer]) -> tuple[IntArray, int]:
     return compact(a.astype(np.int64) * width + b)
 
 
-def _first_rows(unit: IntArray, count: int) -> IntArray:
+def first_rows(unit: IntArray, count: int) -> IntArray:
+    """Return the first row of each of ``count`` units."""
     first = np.empty(count, dtype=np.intp)
     first[unit[::-1]] = np.arange(unit.size - 1, -1, -1)
     return first
@@ -92,16 +93,16 @@ def reduce_to_units(
     """
     n = y.size
     unit, count = compact(codings[0]) if codings else (np.zeros(n, dtype=np.intp), min(n, 1))
-    first = _first_rows(unit, count)
+    first = first_rows(unit, count)
     for coding in codings[1:]:
         if not np.array_equal(coding[first][unit], coding):
             unit, count = cross(unit, coding)
-            first = _first_rows(unit, count)
+            first = first_rows(unit, count)
     for column in covariates:
         if not np.array_equal(column[first][unit], column):
             _, levels = np.unique(column, return_inverse=True)
             unit, count = cross(unit, levels)
-            first = _first_rows(unit, count)
+            first = first_rows(unit, count)
     shift = float(y.mean()) if n else 0.0
     centred = y - shift
     size = np.bincount(unit, minlength=count).astype(float)

@@ -59,7 +59,7 @@ def _scale(y: FloatArray, own: IntArray, resolution: float) -> tuple[float | Non
     """Return the scale of readings that lie cell by cell, and how far each is from its median."""
     count = np.bincount(own)
     several = count[own] > 1
-    away = np.abs(y - _medians(y, own, count)[own])
+    away = np.abs(y - _medians(y, count)[own])
     if not several.any():
         return None, away
     flat = np.ones(count.size, dtype=bool)
@@ -86,10 +86,12 @@ def _settled(away: FloatArray, wanted: FloatArray, scale: float, least: float) -
     return float(scale)
 
 
-def _medians(y: FloatArray, own: IntArray, count: IntArray) -> FloatArray:
+def _medians(y: FloatArray, count: IntArray) -> FloatArray:
     """Return the median of each cell; readings lie cell by cell."""
-    ranked = y[np.lexsort((y, own))]
     start = np.concatenate([[0], np.cumsum(count)[:-1]])
-    low = np.minimum(start + (np.maximum(count, 1) - 1) // 2, y.size - 1)
-    high = np.minimum(start + np.maximum(count, 1) // 2, y.size - 1)
-    return np.asarray(0.5 * (ranked[low] + ranked[high]), float)
+    out = np.zeros(count.size)
+    for n in np.unique(count[count > 0]).tolist():
+        cells = np.flatnonzero(count == n)
+        ranked = np.sort(y[start[cells][:, None] + np.arange(n)], axis=1)
+        out[cells] = 0.5 * (ranked[:, (n - 1) // 2] + ranked[:, n // 2])
+    return out
