@@ -268,3 +268,112 @@ def test_judge_takes_one_measurand_and_columns_it_does_not_know(tmp_path, capsys
     status, text, _ = told(capsys, "judge", file)
     assert "What matters: 1.0 GU (default)" in text
     assert "behind" in text or "not settled" in text
+
+
+def written(path, value):
+    path.write_text(json.dumps(value))
+    return path
+
+
+def test_a_layout_is_printed_as_its_specification_says(tmp_path, capsys):
+    example = json.loads((REFERENCE / "layout" / "example.json").read_text())
+    file = written(tmp_path / "plan.json", example["plan"])
+    status, found, _ = told(capsys, "layout", file, "--json")
+    assert status == 0
+    assert list(found) == ["seed", "cells", "efficiency", "forecast"]
+    assert len(found["cells"]) == 12
+    assert set(found["cells"][0]) == {"panel", "row", "column", "assigned", "run_order"}
+    assert min(c["row"] for c in found["cells"]) == 1
+    assert sorted(c["run_order"] for c in found["cells"]) == list(range(1, 13))
+    expected = example["expected"]
+    assert found["efficiency"][0]["value"] == pytest.approx(expected["efficiency"][0]["value"])
+    for name, value in expected["forecast_each_pair"].items():
+        assert found["forecast"][0][name] == pytest.approx(value, rel=1e-8)
+    assert told(capsys, "layout", file, "--json")[1] == found
+    status, said, _ = told(capsys, "layout", file)
+    assert "soft: efficiency 1.0000" in said
+    assert "A - B within 0.993, finds 1.44 (6 df)" in said
+
+
+def test_what_cannot_be_forecast_is_null_and_noted(tmp_path, capsys):
+    plan = {
+        "combinations": ["A", "B", "C"], "seed": 3, "sd": {"panel": 1, "cell": 1, "reading": 1},
+        "panels": [{"name": "P", "hardness": "soft", "rows": 1, "columns": 4, "closed": [[1, 2]]}],
+    }  # fmt: skip
+    status, found, _ = told(capsys, "layout", written(tmp_path / "p.json", plan), "--json")
+    assert status == 0
+    assert [c["column"] for c in found["cells"]] == [1, 3, 4]
+    assert {(f["df"], f["half_width_90"]) for f in found["forecast"]} == {(0, None)}
+    assert "Add cells" in found["notes"][0]
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"colour": "red"}, "no field colour"), ({"panels": 3}, "'panels' is 3, not a list"),
+        ({"combinations": ["A", 2]}, "not a list of texts"), ({"seed": 1.5}, "not a whole number"),
+        ({"controls": {"wet": 1}}, "no field wet"), ({"controls": {"damaged": 9}}, "9 controls"),
+        ({"groups": {"Q": "Mill"}}, "no combination 'Q'"),
+        ({"sd": {"panel": 1}}, "'cell' is missing"),
+        ({"combinations": list("ABCDE")}, "soft has 4 free cells for 5 combinations"),
+        ({"trends": "yes"}, "not true or false"), ({"seed": -1}, "A seed of -1"),
+        ({"panels": [{"name": "P", "hardness": "soft", "rows": 0, "columns": 2}]}, "panel P"),
+        ({"panels": [{"name": "P", "hardness": "soft", "rows": 2, "columns": 2,
+                      "closed": [[3, 1]]}]}, "row 3, column 1"),
+    ],
+)  # fmt: skip
+def test_a_plan_that_cannot_be_is_refused_with_status_2(tmp_path, capsys, change, said):
+    plan = {
+        "combinations": ["A", "B"],
+        "panels": [{"name": "P", "hardness": "soft", "rows": 2, "columns": 2}],
+    }
+    status, out, error = told(
+        capsys, "layout", written(tmp_path / "p.json", plan | change), "--json"
+    )
+    assert (status, out) == (2, "")
+    assert said in error
+
+
+def test_a_dose_is_printed_with_the_keys_of_its_case(tmp_path, capsys):
+    case = json.loads((REFERENCE / "optics" / "dose_cases.json").read_text())["cases"][1]
+    status, found, _ = told(capsys, "dose", written(tmp_path / "c.json", case["inputs"]), "--json")
+    assert status == 0
+    assert list(found) == list(case["expected"])
+    assert found["total_time_s"] == pytest.approx(282.0)
+    status, said, _ = told(capsys, "dose", written(tmp_path / "d.json", case))
+    assert status == 0
+    assert "total_time_s: 282.0" in said
+    for change, words in (
+        ({"machine": "saw"}, "no kind of machine"), ({"speed": 3}, "no field speed"),
+        ({"force_N": "40"}, "not a number"), ({"section_mm": [600]}, "not two numbers"),
+        ({"overlap": 1.0}, "overlap"),
+    ):  # fmt: skip
+        file = written(tmp_path / "e.json", case["inputs"] | change)
+        status, out, error = told(capsys, "dose", file, "--json")
+        assert (status, out) == (2, "")
+        assert words in error
+
+
+@pytest.mark.parametrize("door", ["dose", "layout"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "",
+        "[1]",
+        "{",
+        "[" * 100_000,
+        '{"seed": NaN}',
+        '{"force_N": 1e999}',
+        "\xff",
+        '{"a": 1' + "0" * 5000 + "}",
+    ],
+)
+def test_no_file_of_settings_breaks_a_door(tmp_path, capsys, door, text):
+    file = tmp_path / "x.json"
+    file.write_bytes(text.encode("latin-1"))
+    status, out, error = told(capsys, door, file, "--json")
+    assert (status, out) == (2, "")
+    assert error.startswith("loam: ")
+    assert "Traceback" not in error
+    assert told(capsys, door, tmp_path / "none.json")[0] == 2
+    assert told(capsys, door, tmp_path)[0] == 2

@@ -7,6 +7,8 @@ from importlib import import_module
 DOORS: dict[str, str] = {
     "rank": "rank FILE.csv --measurand NAME: rank the combinations of a file of readings",
     "judge": "judge FILE.csv [FILE ...]: judge files of readings as the window does",
+    "layout": "layout PLAN.json: choose which combination goes into which cell",
+    "dose": "dose CASE.json: what a stage's settings do to a section",
     "bring-in": "bring-in FILE [FILE ...] --workshop W.loam: take files into a workshop",
     "write-out": "write-out TRIAL FILE --workshop W.loam: write a trial as a package or flat CSV",
     "check": "check W.loam: say what a workshop holds and whether it is whole",
