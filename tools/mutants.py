@@ -25,10 +25,11 @@ SLOW = ["tests/ui"]
 WORKERS = 2
 
 AIMED = (
-    ("core/layout.py", "rng.permutation(len(combination_ids))", "range(len(combination_ids))",
-     "dealing made not random"),
-    ("core/layout.py", "order = rng.permutation(len(own)) + 1",
-     "order = [i + 1 for i in range(len(own))]", "run order made not random"),
+    ("core/design/lay.py", "rng.permutation(np.array(hand, dtype=np.intp))",
+     "np.array(hand, dtype=np.intp)", "dealing made not random"),
+    ("core/design/lay.py", "worked[int(i)] for i in rng.permutation(len(worked))",
+     "w for w in worked",
+     "run order made not random"),
     ("core/judgement.py", "stdtrit(df, 0.95)", "stdtrit(df, 0.975)", "bars at another quantile"),
     ("core/readings/clarity.py", "higher_is_better=True", "higher_is_better=False", "direction"),
     ("core/words/result.py", "; only {", "; all {", "only for all"),

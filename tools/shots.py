@@ -104,14 +104,14 @@ class Studio:
 
     def planning(self):
         """Take the question, the kit, the panels and the layout."""
-        self.go("ask")
+        self.go("ask", 3)
         self.take("ask")
         kit = self.go("kit")
         kit._choose(self.session.combinations()[1].id)
         self.take("kit")
         self.go("panels")
         self.take("panels")
-        self.go("layout", 2)
+        self.go("layout", 3)
         self.take("layout")
 
     def reading(self):

@@ -18,15 +18,18 @@ from loam.app.commands import (
     EditCombination,
     EditPanel,
     EditTrial,
+    LayOut,
     PutCombinationAway,
     PutPanelAway,
     PutTrialAway,
     SetMatters,
+    SetRules,
     StrikeReadings,
     TakeInTrial,
     TakeReadings,
     take_reading,
 )
+from loam.app.planning import rules_of
 from loam.app.session import Session
 from loam.app.what_matters import chosen
 from loam.core.errors import LoamError, ValueRefused
@@ -73,12 +76,17 @@ def everything(session):
         seen[trial.id] = (
             trial, draft.panels, draft.combinations, draft.cells,
             [replace(r, id=kept[r.id], taken_at="") for r in counting], chosen(db, trial.id),
+            rules_of(db, trial.id),
         )  # fmt: skip
     return seen
 
 
 def mattered(session, trial_id):
     return chosen(session.workshop.connection, trial_id).get("gloss20")
+
+
+def ruled(session, trial_id):
+    return rules_of(session.workshop.connection, trial_id)
 
 
 def first(session):
@@ -118,6 +126,12 @@ TABLE = {
     TakeReadings: lambda s, t: TakeReadings(t, [reading(s), replace(reading(s, 85.1), ordinal=2)]),
     SetMatters: lambda s, t: SetMatters(
         t, t, "gloss20", mattered(s, t), (mattered(s, t) or 0.6) + 0.1
+    ),
+    SetRules: lambda s, t: SetRules(
+        t, ruled(s, t), replace(ruled(s, t), trends=not ruled(s, t).trends, damaged=2)
+    ),
+    LayOut: lambda s, t: LayOut(
+        t, [(first(s).id, s.combinations()[2].id, 5)], rules=ruled(s, t), turn=ruled(s, t).turn + 1
     ),
     StrikeReadings: lambda s, t: StrikeReadings(t, [standing(s).id], "hair"),
 }

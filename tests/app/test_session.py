@@ -2,10 +2,7 @@
 
 from dataclasses import replace
 
-import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
 from loam.app.changes import CELLS, READINGS
 from loam.app.commands import (
@@ -20,10 +17,9 @@ from loam.app.commands import (
 from loam.app.presenters.path import path_state
 from loam.app.presenters.reading import entry_state, next_cell
 from loam.app.session import Session
-from loam.core.errors import NotEnough, ValueRefused
-from loam.core.layout import deal
+from loam.core.errors import ValueRefused
 from loam.core.panel import Taping
-from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
+from loam.core.trial import Combination, Panel, Reading, Stage, Trial
 from loam.store.readings import readings_of_cells
 from loam.store.workshop import Workshop
 
@@ -162,22 +158,3 @@ def test_a_file_that_is_reopened_shows_the_same_trial(tmp_path):
     assert (second.trial_id, second.trials()) == (chosen, trials)
     assert second.undo() == ""
     second.close()
-
-
-@given(st.integers(1, 5), st.integers(1, 7), st.integers(1, 4), st.integers(0, 2**31))
-def test_dealing_is_even_random_and_complete(panels, across, codes, seed):
-    cells = [Cell(p * 100 + i, p, 0, i) for p in range(panels) for i in range(across)]
-    dealt = deal(cells, list(range(1, codes + 1)), np.random.default_rng(seed))
-    assert sorted(d.cell_id for d in dealt) == sorted(c.id for c in cells)
-    for p in range(panels):
-        own = [d for d in dealt if d.cell_id // 100 == p]
-        counts = [sum(d.combination_id == k for d in own) for k in range(1, codes + 1)]
-        assert max(counts) - min(counts) <= 1
-        assert sorted(d.run_order for d in own) == list(range(1, across + 1))
-    total = [sum(d.combination_id == k for d in dealt) for k in range(1, codes + 1)]
-    assert max(total) - min(total) <= 1
-
-
-def test_dealing_nothing_is_refused():
-    with pytest.raises(NotEnough, match="no combination"):
-        deal([Cell(1, 1, 0, 0)], [], np.random.default_rng(1))

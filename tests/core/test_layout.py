@@ -1,21 +1,30 @@
 """Dealing is random: told by its distribution over seeds, not by one example."""
 
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 import pytest
 from scipy.stats import chi2
 
-from loam.core.layout import deal
-from loam.core.trial import Cell
+from loam.core.design import PanelPlan, Plan, lay_out
 
 SEEDS = 600
 
 
-def deals(panels=1, across=6, codes=3):
-    cells = [Cell(p * 100 + i, p, 0, i) for p in range(panels) for i in range(across)]
+@dataclass(frozen=True)
+class Dealt:
+    cell_id: int
+    combination_id: int
+    run_order: int
+
+
+def deals(across=6, codes=3):
+    names = tuple("ABCDEF"[:codes])
+    panel = PanelPlan("Heron", "soft", 1, across)
     for seed in range(SEEDS):
-        yield deal(cells, list(range(1, codes + 1)), np.random.default_rng([seed, 7]))
+        cells = lay_out(Plan(names, (panel,), seed=seed)).cells
+        yield [Dealt(c.column, names.index(c.assigned) + 1, c.run_order) for c in cells]
 
 
 def even(counts, expected):

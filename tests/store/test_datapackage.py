@@ -3,6 +3,7 @@
 import json
 import zipfile
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -11,10 +12,13 @@ from hypothesis import strategies as st
 from loam.app.commands import StrikeReadings, TakeInTrial
 from loam.app.session import Session
 from loam.demo.scenario import cut_and_finish, motions, one_steps
+from loam.store.combinations import combinations
 from loam.store.datapackage import read_package, write_package
-from loam.store.draft import read_draft
+from loam.store.draft import read_draft, write_draft
 from loam.store.table_file import FileRefused
 from loam.store.workshop import Workshop
+
+REFERENCE = Path(__file__).parent.parent / "reference"
 
 
 @pytest.mark.parametrize("make", [one_steps, cut_and_finish, motions])
@@ -92,7 +96,7 @@ BROKEN = [
     ("panels.csv", lambda t: t.replace(",hard,", ",firm,", 1), "not a hardness class"),
     ("trial.csv", lambda t: t.splitlines()[0] + "\r\n", "exactly one trial"),
     ("datapackage.json", lambda t: "{", "datapackage.json"),
-    ("datapackage.json", lambda t: t.replace('"loam_format": 2', '"loam_format": 9'), "format 9"),
+    ("datapackage.json", lambda t: t.replace('"loam_format": 3', '"loam_format": 9'), "format 9"),
 ]
 
 
@@ -109,3 +113,30 @@ def test_no_package_at_all_is_refused(tmp_path):
     path.write_bytes(b"PK\x03\x04 nonsense")
     with pytest.raises(FileRefused, match="not a readable file for exchange"):
         read_package(path)
+
+
+def test_a_package_of_the_format_before_reads_as_it_did():
+    old = read_package(REFERENCE / "workshops" / "format2.zip")
+    now = motions()
+    assert old.combinations == now.combinations
+    assert old.cells == now.cells
+    assert old.readings == now.readings
+    assert {s.pad_mm for c in old.combinations for s in c.stages} == {None}
+
+
+def test_sizes_and_speeds_of_a_stage_come_back(tmp_path):
+    draft = motions()
+    stage = replace(
+        draft.combinations[0].stages[0], pad_mm=150.0, orbit_mm=21.0, speed=4200.0, arm_mm_s=25.0,
+        overlap=0.5, line_shift=0.5,
+    )  # fmt: skip
+    first = replace(draft.combinations[0], stages=(stage,))
+    draft = replace(draft, combinations=(first, *draft.combinations[1:]))
+    write_package(draft, tmp_path / "p.zip")
+    assert read_package(tmp_path / "p.zip").combinations == draft.combinations
+    workshop = Workshop(tmp_path / "w.loam")
+    with workshop.transaction() as db:
+        trial_id = write_draft(db, draft, workshop.now())
+    found = combinations(workshop.connection, trial_id)
+    assert [c.stages for c in found] == [c.stages for c in draft.combinations]
+    workshop.close()

@@ -11,8 +11,8 @@ TRIALS, PANELS, COMBINATIONS, CELLS, READINGS = (
     "cells",
     "readings",
 )
-MATTERS = "matters"
-ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS})
+MATTERS, PLAN = "matters", "plan"
+ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS, PLAN})
 
 
 @dataclass(frozen=True)

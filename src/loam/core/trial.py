@@ -26,9 +26,24 @@ CONTROLS: dict[str, str] = {
 PHASES: tuple[str, ...] = (BEFORE, UNWIPED, AFTER)
 
 
+STAGE_LIMITS: dict[str, tuple[float, float, str, str]] = {
+    "pad_mm": (10.0, 400.0, "mm", "A pad's diameter"),
+    "orbit_mm": (0.0, 60.0, "mm", "An orbit"),
+    "speed": (1.0, 20_000.0, "per minute", "A speed"),
+    "arm_mm_s": (0.5, 2_000.0, "mm/s", "An arm speed"),
+    "overlap": (0.0, 0.95, "", "An overlap"),
+    "line_shift": (0.0, 0.5, "", "A shift of the lines"),
+}
+
+
 @dataclass(frozen=True)
 class Stage:
-    """One pad, compound and machine with its settings and section passes."""
+    """One pad, compound and machine with its settings and section passes.
+
+    ``pad_mm`` and ``orbit_mm`` are diameters, ``speed`` is in orbits or (rotary) turns a minute,
+    ``overlap`` and ``line_shift`` are shares: of the pad's width, and of a line by which every
+    second hatch is shifted. None is not said.
+    """
 
     pad: str
     compound: str
@@ -39,6 +54,12 @@ class Stage:
     passes: int = 0
     dial: str = ""
     force_n: float | None = None
+    pad_mm: float | None = None
+    orbit_mm: float | None = None
+    speed: float | None = None
+    arm_mm_s: float | None = None
+    overlap: float | None = None
+    line_shift: float | None = None
 
     def __post_init__(self) -> None:
         check_text(self.pad, "the name of a pad")
@@ -58,6 +79,12 @@ class Stage:
             raise ValueRefused(f"{self.passes} section passes cannot be: 0 to 99.")
         if self.force_n is not None and not 0 < self.force_n <= 500:
             raise ValueRefused(f"A force of {self.force_n:g} N cannot be: above 0, up to 500 N.")
+        for name, (low, high, unit, what) in STAGE_LIMITS.items():
+            value = getattr(self, name)
+            if value is not None and not low <= value <= high:  # a NaN is refused too
+                raise ValueRefused(
+                    f"{what} of {value:g} {unit} cannot be: {low:g} to {high:g}.".replace("  ", " ")
+                )
 
     def words(self) -> str:
         """Say the stage in the trade's order: pad, compound, machine, passes."""

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
+from loam.app.planning import Rules, plan_of
+from loam.core.design import lay_out
 from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination, Panel, Reading, Trial
 from loam.demo import truth
@@ -184,6 +187,44 @@ def motions() -> TrialDraft:
     return maker.draft()
 
 
+def middle_stage() -> TrialDraft:
+    """Trial 4: planned and laid out, not yet worked: does a middle stage earn its clear?"""
+    taping = Taping(780, 620, 3, 4, 14, 40)
+    trial = Trial(
+        4, "Middle stage on medium", "Does a middle stage earn its clear?",
+        ("gloss20", "haze", "film"), 4, 14, f"{truth.SCHOOL}, evening course.",
+    )  # fmt: skip
+    panels = [(n, "medium", taping) for n in ("Curlew", "Avocet")]
+    return _planned(trial, panels, truth.MIDDLE_STAGE)
+
+
+def claim() -> TrialDraft:
+    """Trial 5: does a compound clear sanding marks as its maker claims? Laid out, not worked."""
+    taping = Taping(780, 620, 3, 4, 14, 40)
+    trial = Trial(
+        5, "P1500 on hard", "Does Grist 9 do what is claimed?", ("gloss60", "defects"), 3, 15,
+        f"{truth.SCHOOL}, evening course. Sanded with P1500, damp.",
+    )  # fmt: skip
+    panels = [(n, "hard", taping) for n in ("Snipe", "Godwit")]
+    return _planned(trial, panels, truth.CLAIM)
+
+
+def _planned(
+    trial: Trial, panels: Sequence[tuple[str, str, Taping]], combinations: Sequence[Combination]
+) -> TrialDraft:
+    """Lay a trial out as the window does."""
+    taped = [Panel(i, 1, n, h, t, truth.PAINTS[h]) for i, (n, h, t) in enumerate(panels, 1)]
+    spots = [(p.id, spot) for p in taped for spot in p.taping.cells()]
+    cells = {i: Cell(i, p, s.row, s.column) for i, (p, s) in enumerate(spots, 1)}
+    found = plan_of(trial, taped, combinations, cells.values(), frozenset(), Rules())
+    for cell_id, combination, order in found.placements(lay_out(found.plan)):
+        cells[cell_id] = replace(cells[cell_id], combination_id=combination, run_order=order)
+    return TrialDraft(
+        trial, tuple(taped), tuple(combinations), tuple(cells.values()), (),
+        created_at=f"{DAYS[-1]}T18:00:00",
+    )  # fmt: skip
+
+
 def make_demo(path: Path) -> None:
     """Write the demo workshop to a new file; the ranked trial 2 is the one at hand."""
     beside = path.with_name(path.name + ".part")
@@ -194,7 +235,7 @@ def make_demo(path: Path) -> None:
         with workshop.transaction() as db:
             ids = [
                 write_draft(db, draft, workshop.now())
-                for draft in (one_steps(), cut_and_finish(), motions())
+                for draft in (one_steps(), cut_and_finish(), motions(), middle_stage(), claim())
             ]
             setting_store.remember(db, "trial", ids[1])
         workshop.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")

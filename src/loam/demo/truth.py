@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from loam.core.trial import Stage
+from loam.core.trial import Combination, Stage
 
 SEED = 20260905
 SCHOOL = "Saltmarsh Skills Centre"
@@ -159,3 +159,27 @@ MISLABELLED_PANEL = "Teal"
 MISLABELLED_SHIFT = {"gloss20": -4.5, "haze": 6.0, "removed": -0.3, "defects": -14.0}
 WORN_PAD = ("F", 4.0)
 """Trial 2: the pad of F was worn out on the last day, and its gloss fell by this much there."""
+
+
+_CUT = _stage("Bracken", "Grist 9", "Dipper 21", 6, "5")
+_FINISH = _stage("Down", "Silt 1", "Dipper 15", 4, "4")
+MIDDLE_STAGE: tuple[Combination, ...] = (
+    Combination(1, "A", "cut, finish", (_CUT, _FINISH)),
+    Combination(
+        2, "B", "cut, polish, finish",
+        (_CUT, _stage("Fen medium", "Silt 2", "Dipper 15", 4, "4"), _FINISH),
+    ),
+    Combination(
+        3, "C", "milder cut, finish", (_stage("Bracken", "Grist 6", "Dipper 21", 6, "5"), _FINISH)
+    ),
+    Combination(4, "X", "damaged only", (), "damaged"),
+)  # fmt: skip
+"""Trial 4: planned."""
+
+CLAIM: tuple[Combination, ...] = (
+    Combination(1, "A", "wool", (_stage("Tussock", "Grist 9", "Mill", 4, "2"),)),
+    Combination(2, "B", "microfibre", (_stage("Bracken", "Grist 9", "Dipper 21", 6, "5"),)),
+    Combination(3, "X", "sanded only", (), "damaged"),
+    Combination(4, "Y", "untouched", (), "untouched"),
+)
+"""Trial 5: a claim."""

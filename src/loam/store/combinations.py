@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Sequence
+from dataclasses import replace
 
 from loam.core.errors import ValueRefused
 from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
@@ -14,8 +15,11 @@ from loam.store import kit
 
 STAGE_FIELDS = (
     "pad", "compound", "machine", "pad_material", "compound_class", "machine_kind", "passes",
-    "dial", "force_n",
+    "dial", "force_n", "pad_mm", "orbit_mm", "speed", "arm_mm_s", "overlap", "line_shift",
 )  # fmt: skip
+
+
+_SETTINGS = ("speed", "arm_mm_s", "overlap", "line_shift")
 
 
 def _taken(code: str) -> ValueRefused:
@@ -64,23 +68,43 @@ def _write_stages(
 ) -> None:
     for position, s in enumerate(stages):
         versions = (
-            kit.version_id(db, kit.PAD_KIND, s.pad, {"material": s.pad_material}, now),
+            kit.version_id(
+                db, kit.PAD_KIND, s.pad,
+                {"material": s.pad_material} | _known(diameter_mm=s.pad_mm), now,
+            ),
             kit.version_id(db, kit.COMPOUND, s.compound, {"class": s.compound_class}, now),
-            kit.version_id(db, kit.MACHINE, s.machine, {"motion": s.machine_kind}, now),
-        )
+            kit.version_id(
+                db, kit.MACHINE, s.machine,
+                {"motion": s.machine_kind} | _known(orbit_mm=s.orbit_mm), now,
+            ),
+        )  # fmt: skip
+        settings = _known(**{name: getattr(s, name) for name in _SETTINGS})
         db.execute(
             "INSERT INTO stage(combination_id, position, pad_id, compound_id, machine_id, passes,"
-            " dial, force_n) VALUES (?,?,?,?,?,?,?,?)",
-            (combination_id, position, *versions, s.passes, s.dial, s.force_n),
+            " dial, force_n, settings) VALUES (?,?,?,?,?,?,?,?,?)",
+            (
+                combination_id,
+                position,
+                *versions,
+                s.passes,
+                s.dial,
+                s.force_n,
+                json.dumps(settings, sort_keys=True),
+            ),
         )
+
+
+def _known(**values: float | None) -> dict[str, object]:
+    """Leave out what is not said, so that equal kit stays one version."""
+    return {name: value for name, value in values.items() if value is not None}
 
 
 def combinations(db: sqlite3.Connection, trial_id: int, *, away: bool = False) -> list[Combination]:
     """Return a trial's combinations in the order they came."""
     stages: dict[int, list[Stage]] = {}
     for row in db.execute(
-        "SELECT s.combination_id, s.passes, s.dial, s.force_n, p.name, p.facts, c.name, c.facts,"
-        " m.name, m.facts FROM stage s JOIN combination x ON x.id = s.combination_id"
+        "SELECT s.combination_id, s.passes, s.dial, s.force_n, s.settings, p.name, p.facts, c.name,"
+        " c.facts, m.name, m.facts FROM stage s JOIN combination x ON x.id = s.combination_id"
         " LEFT JOIN kit_version p ON p.id = s.pad_id"
         " LEFT JOIN kit_version c ON c.id = s.compound_id"
         " LEFT JOIN kit_version m ON m.id = s.machine_id"
@@ -106,8 +130,8 @@ def _combination(
 
 
 def _stage(
-    passes: int, dial: str, force: float | None, pad: str | None, pad_facts: str | None,
-    compound: str | None, compound_facts: str | None, machine: str | None,
+    passes: int, dial: str, force: float | None, settings: str, pad: str | None,
+    pad_facts: str | None, compound: str | None, compound_facts: str | None, machine: str | None,
     machine_facts: str | None,
 ) -> Stage:  # fmt: skip
     """Build a stage from its row; a class that this version does not know counts as not given."""
@@ -116,8 +140,13 @@ def _stage(
         _fact(pad_facts, "material", PAD_BY_KEY), _fact(compound_facts, "class", COMPOUND_BY_KEY),
         _fact(machine_facts, "motion", MACHINE_BY_KEY),
     )  # fmt: skip
+    further = {name: _number(settings, name) for name in _SETTINGS}
+    further |= {
+        "pad_mm": _number(pad_facts, "diameter_mm"), "orbit_mm": _number(machine_facts, "orbit_mm"),
+    }  # fmt: skip
     try:
-        return Stage(*values, passes, dial, force)
+        plain = Stage(*values, passes, dial, force)
+        return replace(plain, **further)  # type: ignore[arg-type]
     except ValueRefused:
         pad, compound, machine = (v[:60] for v in values[:3])
         return Stage(pad, compound, machine, *values[3:], min(max(passes, 0), 99), dial[:20])
@@ -126,3 +155,10 @@ def _stage(
 def _fact(facts: str | None, key: str, known: object) -> str:
     value = json.loads(facts).get(key, "") if facts else ""
     return value if value in known else ""  # type: ignore[operator]
+
+
+def _number(facts: str | None, key: str) -> float | None:
+    value: object = json.loads(facts).get(key) if facts else None
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return None
+    return float(value)

@@ -29,8 +29,9 @@ from loam.store.guarded import guarded, unguarded
 from loam.store.safe_files import open_regular, written_whole
 from loam.store.table_file import FileRefused, Problem, collector_paused
 
-FORMAT = 2
-"""2 has who read, with which meter, marks and controls; formula-like text is guarded."""
+FORMAT = 3
+"""2 has who read, with which meter, marks and controls; formula-like text is guarded. 3 has the
+sizes and speeds of a stage."""
 MAX_HEAD = 4 * 1024 * 1024
 MAX_MEMBER = 256 * 1024 * 1024
 MAX_UNPACKED = 400 * 1024 * 1024
@@ -43,6 +44,7 @@ _BROKEN = (
 
 _I, _F, _S = "integer", "number", "string"
 _WHOLE = 2**53
+_SIZES = ("pad_mm", "orbit_mm", "speed", "arm_mm_s", "overlap", "line_shift")
 
 
 @dataclass(frozen=True)
@@ -53,14 +55,12 @@ class _Table:
     refers: tuple[tuple[str, str], ...] = ()
     key: tuple[str, ...] = ("id",)
     since_2: tuple[str, ...] = ()
+    since_3: tuple[str, ...] = ()
 
     def of_format(self, version: int) -> tuple[tuple[str, str], ...]:
         """Return the fields that a format has."""
-        return (
-            self.fields
-            if version >= 2
-            else tuple(f for f in self.fields if f[0] not in self.since_2)
-        )
+        later = (self.since_2 if version < 2 else ()) + (self.since_3 if version < 3 else ())
+        return tuple(f for f in self.fields if f[0] not in later)
 
 
 TABLES: tuple[_Table, ...] = (
@@ -88,9 +88,10 @@ TABLES: tuple[_Table, ...] = (
         (
             ("combination", _I), ("position", _I), ("pad", _S), ("compound", _S), ("machine", _S),
             ("pad_material", _S), ("compound_class", _S), ("machine_kind", _S), ("passes", _I),
-            ("dial", _S), ("force_n", _F),
+            ("dial", _S), ("force_n", _F), *((name, _F) for name in _SIZES),
         ),
-        optional=("force_n",),
+        optional=("force_n", *_SIZES),
+        since_3=_SIZES,
         refers=(("combination", "combinations"),),
         key=("combination", "position"),
     ),
@@ -364,7 +365,7 @@ def _read_table(
     name = f"{table.name}.csv"
     fields = table.of_format(version)
     names = tuple(n for n, _ in fields)
-    later = {n: "" for n, _ in table.fields if n not in names}
+    later = {n: None if n in table.optional else "" for n, _ in table.fields if n not in names}
     plain = version < 2
     csv.field_size_limit(1_000_000)
     with source.text(name) as text:

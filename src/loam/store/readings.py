@@ -172,6 +172,18 @@ def counts_of_cells(
     return found
 
 
+def cells_read(db: sqlite3.Connection, trial_id: int) -> frozenset[int]:
+    """Return the cells of a trial that have a reading which is not struck."""
+    rows = db.execute(
+        "SELECT DISTINCT r.cell_id FROM taping t JOIN cell c ON c.taping_id = t.id"
+        " JOIN reading r ON r.cell_id = c.id WHERE t.trial_id = ?"
+        " AND NOT EXISTS (SELECT 1 FROM strike s WHERE s.reading_id = r.id AND s.struck = 1"
+        " AND s.id = (SELECT max(id) FROM strike WHERE reading_id = r.id))",
+        (trial_id,),
+    )
+    return frozenset(row[0] for row in rows)
+
+
 def state_of_trial(db: sqlite3.Connection, trial_id: int) -> tuple[int, int, int, int]:
     """Return what changes whenever a reading of a trial comes, is struck or goes out of sight.
 

@@ -11,7 +11,7 @@ VIEWS: dict[str, tuple[str, str]] = {
     "ask": ("loam.ui.views.ask.view", "AskView"),
     "kit": ("loam.ui.views.kit_view", "KitView"),
     "panels": ("loam.ui.views.panels_view", "PanelsView"),
-    "layout": ("loam.ui.views.layout_view", "LayoutView"),
+    "layout": ("loam.ui.views.layout.view", "LayoutView"),
     "read": ("loam.ui.views.read.view", "ReadView"),
     "judge": ("loam.ui.views.judge.view", "JudgeView"),
     "bring_in": ("loam.ui.views.bring_in.view", "BringInView"),

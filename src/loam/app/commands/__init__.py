@@ -2,9 +2,10 @@
 
 from loam.app.commands.base import Act
 from loam.app.commands.combinations import AddCombination, EditCombination, PutCombinationAway
-from loam.app.commands.layout import Assign, Placement
+from loam.app.commands.layout import Assign, LayOut
 from loam.app.commands.matters import SetMatters
 from loam.app.commands.panels import AddPanel, EditPanel, PutPanelAway
+from loam.app.commands.plan import SetRules
 from loam.app.commands.readings import StrikeReadings, TakeReadings, take_reading
 from loam.app.commands.trials import AddTrial, CopyTrial, EditTrial, PutTrialAway, TakeInTrial
 
@@ -18,11 +19,12 @@ __all__ = [
     "EditCombination",
     "EditPanel",
     "EditTrial",
-    "Placement",
+    "LayOut",
     "PutCombinationAway",
     "PutPanelAway",
     "PutTrialAway",
     "SetMatters",
+    "SetRules",
     "StrikeReadings",
     "TakeInTrial",
     "TakeReadings",

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
-from loam.app.changes import CELLS
+from loam.app.changes import CELLS, PLAN
 from loam.app.commands.base import Act
+from loam.app.planning import Placement, Rules, keep_rules
 from loam.core.errors import ValueRefused
 from loam.store import cells as cell_store
-
-Placement = tuple[int, int | None, int | None]
 
 
 @dataclass
@@ -78,3 +77,22 @@ class Assign(Act):
                     todo="Strike the readings to use a cell for something else.",
                     kept="Nothing was changed.",
                 )
+
+
+@dataclass
+class LayOut(Assign):
+    """Lay a trial out: what the cells get, and which turn of its seed was drawn."""
+
+    rules: Rules = field(default_factory=Rules)
+    turn: int = 0
+    kinds = frozenset({CELLS, PLAN})
+
+    def forward(self, db: sqlite3.Connection, now: str) -> None:
+        """Write what the cells get, and the turn."""
+        super().forward(db, now)
+        keep_rules(db, self.trial_id, replace(self.rules, turn=self.turn))
+
+    def back(self, db: sqlite3.Connection, now: str) -> None:
+        """Write what was before."""
+        super().back(db, now)
+        keep_rules(db, self.trial_id, self.rules)

@@ -26,6 +26,8 @@ class CellFace:
         0 to 1 for the strength of the result's bar.
     quiet : bool
         Drawn in quiet ink: not part of what is looked at.
+    pinned : bool
+        Held by a corner of tape: it keeps what it has.
     """
 
     cell_id: int
@@ -41,6 +43,7 @@ class CellFace:
     share: float | None = None
     quiet: bool = False
     spoken: str = ""
+    pinned: bool = False
 
 
 @dataclass(frozen=True)
@@ -83,7 +86,12 @@ def _assemble(panel: Panel, faces: list[CellFace]) -> PanelPicture:
     )
 
 
-def assigned(session: Session, panel: Panel, chosen: Combination | None = None) -> PanelPicture:
+def assigned(
+    session: Session,
+    panel: Panel,
+    chosen: Combination | None = None,
+    pinned: frozenset[int] = frozenset(),
+) -> PanelPicture:
     """Overlay: which combination goes where; with ``chosen`` the others are quiet."""
     by_id = {c.id: c for c in session.combinations()}
 
@@ -94,7 +102,8 @@ def assigned(session: Session, panel: Panel, chosen: Combination | None = None) 
         return {
             "combination": combination,
             "text": f"no. {cell.run_order}" if cell.run_order else "",
-            "spoken": f"{name}, {said}{order}",
+            "spoken": f"{name}, {said}{order}" + (", stays" if cell.id in pinned else ""),
+            "pinned": cell.id in pinned,
             "quiet": chosen is not None and (combination is None or combination.id != chosen.id),
         }
 

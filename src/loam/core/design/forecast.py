@@ -97,11 +97,11 @@ def contrasts(
     out[np.isinf(out)] = 0.0
     for i in np.flatnonzero(per == 0):
         out[i, i] = np.inf
-    rank = present.size + ground.size.size - _pieces(count)
+    rank = present.size + ground.size.size - linked_pieces(count)
     return out, int(label.size - rank)
 
 
-def _pieces(count: FloatArray) -> int:
+def linked_pieces(count: FloatArray) -> int:
     """Return into how many pieces combinations and panels fall that nothing links."""
     used = np.flatnonzero(count.sum(axis=1) > 0)
     linked = count[used] @ count[used].T > 0

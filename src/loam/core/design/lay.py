@@ -11,7 +11,7 @@ import numpy as np
 from loam.core.design.blocks import Ground, mean_variance
 from loam.core.design.plan import DAMAGED, UNTOUCHED, Place, Plan
 from loam.core.design.search import Search, Told
-from loam.core.stats.reduce import FloatArray, IntArray
+from loam.core.stats.reduce import IntArray
 
 STARTS = 6
 _CONTROLS = (UNTOUCHED, DAMAGED)
@@ -98,6 +98,17 @@ def efficiency(plan: Plan, assigned: Mapping[Place, str]) -> tuple[Efficiency, .
     return tuple(found)
 
 
+def even_deal(plan: Plan) -> dict[Place, str]:
+    """Deal evenly at random without a search: near enough to see what a plan would tell."""
+    rng = np.random.default_rng(plan.seed)
+    assigned: dict[Place, str] = {}
+    for hardness in plan.hardnesses():
+        controls, places, ground, kept = _ready(plan, hardness, rng)
+        label = _dealt(ground, kept, len(plan.combinations), rng, crossed=False)
+        assigned |= controls | _named(plan, places, label)
+    return assigned
+
+
 def standing(
     plan: Plan, hardness: str, assigned: Mapping[Place, str]
 ) -> tuple[IntArray, Ground | None]:
@@ -126,6 +137,22 @@ def _one_hardness(
     plan: Plan, hardness: str, rng: np.random.Generator, told: Told | None
 ) -> dict[Place, str]:
     """Deal the controls at random, then search for the combinations."""
+    controls, places, ground, kept = _ready(plan, hardness, rng)
+    v = len(plan.combinations)
+    starts = [_dealt(ground, kept, v, rng, crossed=bool(i % 2)) for i in range(STARTS)]
+    search = Search(ground, v, kept < 0, plan.apart, rng, told)
+    return controls | _named(plan, places, search.best(starts).label)
+
+
+def _named(plan: Plan, places: list[Place], label: IntArray) -> dict[Place, str]:
+    names = plan.combinations
+    return {place: names[i] for place, i in zip(places, label.tolist(), strict=True)}
+
+
+def _ready(
+    plan: Plan, hardness: str, rng: np.random.Generator
+) -> tuple[dict[Place, str], list[Place], Ground, IntArray]:
+    """Return the controls of a hardness, its worked cells, their ground, and what stays (or -1)."""
     controls: dict[Place, str] = {}
     places: list[Place] = []
     for p, panel in enumerate(plan.panels):
@@ -133,15 +160,9 @@ def _one_hardness(
             own = _controls(plan, p, rng)
             controls |= own
             places += [(p, r, c) for r, c in panel.open_cells() if (p, r, c) not in own]
-    v = len(plan.combinations)
-    ground = _ground(places, plan.trends)
     code = {name: i for i, name in enumerate(plan.combinations)}
     kept = np.array([code.get(plan.fixed.get(place, ""), -1) for place in places], dtype=np.intp)
-    starts = [_dealt(ground, kept, v, rng, crossed=bool(i % 2)) for i in range(STARTS)]
-    search = Search(ground, v, kept < 0, plan.apart, rng, told)
-    label = search.best(starts).label
-    names = plan.combinations
-    return controls | {place: names[i] for place, i in zip(places, label.tolist(), strict=True)}
+    return controls, places, _ground(places, plan.trends), kept
 
 
 def _controls(plan: Plan, p: int, rng: np.random.Generator) -> dict[Place, str]:
@@ -207,8 +228,3 @@ def _run_order(
         for place in shuffled:
             order[place] = len(order) + 1
     return order
-
-
-def replication(label: IntArray, v: int) -> FloatArray:
-    """Cells of each combination (v,)."""
-    return np.bincount(label, minlength=v).astype(float)

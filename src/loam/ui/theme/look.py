@@ -180,6 +180,12 @@ def style_sheet(t: Tokens, scale: float = 1.0) -> str:
         padding: 4px 2px; text-align: left; color: {t.ink};
     }}
     QPushButton#bare:focus {{ border-bottom: 2px solid {t.strong}; }}
+    QPushButton#link {{
+        background: transparent; border: none; border-bottom: 1px solid transparent;
+        padding: 2px 0; text-align: left; color: {t.strong};
+    }}
+    QPushButton#link[enough="true"] {{ font-weight: 600; }}
+    QPushButton#link:hover, QPushButton#link:focus {{ border-bottom: 1px solid {t.strong}; }}
     QListView, QTableView, QScrollArea {{
         background: transparent; border: none; outline: none;
         selection-background-color: {t.band}; selection-color: {t.ink};

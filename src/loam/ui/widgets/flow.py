@@ -55,18 +55,24 @@ class Flow(QLayout):
 
     def _place(self, rect: QRect, *, move: bool) -> int:
         x, y, line = rect.x(), rect.y(), 0
-        for item in self._items:
-            widget = item.widget()
-            if widget is not None and widget.isHidden():
-                continue
+        shown = [i for i in self._items if (w := i.widget()) is None or not w.isHidden()]
+        for at, item in enumerate(shown):
             hint = item.sizeHint()
             width = min(hint.width(), rect.width())
-            if widget is not None and widget.property("tight") and line:
+            after = 0  # a mark that sticks to this one must fit beside it
+            if at + 1 < len(shown) and _tight(shown[at + 1]):
+                after = 1 + shown[at + 1].sizeHint().width()
+            if _tight(item) and line:
                 x -= self._across - 1
-            elif x + width > rect.right() + 1 and line:
+            elif x + width + after > rect.right() + 1 and line:
                 x, y, line = rect.x(), y + line + self._down, 0
             if move:
                 item.setGeometry(QRect(QPoint(x, y), QSize(width, hint.height())))
             x += width + self._across
             line = max(line, hint.height())
         return y + line - rect.y()
+
+
+def _tight(item: QLayoutItem) -> bool:
+    widget = item.widget()
+    return widget is not None and bool(widget.property("tight"))

@@ -22,15 +22,21 @@ _ARROWS = {
 
 
 class PanelDrawing(QWidget):
-    """A panel to scale; ``cell_chosen`` carries the id of a cell that was clicked or moved to."""
+    """A panel to scale; ``cell_chosen`` carries the id of a cell that was clicked or moved to.
+
+    ``swapped`` carries two cells: one was dragged onto the other, or moved there by Shift and an
+    arrow; only where ``swaps`` is set.
+    """
 
     cell_chosen = pyqtSignal(int)
+    swapped = pyqtSignal(int, int)
 
     def __init__(self, parent: QWidget | None = None, *, caption: bool = True) -> None:
         super().__init__(parent)
         self.picture: PanelPicture | None = None
         self.chosen: int | None = None
-        self.aperture = False
+        self.aperture = self.swaps = False
+        self._held: int | None = None
         self.caption = caption
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -111,7 +117,24 @@ class PanelDrawing(QWidget):
             return
         cell = self.cell_at(event.position().x(), event.position().y())
         if cell is not None and cell > 0:
+            self._held = cell if self.swaps else None
             self.cell_chosen.emit(cell)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._held is None:
+            return
+        over = self.cell_at(event.position().x(), event.position().y())
+        dragged = over is not None and over != self._held
+        self.setCursor(Qt.CursorShape.ClosedHandCursor if dragged else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        held, self._held = self._held, None
+        self.unsetCursor()
+        if event is None or held is None:
+            return
+        over = self.cell_at(event.position().x(), event.position().y())
+        if over is not None and over > 0 and over != held:
+            self.swapped.emit(held, over)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -121,7 +144,8 @@ class PanelDrawing(QWidget):
             Qt.KeyboardModifier.NoModifier,
             Qt.KeyboardModifier.KeypadModifier,
         )
-        if move is None or self.picture is None or not plain:
+        shift = self.swaps and event.modifiers() == Qt.KeyboardModifier.ShiftModifier
+        if move is None or self.picture is None or not (plain or shift):
             super().keyPressEvent(event)
             return
         face = self.picture.face(self.chosen)
@@ -129,5 +153,7 @@ class PanelDrawing(QWidget):
             self.cell_chosen.emit(self.picture.faces[0].cell_id)
             return
         beside = face_beside(self.picture, face, *move)
-        if beside is not None:
+        if beside is not None and shift:
+            self.swapped.emit(face.cell_id, beside.cell_id)
+        elif beside is not None:
             self.cell_chosen.emit(beside.cell_id)

@@ -6,7 +6,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 
 from loam.app.drawings import Rect
 from loam.app.drawings.panel import face_box, fitting_code, panel_box
@@ -104,6 +104,8 @@ def _draw_tape(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: f
 
 def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
     painter.fillRect(rect, look.panel_cell)
+    if face.pinned:
+        _draw_pin(painter, rect)
     if rect.height() < SMALL_CELL:
         _draw_small(painter, rect, face)
         return
@@ -132,6 +134,15 @@ def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
         painter.drawRect(
             QRectF(rect.left(), rect.bottom() - height, rect.width() * face.share, height)
         )
+
+
+def _draw_pin(painter: QPainter, rect: QRectF) -> None:
+    """Lay a corner of tape over the cell's lower left: what it has, it keeps."""
+    side = max(5.0, min(rect.width(), rect.height()) * 0.26)
+    corner = rect.bottomLeft()
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(look.tape)
+    painter.drawPolygon(QPolygonF([corner, corner + QPointF(side, 0), corner + QPointF(0, -side)]))
 
 
 def _draw_small(painter: QPainter, rect: QRectF, face: CellFace) -> None:

@@ -24,6 +24,8 @@ from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.ask.sentence import Sentence
 from loam.ui.views.base import CellView, Key, Shell, View
+from loam.ui.views.outlook_acts import take_choice
+from loam.ui.views.outlook_box import OutlookBox
 from loam.ui.views.panels_view import another_panel
 from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.fields import Field, words
@@ -97,7 +99,14 @@ class AskView(View):
         box.addWidget(self.steps)
         self.panels = PanelRow()
         self.panels.panel_chosen.connect(self._open_panel)
-        box.addWidget(self.panels, 1)
+        self.outlook = OutlookBox(self.shell)
+        self.outlook.setFixedWidth(look.wide(330))
+        self.outlook.wanted.connect(lambda key: take_choice(self, key))
+        beside = QHBoxLayout()
+        beside.setSpacing(24)
+        beside.addWidget(self.panels, 1)
+        beside.addWidget(self.outlook, 0, Qt.AlignmentFlag.AlignTop)
+        box.addLayout(beside, 1)
         self.holds = words("", "lead", wrap=True)
         box.addWidget(self.holds)
         self.note = words("", "quiet", wrap=True)
@@ -185,6 +194,8 @@ class AskView(View):
         self.sentence.asleep = trial is None
         self.advice.setText(state.advice if trial is not None else "")
         self.note.setVisible(trial is not None and bool(trial.note))
+        self.outlook.setVisible(trial is not None)
+        self.outlook.refresh(changes)
         if trial is None:
             self.sentence.drawer.hide()
             self.sentence.show_parts(list(EXAMPLE))

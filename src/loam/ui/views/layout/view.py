@@ -3,20 +3,26 @@
 from __future__ import annotations
 
 from collections import Counter
+from dataclasses import replace
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import CELLS, COMBINATIONS, PANELS, Changes
-from loam.app.commands import Assign
+from loam.app.commands import Assign, LayOut, SetRules
+from loam.app.planning import Placement, Rules, rules_of
+from loam.app.presenters.laying import Laid, lay_out_trial
 from loam.app.presenters.picture import assigned
 from loam.core.errors import LoamError
-from loam.core.layout import deal
 from loam.core.trial import Cell, Panel
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
+from loam.ui.theme.look import tip
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.layout.rules import RulesBar
+from loam.ui.views.outlook_acts import take_choice
+from loam.ui.views.outlook_box import OutlookBox
 from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.fields import words
 from loam.ui.widgets.panel_drawing import PanelDrawing
@@ -36,6 +42,8 @@ class LayoutView(View):
         super().__init__(shell)
         self.chosen: int | None = None
         self._asked: tuple[tuple[int, int | None], ...] = ()
+        self._enough = False
+        self.rules = Rules()
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 18, 24, 0)
         row.setSpacing(24)
@@ -44,40 +52,63 @@ class LayoutView(View):
         middle.addWidget(self.lead)
         self.drawing = PanelDrawing()
         self.drawing.setObjectName("layout_panel")
+        self.drawing.swaps = True
         self.drawing.cell_chosen.connect(self.choose)
+        self.drawing.swapped.connect(self.swap)
         middle.addWidget(self.drawing, 1)
         self.filler = QWidget()
         middle.addWidget(self.filler, 1)
         row.addLayout(middle, 1)
+        row.addWidget(self._side())
+        self.shell.jobs.progress.connect(self._told)
+
+    def _side(self) -> QWidget:
         side = QWidget()
-        side.setFixedWidth(look.wide(350))
+        side.setFixedWidth(look.wide(370))
         right = QVBoxLayout(side)
         right.setContentsMargins(0, 0, 0, 0)
-        right.addWidget(words("What goes where", "title"))
+        right.setSpacing(8)
+        right.addWidget(words("What goes where", "head"))
         self.list = RowList("layout_combinations", "combinations; Enter puts one into the cell")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.itemClicked.connect(lambda _item: self._place_row(self.list.currentRow()))
         right.addWidget(self.list, 1)
-        self.deal_key = TapeKey("Ctrl+R", "deal at random", main=True)
+        self.outlook = OutlookBox(self.shell)
+        self.outlook.wanted.connect(lambda key: take_choice(self, key))
+        self.outlook.worked_out.connect(self._say_how_good)
+        right.addWidget(self.outlook)
+        self.bar = RulesBar()
+        self.bar.changed.connect(self._keep_rules)
+        right.addWidget(self.bar)
+        self.deal_key = TapeKey("Ctrl+R", "lay it out", main=True)
         self.deal_key.clicked.connect(self.deal)
+        self.deal_key.setToolTip(
+            tip("The order of work is drawn too: work cells as numbered, not from left to right.")
+        )
         right.addWidget(self.deal_key)
         self.said = words("", "quiet", wrap=True)
         right.addWidget(self.said)
-        row.addWidget(side)
+        return side
 
     def keys(self) -> list[Key]:
         codes = [c.code for c in self.session.combinations() if len(c.code) == 1]
-        letters = f"{codes[0]}–{codes[-1]}" if len(codes) > 1 else "".join(codes)
+        row = len(codes) > 2 and ord(codes[-1]) - ord(codes[0]) == len(codes) - 1
+        letters = f"{codes[0]}–{codes[-1]}" if row else " ".join(codes[:6])
         return [
             ("arrows", "choose a cell", None),
             (letters or "1–9", "put it there", None),
+            ("Shift+arrows", "swap", None),
+            ("Space", "keep or let go", self.pin),
             ("Del", "empty it", lambda: self._place(None)),
             ("PgUp", "panel before", lambda: self.turn(-1)),
             ("PgDn", "next panel", lambda: self.turn(1)),
         ]
 
     def more_keys(self) -> list[Key]:
-        return [("Ctrl+R", "deal at random", self.deal)]
+        return [
+            ("Ctrl+R", "lay it out", self.deal),
+            ("M", "look at the next that is read", self.outlook.next_kind),
+        ]
 
     def picture(self) -> Picture | None:
         trial, panel = self.session.trial, self.panel
@@ -117,7 +148,11 @@ class LayoutView(View):
         places = self.session.panel_of()
         if self.chosen not in places:
             self.chosen = next(iter(places), None)
+        trial = self.session.trial
+        if trial is not None:
+            self.rules = rules_of(self.session.workshop.connection, trial.id)
         self._show()
+        self.outlook.refresh(changes)
         if changes.touches(CELLS, PANELS, COMBINATIONS):
             self.shell.keys_changed()
 
@@ -127,10 +162,9 @@ class LayoutView(View):
         laid = [c for c in cells if c.combination_id is not None]
         counts = Counter(c.combination_id for c in laid)
         rows = [
-            ListRow(c.id, c.name or c.words(), c.words() if c.name else "", c.code, None,
-                    f"{counts[c.id]} ×")
+            ListRow(c.id, c.name or c.words(), "", c.code, None, f"{counts[c.id]} ×")
             for c in combinations
-        ]  # fmt: skip
+        ]
         self.list.show_rows(rows, cell.combination_id if cell else None)
         self.drawing.setVisible(panel is not None)
         self.filler.setVisible(panel is None)
@@ -150,11 +184,37 @@ class LayoutView(View):
                 else "Every cell has its combination."
             )
             self.lead.setText(said)
-            self.drawing.show_picture(assigned(self.session, panel), self.chosen)
-        self.said.setText(
-            "The order of work is drawn too, and stays as drawn: work cells in that order, not from"
-            " left to right."
-        )
+            shown = assigned(self.session, panel, pinned=self.rules.locked)
+            self.drawing.show_picture(shown, self.chosen)
+        self.bar.show_rules(self.rules, combinations)
+        self.bar.setVisible(bool(cells and combinations))
+        self.bar.setEnabled(not self._read())
+        busy = self.shell.jobs.is_busy("layout")
+        self.deal_key.set_words("that will do" if busy else "lay it out")
+        if not busy:
+            self._say_how_good()
+
+    def _say_how_good(self) -> None:
+        if not self.shell.jobs.is_busy("layout"):
+            self.said.setText(self._how_good())
+
+    def _how_good(self) -> str:
+        """Say how much of its certainty the layout keeps."""
+        ahead = self.outlook.ahead
+        if ahead is None or not ahead.efficiency or not ahead.laid:
+            return ""
+        least = min(ahead.efficiency.values())
+        if least >= 0.995:
+            good = "Nothing is lost to the panels: each holds every combination alike."
+        elif least <= 0.0:
+            good = "Some combinations cannot be compared: no chain of panels links them."
+        else:
+            where = min(ahead.efficiency, key=lambda h: ahead.efficiency[h])
+            good = (
+                f"It keeps {100 * least:.0f} % of the certainty that full panels would give"
+                f" ({where})."
+            )
+        return good
 
     def _read(self) -> bool:
         return bool(self.session.counts())
@@ -187,8 +247,40 @@ class LayoutView(View):
             self._place_row(at)
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self._place(None)
+        elif event.key() == Qt.Key.Key_Space:
+            self.pin()
+        elif event.key() == Qt.Key.Key_Escape and self.shell.jobs.is_busy("layout"):
+            self._enough = True
+        elif text == "M":
+            self.outlook.next_kind()
         else:
             super().keyPressEvent(event)
+
+    def swap(self, one: int, other: int) -> None:
+        """Swap what two cells have, with their places in the order of work."""
+        a, b, trial = self.session.cell(one), self.session.cell(other), self.session.trial
+        if a is None or b is None or trial is None:
+            return
+        kept = [c.code for c in (a, b) if c.id in self.rules.locked]
+        if kept:
+            self.shell.say(f"Cell {kept[0]} keeps what it has; Space lets it go.", care=True)
+            return
+        changed: list[Placement] = [
+            (a.id, b.combination_id, b.run_order), (b.id, a.combination_id, a.run_order)
+        ]  # fmt: skip
+        if self.act(Assign(trial.id, changed, "swap two cells")):
+            self.choose(other)
+
+    def pin(self) -> None:
+        """Keep what the chosen cell has when the trial is laid out, or let it go."""
+        cell = self.cell
+        if cell is not None:
+            self._keep_rules(replace(self.rules, locked=self.rules.locked ^ {cell.id}))
+
+    def _keep_rules(self, after: Rules) -> None:
+        trial = self.session.trial
+        if trial is not None and after != self.rules:
+            self.act(SetRules(trial.id, self.rules, after))
 
     def _place_row(self, at: int) -> None:
         combinations = self.session.combinations()
@@ -210,6 +302,9 @@ class LayoutView(View):
         cell, trial = self.cell, self.session.trial
         if cell is None or trial is None or cell.combination_id == combination_id:
             return
+        if cell.id in self.rules.locked:
+            self.shell.say(f"Cell {cell.code} keeps what it has; Space lets it go.", care=True)
+            return
         if any(k[0] == cell.id for k in self.session.counts()):
             self.shell.say(
                 f"Cell {cell.code} has readings; what it got stays. Strike the readings to use"
@@ -220,38 +315,70 @@ class LayoutView(View):
         self.act(Assign(trial.id, [(cell.id, combination_id, cell.run_order)]))
 
     def deal(self) -> None:
-        """Deal all combinations over all cells at random; over a layout that stands, ask first."""
+        """Lay the trial out; over a layout that stands, ask first. While it runs: that will do."""
         trial = self.session.trial
         if trial is None:
+            return
+        if self.shell.jobs.is_busy("layout"):
+            self._enough = True
             return
         if self._read():
             self.shell.say("Cells have been read; the layout stays as it was worked.", care=True)
             return
-        cells = self.session.cells()
-        standing = tuple((c.id, c.combination_id) for c in cells if c.combination_id is not None)
+        cells = self.session.places()
+        locked = self.rules.locked
+        standing = tuple(
+            (c.id, c.combination_id)
+            for c in cells
+            if c.combination_id is not None and c.id not in locked
+        )
         if standing and self._asked != standing:
             self._asked = standing
             self.shell.say(
                 f"{len(standing)} of {len(cells)} cells have their combination already. The same"
-                " again deals them all anew; Ctrl+Z brings this layout back.",
+                " again deals them all anew, but for those that are kept (Space); Ctrl+Z brings"
+                " this layout back.",
                 care=True,
                 matter="deal",
             )
             return
         self._asked = ()
         self.shell.settle("deal")
-        import numpy as np
+        self._start(trial.id)
 
-        turn = sum(c.combination_id is not None for c in cells)
-        try:
-            dealt = deal(
-                cells,
-                [c.id for c in self.session.combinations()],
-                np.random.default_rng([trial.seed, len(cells), turn]),
+    def _start(self, trial_id: int) -> None:
+        self._enough = False
+        jobs, path = self.shell.jobs, self.session.workshop.reads
+        tell = jobs.teller("layout")
+
+        def told(share: float) -> bool:
+            tell(share)
+            return not self._enough
+
+        jobs.start("layout", lambda: lay_out_trial(path, trial_id, told), self._laid, self._refused)
+        self._show()
+
+    def _told(self, key: str, share: float) -> None:
+        if key == "layout" and self.isVisible():
+            self.said.setText(
+                f"Looking for a good layout: {100 * share:.0f} %. The same key takes the best so"
+                " far."
             )
-        except LoamError as error:
-            self.shell.say(str(error), care=True)
+
+    def _refused(self, error: LoamError) -> None:
+        self._show()
+        self.shell.say(str(error), care=True)
+
+    def _laid(self, laid: Laid) -> None:
+        """Take a layout over, unless the trial was changed meanwhile."""
+        trial = self.session.trial
+        if trial is None or trial.id != laid.trial_id:
             return
-        after = [(d.cell_id, d.combination_id, d.run_order) for d in dealt]
-        self.act(Assign(trial.id, after, "deal at random"))
-        self.drawing.setFocus()
+        if laid.stood != tuple(self.session.places()):
+            self.shell.say("The cells were changed meanwhile; lay it out again.", care=True)
+            self._show()
+            return
+        after = list(laid.placements)
+        if self.act(LayOut(trial.id, after, "lay out", rules=laid.rules, turn=laid.turn)):
+            self.drawing.setFocus()
+        self._show()

@@ -1,0 +1,220 @@
+"""The plan of a trial: its rules of laying out, and the trial as the design sees it."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+from loam.core.design import Layout, PanelPlan, Plan
+from loam.core.design.plan import DAMAGED, UNTOUCHED, Place
+from loam.core.errors import NotEnough
+from loam.core.trial import Cell, Combination, Panel, Trial
+from loam.store import cells as cell_store
+from loam.store import combinations as combination_store
+from loam.store import panels as panel_store
+from loam.store import trials as trial_store
+from loam.store.readings import cells_read
+from loam.store.settings import recall, remember
+
+MOST_CONTROLS = 20
+Placement = tuple[int, int | None, int | None]
+"""Cell, combination, place in the order of work."""
+
+
+@dataclass(frozen=True)
+class Rules:
+    """How a trial is laid out.
+
+    Attributes
+    ----------
+    untouched, damaged : int
+        Cells a panel for each kind of control that the trial has.
+    apart : bool
+        Equal combinations do not touch.
+    trends : bool
+        Rows and columns of a panel are evened out too.
+    by_machine : bool
+        On a panel one machine is finished before the next.
+    locked : frozenset of int
+        Cells that keep what they have; an empty one stays empty.
+    turn : int
+        How often it was laid out: with the trial's seed it gives the seed of the layout.
+    """
+
+    untouched: int = 1
+    damaged: int = 1
+    apart: bool = True
+    trends: bool = False
+    by_machine: bool = False
+    locked: frozenset[int] = field(default_factory=frozenset)
+    turn: int = 0
+
+    def seed(self, trial: Trial) -> int:
+        """Return the seed of the layout."""
+        return (trial.seed + 7919 * self.turn) % 2**32
+
+
+def _key(trial_id: int) -> str:
+    return f"plan:{trial_id}"
+
+
+def rules_of(db: sqlite3.Connection, trial_id: int) -> Rules:
+    """Return the rules of a trial; what cannot be one counts as not said."""
+    kept: Any = recall(db, _key(trial_id), {})
+    if not isinstance(kept, dict):
+        return Rules()
+    known: dict[str, Any] = {
+        name: kept[name]
+        for name in ("apart", "trends", "by_machine")
+        if isinstance(kept.get(name), bool)
+    }
+    for name in ("untouched", "damaged"):
+        count = kept.get(name)
+        if isinstance(count, int) and not isinstance(count, bool) and 0 <= count <= MOST_CONTROLS:
+            known[name] = count
+    turn = kept.get("turn")
+    if isinstance(turn, int) and not isinstance(turn, bool) and 0 <= turn < 2**31:
+        known["turn"] = turn
+    locked = kept.get("locked", [])
+    if isinstance(locked, list):
+        known["locked"] = frozenset(
+            i for i in locked if isinstance(i, int) and not isinstance(i, bool)
+        )
+    return Rules(**known)
+
+
+def keep_rules(db: sqlite3.Connection, trial_id: int, rules: Rules) -> None:
+    """Keep the rules of a trial."""
+    remember(db, _key(trial_id), asdict(rules) | {"locked": sorted(rules.locked)})
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A trial as the design sees it, and the way back to its cells and combinations.
+
+    Attributes
+    ----------
+    cell_of : dict
+        Cell id by place.
+    id_of : dict
+        Combination id by its name in the plan.
+    assigned : dict
+        What each place has now.
+    """
+
+    trial: Trial
+    rules: Rules
+    plan: Plan
+    cell_of: Mapping[Place, int]
+    id_of: Mapping[str, int]
+    assigned: Mapping[Place, str]
+
+    def placements(self, layout: Layout) -> list[Placement]:
+        """Turn a layout into what the cells get; what stays as it is is left out."""
+        return [
+            (self.cell_of[place], self.id_of[cell.assigned], cell.run_order)
+            for cell in layout.cells
+            if (place := (cell.panel, cell.row, cell.column)) in self.cell_of
+        ]
+
+
+def planned(db: sqlite3.Connection, trial_id: int) -> Planned:
+    """Return the plan of a trial as it stands in its file.
+
+    Raises
+    ------
+    NotEnough
+        Without combinations or panels, or too few cells for what is asked.
+    """
+    trial = next(t for t in trial_store.trials(db) if t.id == trial_id)
+    return plan_of(
+        trial,
+        panel_store.panels(db, trial_id),
+        combination_store.combinations(db, trial_id),
+        cell_store.cells(db, trial_id, baselines=False),
+        cells_read(db, trial_id),
+        rules_of(db, trial_id),
+    )
+
+
+def plan_of(
+    trial: Trial,
+    panels: Iterable[Panel],
+    combinations: Iterable[Combination],
+    cells: Iterable[Cell],
+    read: frozenset[int],
+    rules: Rules,
+) -> Planned:
+    """Put a trial's parts together as a plan; cells that were read keep what they have."""
+    found, compared = list(panels), list(combinations)
+    controls = _controls(compared)
+    worked = [c for c in compared if c.id not in controls.values()]
+    names = {c.id: _name(c) for c in worked} | {i: what for what, i in controls.items()}
+    if not worked:
+        raise NotEnough("There is no combination to lay out.", todo="Name some under Kit (F3).")
+    at = {p.id: i for i, p in enumerate(found)}
+    cell_of: dict[Place, int] = {}
+    assigned: dict[Place, str] = {}
+    fixed: dict[Place, str] = {}
+    closed: dict[int, set[tuple[int, int]]] = {}
+    there: dict[int, set[tuple[int, int]]] = {}
+    for cell in cells:
+        if cell.panel_id not in at:
+            continue
+        place = (at[cell.panel_id], cell.row, cell.column)
+        there.setdefault(place[0], set()).add(place[1:])
+        cell_of[place] = cell.id
+        has = names.get(cell.combination_id or 0)
+        stays = cell.id in rules.locked or cell.id in read
+        if has is not None:
+            assigned[place] = has
+            if stays:
+                fixed[place] = has
+        elif stays:
+            closed.setdefault(place[0], set()).add(place[1:])
+    plans = tuple(
+        PanelPlan(
+            p.name, p.hardness, p.taping.rows, p.taping.columns,
+            frozenset(closed.get(i, set()) | _gone(p, there.get(i, set()))),
+        )
+        for i, p in enumerate(found)
+    )  # fmt: skip
+    plan = Plan(
+        combinations=tuple(names[c.id] for c in worked),
+        panels=plans,
+        untouched=rules.untouched if UNTOUCHED in controls else 0,
+        damaged=rules.damaged if DAMAGED in controls else 0,
+        trends=rules.trends,
+        groups={names[c.id]: _machines(c) for c in worked} if rules.by_machine else {},
+        apart=rules.apart,
+        readings_per_cell=trial.readings_per_cell,
+        seed=rules.seed(trial),
+        fixed=fixed,
+    )
+    return Planned(trial, rules, plan, cell_of, {name: i for i, name in names.items()}, assigned)
+
+
+def _controls(combinations: Iterable[Combination]) -> dict[str, int]:
+    """Return the first combination of each kind of control."""
+    found: dict[str, int] = {}
+    for c in combinations:
+        if c.control:
+            found.setdefault(c.control, c.id)
+    return found
+
+
+def _name(combination: Combination) -> str:
+    code = combination.code
+    return f"{code} #{combination.id}" if code in (UNTOUCHED, DAMAGED) else code
+
+
+def _machines(combination: Combination) -> str:
+    return " then ".join(s.machine for s in combination.stages)
+
+
+def _gone(panel: Panel, there: set[tuple[int, int]]) -> set[tuple[int, int]]:
+    """Return the places of the grid that have no cell (any more)."""
+    grid = {(r, c) for r in range(panel.taping.rows) for c in range(panel.taping.columns)}
+    return grid - there

@@ -1,0 +1,193 @@
+"""What the trial at hand will be able to tell apart, and what would make it tell more."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+
+from loam.app.lessons import priors_for
+from loam.app.planning import Planned, planned
+from loam.app.what_matters import matters_in
+from loam.core.design import Outlook, PanelPlan, Plan, efficiency, even_deal, outlook
+from loam.core.design.plan import Place
+from loam.core.errors import LoamError
+from loam.core.judging.judge import LIMIT_FACTOR
+from loam.core.matter import Matters
+from loam.core.prior import RESIDUAL, Priors
+from loam.core.readings import ReadingKind
+from loam.core.words.outlook import amount, enough, outlook_notes, outlook_sentence
+from loam.store.workshop import reading_apart
+
+FEW_CELLS = 3000
+"""Beyond this many cells what more would buy is not worked out in passing."""
+READ_MORE = 2
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A change of the plan and what it would buy.
+
+    Attributes
+    ----------
+    key : str
+        panel:HARDNESS, readings or drop.
+    words, effect : str
+        What it is, and what it does.
+    enough : bool
+        Whether the trial could then answer on the class that is worst off.
+    why : str
+        What is behind it, where that is not plain.
+    """
+
+    key: str
+    words: str
+    effect: str
+    enough: bool
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Ahead:
+    """What a trial will tell, for one measurand.
+
+    Attributes
+    ----------
+    laid : bool
+        Whether every cell has its combination; else an even deal of the rest is looked at.
+    efficiency : mapping of str to float
+        By hardness: the share of a comparison's certainty that the layout keeps.
+    limit : float
+        What the meter resolves in the mean of a cell, on the scale.
+    """
+
+    kind: ReadingKind
+    outlook: tuple[Outlook, ...]
+    matters: Matters
+    limit: float
+    laid: bool
+    efficiency: Mapping[str, float]
+    choices: tuple[Choice, ...]
+    sentence: str
+    notes: tuple[str, ...]
+    refusal: str = ""
+
+
+def look_ahead(path: Path, trial_id: int, kind: ReadingKind) -> Ahead:
+    """Work out what a trial will tell, from its file; made for a worker thread."""
+    with reading_apart(path) as db:
+        return look_ahead_in(db, trial_id, kind)
+
+
+def look_ahead_in(db: sqlite3.Connection, trial_id: int, kind: ReadingKind) -> Ahead:
+    """Work out what a trial will tell, from an open file."""
+    matters = matters_in(db, trial_id, kind.key)
+    priors = priors_for(db, trial_id, kind.key)
+    try:
+        found = planned(db, trial_id)
+    except LoamError as error:
+        said = str(error)
+        return Ahead(kind, (), matters, 0.0, False, {}, (), "", (), said)
+    return _ahead(found, kind, matters, priors)
+
+
+def _ahead(found: Planned, kind: ReadingKind, matters: Matters, priors: Priors) -> Ahead:
+    plan = found.plan
+    cells = sum(len(p.open_cells()) for p in plan.panels)
+    laid = len(found.assigned) >= cells
+    assigned = found.assigned if laid else _completed(plan, found.assigned)
+    expected = outlook(plan, assigned, priors)
+    kept = _kept(plan, assigned)
+    limit = LIMIT_FACTOR * priors[RESIDUAL].sd / float(np.sqrt(plan.readings_per_cell))
+    choices = _choices(plan, expected, matters, priors, kind) if cells <= FEW_CELLS else []
+    return Ahead(
+        kind, tuple(expected), matters, limit, laid, kept, tuple(choices),
+        outlook_sentence(expected, matters, kind), tuple(outlook_notes(expected)),
+    )  # fmt: skip
+
+
+def _kept(plan: Plan, assigned: Mapping[Place, str]) -> dict[str, float]:
+    """Return the efficiency by hardness, of the combinations that have a cell there."""
+    found = {}
+    for hardness in plan.hardnesses():
+        own = {p: a for p, a in assigned.items() if plan.panels[p[0]].hardness == hardness}
+        used = tuple(c for c in plan.combinations if c in set(own.values()))
+        if len(used) < 2:
+            continue
+        part = replace(
+            plan, combinations=used, fixed={}, groups={},
+            panels=tuple(replace(p, closed=frozenset()) for p in plan.panels),
+        )  # fmt: skip
+        value = next(e.value for e in efficiency(part, own) if e.hardness == hardness)
+        if value is not None:
+            found[hardness] = value
+    return found
+
+
+def _completed(plan: Plan, assigned: Mapping[Place, str]) -> Mapping[Place, str]:
+    """Deal the cells that have nothing yet evenly."""
+    return even_deal(replace(plan, fixed={**plan.fixed, **assigned}))
+
+
+def _choices(
+    plan: Plan, now: Sequence[Outlook], matters: Matters, priors: Priors, kind: ReadingKind
+) -> list[Choice]:
+    """Say what one panel, more readings, or one combination less would buy."""
+    known = [o for o in now if o.finds is not None]
+    if not known:
+        return []
+    worst = max(known, key=lambda o: o.finds or 0.0)
+    found = []
+    more = _one_more_panel(plan, worst.hardness)
+    found.append(
+        _choice(
+            f"panel:{worst.hardness}", f"one more panel of {worst.hardness}", more, worst, matters,
+            priors, kind,
+        )
+    )  # fmt: skip
+    reads = plan.readings_per_cell + READ_MORE
+    often = _choice(
+        "readings", f"{reads} readings a cell", replace(plan, readings_per_cell=reads), worst,
+        matters, priors, kind,
+    )  # fmt: skip
+    if often is not None and often.effect.endswith(amount(kind, worst.finds or 0.0)):
+        why = "Cells differ from each other by more than the meter scatters: more cells would help."
+        often = replace(often, effect="finds no less", why=why)
+    found.append(often)
+    if len(plan.combinations) > 2:
+        fewer = replace(
+            plan,
+            combinations=plan.combinations[:-1],
+            groups={c: g for c, g in plan.groups.items() if c != plan.combinations[-1]},
+            fixed={},
+        )
+        found.append(_choice("drop", "one combination less", fewer, worst, matters, priors, kind))
+    return [c for c in found if c is not None]
+
+
+def _choice(
+    key: str, words: str, plan: Plan | None, worst: Outlook, matters: Matters, priors: Priors,
+    kind: ReadingKind,
+) -> Choice | None:  # fmt: skip
+    if plan is None:
+        return None
+    try:
+        then = outlook(plan, even_deal(plan), priors)
+    except LoamError:
+        return None
+    there = next((o for o in then if o.hardness == worst.hardness), None)
+    if there is None or there.finds is None:
+        return None
+    return Choice(key, words, f"finds {amount(kind, there.finds)}", enough(kind, there, matters))
+
+
+def _one_more_panel(plan: Plan, hardness: str) -> Plan | None:
+    """Return the plan with another panel like the last of a class."""
+    like = [p for p in plan.panels if p.hardness == hardness][-1]
+    taken = {p.name for p in plan.panels}
+    name = next(n for i in range(len(taken) + 1) if (n := f"+{i}") not in taken)
+    panel = PanelPlan(name, hardness, like.rows, like.columns, like.closed)
+    return replace(plan, panels=(*plan.panels, panel))

@@ -1,0 +1,180 @@
+"""What a trial will be able to tell apart, with the priors that its judgement will use.
+
+The variances are those that the judgement assumes before the readings speak. Cells of one
+combination on one panel share the term panel:combination; their mean has the variance
+tau = sd_pc^2 + (sd_cell^2 + sd_reading^2 / m) / n, and panels are random, so that X'V^-1X follows
+in closed form. A variance that is known by its prior and by what the trial itself will show has
+the degrees of freedom of both, and its middle value in between; those of a difference are
+Satterthwaite's, from how much each variance carries of it. Terms with the same levels (a cell
+each; a panel each) are one, as in the judgement. People and days are left out: who works when is
+not planned here. Simulated, the middle half-width of the judgement is met within about a tenth.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from loam.core.design.blocks import Ground
+from loam.core.design.forecast import detectable, linked_pieces, quantile
+from loam.core.design.lay import standing
+from loam.core.design.plan import Place, Plan
+from loam.core.prior import RESIDUAL, Priors
+from loam.core.stats.prior import summed
+from loam.core.stats.reduce import FloatArray
+
+_STEP = 1e-3
+_TERMS = ("panel", "panel:combination", "cell", RESIDUAL)
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """What to expect of one hardness class, on the measurand's scale.
+
+    Attributes
+    ----------
+    half_width, finds : float or None
+        Of the middle pair: half of the 90 % interval, and the difference that is found four
+        times in five. None when nothing can be compared.
+    worst : float or None
+        The difference found for the pair that is hardest to tell apart.
+    df : float
+        Degrees of freedom of the middle pair.
+    assumed : float
+        Share of them that rests on what is assumed, not on what the trial itself will show.
+    cells, panels : int
+        Worked cells, and panels with one.
+    missing : int
+        Combinations without a cell.
+    """
+
+    hardness: str
+    half_width: float | None
+    finds: float | None
+    worst: float | None
+    df: float
+    assumed: float
+    cells: int
+    panels: int
+    missing: int
+
+
+def outlook(plan: Plan, assigned: Mapping[Place, str], priors: Priors) -> list[Outlook]:
+    """Return what to expect of every hardness of a layout."""
+    v = len(plan.combinations)
+    parts = []
+    for hardness in plan.hardnesses():
+        label, ground = standing(plan, hardness, assigned)
+        if ground is not None:
+            parts.append((hardness, _Part(ground.counts(label, v), ground)))
+    sizes = _Sizes.of([p for _, p in parts], plan.readings_per_cell)
+    return [_one(name, part, priors, sizes, plan.readings_per_cell) for name, part in parts]
+
+
+@dataclass(frozen=True)
+class _Part:
+    """One hardness: cells of each combination on each panel (v, P)."""
+
+    count: FloatArray
+    ground: Ground
+
+
+@dataclass(frozen=True)
+class _Sizes:
+    """Degrees of freedom that a trial itself will have for each variance."""
+
+    merged: tuple[tuple[str, ...], ...]
+    df: Mapping[str, float]
+
+    @classmethod
+    def of(cls, parts: list[_Part], readings: int) -> _Sizes:
+        cells = sum(float(p.count.sum()) for p in parts)
+        groups = sum(float((p.count > 0).sum()) for p in parts)
+        panels = sum(p.count.shape[1] for p in parts)
+        used = sum(int((p.count.sum(axis=1) > 0).sum()) for p in parts)
+        pieces = sum(linked_pieces(p.count) for p in parts)
+        merged: tuple[tuple[str, ...], ...] = ()
+        if cells == groups == panels:
+            merged = (("panel", "panel:combination", "cell"),)
+        elif groups == panels:
+            merged = (("panel", "panel:combination"),)
+        elif cells == groups:
+            merged = (("panel:combination", "cell"),)
+        return cls(
+            merged,
+            {
+                RESIDUAL: cells * (readings - 1),
+                "cell": cells - groups,
+                "panel:combination": max(groups - used - panels + pieces, 0.0),
+                "panel": float(panels - pieces),
+            },
+        )
+
+
+def _one(hardness: str, part: _Part, priors: Priors, sizes: _Sizes, readings: int) -> Outlook:
+    count = part.count
+    used = np.flatnonzero(count.sum(axis=1) > 0)
+    total, panels = int(count.sum()), count.shape[1]
+    missing = count.shape[0] - used.size
+    if used.size < 2:
+        return Outlook(hardness, None, None, None, 0.0, 1.0, total, panels, missing)
+    terms = {name: (priors[name].sd ** 2, priors[name].df) for name in _TERMS}
+    own = dict(sizes.df)
+    for merged in sizes.merged:
+        both = summed([priors[name] for name in merged])
+        terms |= dict.fromkeys(merged, (0.0, 1.0))
+        terms[merged[0]] = (both.sd**2, both.df)
+    value = {name: _typical(v, df, own[name]) for name, (v, df) in terms.items()}
+    base = _variances(count[used], value, readings)
+    square, from_prior = np.zeros_like(base), np.zeros_like(base)
+    for name, (_, prior_df) in terms.items():
+        if value[name] <= 0.0:
+            continue
+        raised = _variances(count[used], {**value, name: value[name] * (1.0 + _STEP)}, readings)
+        carried = (raised - base) / _STEP
+        square += carried**2 / (prior_df + own[name])
+        from_prior += np.abs(carried) * prior_df / (prior_df + own[name])
+    upper = np.triu_indices(used.size, 1)
+    variance, df = base[upper], base[upper] ** 2 / np.maximum(square[upper], 1e-300)
+    found = np.sqrt(variance) * np.array([detectable(_rounded(d)) for d in df])
+    middle = int(np.argsort(found, kind="stable")[found.size // 2])
+    half = quantile(float(df[middle])) * float(np.sqrt(variance[middle]))
+    return Outlook(
+        hardness, half, float(found[middle]), float(found.max()), float(df[middle]),
+        float(np.clip(from_prior[upper][middle] / variance[middle], 0.0, 1.0)),
+        total, panels, missing,
+    )  # fmt: skip
+
+
+def _typical(variance: float, prior_df: float, own_df: float) -> float:
+    """Return the scale that a variance will usually have once the trial has shown its share.
+
+    Of a scaled inverse chi-square the middle lies above the scale; what the trial shows is
+    around that middle, what it cannot show stays at the scale (and is paid for in the df).
+    """
+    from scipy.special import chdtri
+
+    middle = variance * prior_df / float(chdtri(prior_df, 0.5))
+    return (prior_df * variance + own_df * middle) / (prior_df + own_df)
+
+
+def _rounded(df: float) -> float:
+    """Round degrees of freedom so that few different ones are looked up."""
+    return max(0.5, round(df, 1) if df < 30 else float(round(df)))
+
+
+def _variances(count: FloatArray, value: Mapping[str, float], readings: int) -> FloatArray:
+    """Variance of every difference (v, v) at given variances."""
+    error = value["cell"] + value[RESIDUAL] / readings
+    there = count > 0
+    spread = value["panel:combination"] + error / np.where(there, count, 1.0)
+    weight = np.where(there, 1.0 / np.maximum(spread, 1e-300), 0.0)
+    theta = value["panel"] / (1.0 + value["panel"] * weight.sum(axis=0))
+    matrix = np.diag(weight.sum(axis=1)) - (weight * theta) @ weight.T
+    values, vectors = np.linalg.eigh(matrix)
+    safe = np.maximum(values, 1e-12 * float(values[-1]))
+    inverse = (vectors / safe) @ vectors.T
+    diagonal = np.diag(inverse)
+    return np.asarray(diagonal[:, None] + diagonal[None, :] - inverse - inverse.T, float)

@@ -1,0 +1,104 @@
+"""What a trial will be able to tell apart, in a sentence."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from loam.core.design.outlook import Outlook
+from loam.core.matter import Matters
+from loam.core.readings.kind import ReadingKind
+from loam.core.units import fixed
+from loam.core.words.verdict import listed, unit_of
+
+MOSTLY = 0.5
+NOTE = (
+    "Found means: four times in five, with 90 % certainty. One person and one day a panel are"
+    " taken for granted."
+)
+
+
+def short_amount(kind: ReadingKind, on_scale: float) -> str:
+    """Say a difference on the measurand's scale in figures alone: 0.8 GU; 12 %; 1.6 times."""
+    if kind.scale == "identity":
+        value = kind.span(on_scale)
+        digits = 0 if value >= 20 else 1 if value >= 0.095 else 2
+        return f"{fixed(value, min(digits, kind.decimals + 1))} {unit_of(kind)}"
+    ratio = math.exp(min(on_scale, 50.0))
+    if kind.scale == "logit" or ratio > 3:
+        return f"{ratio:.2g} times" if ratio < 100 else f"{ratio:.0f} times"
+    return f"{100 * (ratio - 1):.0f} %"
+
+
+def amount(kind: ReadingKind, on_scale: float) -> str:
+    """Say a difference on the measurand's scale, and of what where that is not plain."""
+    said = short_amount(kind, on_scale)
+    if kind.scale == "logit":
+        return f"{said} the odds of what is left"
+    if kind.scale == "log1p":
+        return f"{said} the {kind.short}" if said.endswith("times") else f"{said} of {kind.short}"
+    return said
+
+
+def enough(kind: ReadingKind, one: Outlook, matters: Matters) -> bool:
+    """Whether a class finds what matters, as far as the figures that are shown can tell."""
+    if one.finds is None:
+        return False
+    same = short_amount(kind, one.finds) == short_amount(kind, matters.on_scale)
+    return same or one.finds <= matters.on_scale
+
+
+def _found(kind: ReadingKind, known: Sequence[Outlook]) -> str:
+    """Say what is found where, equal amounts together: 1.2 GU on soft and medium, 1.4 on hard."""
+    where: dict[str, list[str]] = {}
+    first = ""
+    for o in known:
+        said = short_amount(kind, o.finds or 0.0)
+        first = first or amount(kind, o.finds or 0.0)
+        where.setdefault(said, []).append(o.hardness)
+    parts = [
+        f"{first if i == 0 else said} on {listed(classes)}"
+        for i, (said, classes) in enumerate(where.items())
+    ]
+    return ", ".join(parts)
+
+
+def outlook_sentence(found: Sequence[Outlook], matters: Matters, kind: ReadingKind) -> str:
+    """Say on which classes the trial can answer its question, and what it finds elsewhere."""
+    if not found:
+        return "Nothing is laid out yet."
+    known = [o for o in found if o.finds is not None]
+    if not known:
+        return "Nothing can be compared yet: each class needs two combinations that are worked."
+    if matters.on_scale <= 0.0:
+        return f"For {kind.label} it finds differences of {_found(kind, known)}."
+    able = [o for o in known if enough(kind, o, matters)]
+    rest = [o for o in known if not enough(kind, o, matters)]
+    wanted = f"{short_amount(kind, matters.on_scale)} matters"
+    if not rest:
+        return f"It can answer for {kind.label}: it finds {_found(kind, able)}, and {wanted}."
+    if not able:
+        return (
+            f"It cannot answer for {kind.label} yet: it finds {_found(kind, rest)}, and {wanted}."
+        )
+    return (
+        f"It can answer for {kind.label} on {listed([o.hardness for o in able])}, where {wanted}:"
+        f" it finds {_found(kind, able)}. Not yet elsewhere: {_found(kind, rest)}."
+    )
+
+
+def outlook_notes(found: Sequence[Outlook]) -> list[str]:
+    """Say what the outlook rests on, and what is missing."""
+    notes = []
+    guessed = [o.hardness for o in found if o.finds is not None and o.assumed > MOSTLY]
+    if guessed:
+        where = "" if len(guessed) == len(found) else f" on {listed(guessed)}"
+        notes.append(
+            f"This rests mostly on what is assumed of how cells and panels vary{where}: with so"
+            " few cells the trial itself cannot show it."
+        )
+    for o in found:
+        if o.missing:
+            some = "one combination has" if o.missing == 1 else f"{o.missing} combinations have"
+            notes.append(f"On {o.hardness} {some} no cell.")
+    return notes

@@ -1,0 +1,137 @@
+"""What the trial will tell apart, beside the question and beside the layout."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from loam.app.changes import CELLS, COMBINATIONS, MATTERS, PANELS, PLAN, TRIALS, Changes
+from loam.app.presenters.outlook import Ahead, look_ahead
+from loam.core.errors import LoamError
+from loam.core.readings import kind_of
+from loam.ui.theme.look import tip
+from loam.ui.views.base import Shell
+from loam.ui.widgets.fields import words
+from loam.ui.widgets.outlook_ruler import OutlookRuler
+
+_KINDS = (TRIALS, PANELS, COMBINATIONS, CELLS, MATTERS, PLAN)
+
+
+class OutlookBox(QWidget):
+    """Ruler, sentence, and what would make the trial tell more; worked out on the worker.
+
+    ``wanted`` carries the key of a choice that was pressed; ``worked_out`` says that it is new.
+    """
+
+    wanted = pyqtSignal(str)
+    worked_out = pyqtSignal()
+
+    def __init__(self, shell: Shell, *, title: bool = True) -> None:
+        super().__init__()
+        self.shell, self.session = shell, shell.session
+        self.ahead: Ahead | None = None
+        self.measurand = ""
+        self._stale = True
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(5)
+        head = QHBoxLayout()
+        head.setSpacing(10)
+        self.title = words("What it will tell", "head")
+        self.title.setVisible(title)
+        head.addWidget(self.title)
+        head.addStretch(1)
+        self.kind = QPushButton("")
+        self.kind.setObjectName("bare")
+        self.kind.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.kind.clicked.connect(self.next_kind)
+        head.addWidget(self.kind)
+        box.addLayout(head)
+        self.ruler = OutlookRuler()
+        box.addWidget(self.ruler)
+        self.sentence = words("", "", wrap=True)
+        self.sentence.setObjectName("outlook_sentence")
+        box.addWidget(self.sentence)
+        self._choices = QVBoxLayout()
+        self._choices.setSpacing(0)
+        box.addLayout(self._choices)
+        self.buttons: dict[str, QPushButton] = {}
+        self.notes = words("", "small", wrap=True)
+        box.addWidget(self.notes)
+
+    def refresh(self, changes: Changes) -> None:
+        """Note what changed; work it out anew when it is looked at."""
+        if changes.touches(*_KINDS):
+            self._stale = True
+        if self._stale and self.isVisible():
+            self.work_out()
+
+    def work_out(self) -> None:
+        """Work the outlook out on the worker."""
+        trial = self.session.trial
+        kinds = self.kinds()
+        self.shell.jobs.cancel("outlook")
+        self.setVisible(trial is not None)
+        if trial is None or not kinds:
+            self._show(None)
+            return
+        if self.measurand not in kinds:
+            self.measurand = kinds[0]
+        self._stale = False
+        kind, path, trial_id = (
+            self.session.kind(self.measurand),
+            self.session.workshop.reads,
+            trial.id,
+        )
+        self.shell.jobs.start(
+            "outlook", lambda: look_ahead(path, trial_id, kind), self._show, self._refused
+        )
+
+    def kinds(self) -> list[str]:
+        """Return what of the trial can be ranked."""
+        trial = self.session.trial
+        return [m for m in trial.measurands if kind_of(m).rankable] if trial else []
+
+    def next_kind(self) -> None:
+        """Look at the next measurand."""
+        kinds = self.kinds()
+        if kinds:
+            at = kinds.index(self.measurand) if self.measurand in kinds else -1
+            self.measurand = kinds[(at + 1) % len(kinds)]
+            self.work_out()
+
+    def _refused(self, error: LoamError) -> None:
+        self._show(None)
+        self.notes.setText(str(error))
+
+    def _show(self, ahead: Ahead | None) -> None:
+        self.ahead = ahead
+        drawn = ahead is not None and bool(ahead.outlook)
+        self.ruler.setVisible(drawn)
+        self.kind.setVisible(ahead is not None)
+        self.ruler.show_ahead(ahead if drawn else None)
+        for button in self.buttons.values():
+            self._choices.removeWidget(button)
+            button.hide()
+            button.deleteLater()
+        self.buttons = {}
+        if ahead is None:
+            self.sentence.setText("")
+            self.notes.setText("")
+            return
+        self.kind.setText(ahead.kind.label)
+        self.kind.setAccessibleName(f"looked at for {ahead.kind.label}; press for the next")
+        self.kind.setToolTip(tip("Press for the next that is read"))
+        self.sentence.setText(ahead.sentence or ahead.refusal)
+        for choice in ahead.choices:
+            button = QPushButton(f"{choice.words}: {choice.effect}")
+            button.setObjectName("link")
+            button.setProperty("enough", choice.enough)
+            button.setToolTip(tip(choice.why))
+            button.setCursor(Qt.CursorShape.PointingHandCursor)
+            button.clicked.connect(lambda _c=False, key=choice.key: self.wanted.emit(key))
+            self._choices.addWidget(button)
+            self.buttons[choice.key] = button
+        self.notes.setText(" ".join(ahead.notes))
+        self.notes.setVisible(bool(ahead.notes))
+        self.worked_out.emit()

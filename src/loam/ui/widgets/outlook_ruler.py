@@ -1,0 +1,123 @@
+"""What a trial will tell apart: one ruler, with tape over the differences that stay hidden."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from loam.app.drawings import Rect
+from loam.app.drawings.outlook import Ruler, lay_ruler, ruler_height
+from loam.app.presenters.outlook import Ahead
+from loam.core.words.outlook import NOTE, short_amount
+from loam.ui.theme import look
+from loam.ui.theme.look import SMALL, tip
+from loam.ui.widgets.tape import paint_tape
+
+_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+
+
+class OutlookRuler(QWidget):
+    """Shows an outlook; says it all as its accessible description too."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.ahead: Ahead | None = None
+        self.setObjectName("outlook_ruler")
+        self.setAccessibleName("what the trial will tell apart")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        look.changed.connect(self.update)
+
+    def show_ahead(self, ahead: Ahead | None) -> None:
+        """Show an outlook."""
+        self.ahead = ahead
+        if ahead is not None:
+            self.setAccessibleDescription(" ".join([ahead.sentence, *ahead.notes]))
+            rows = [
+                f"{o.hardness}: {o.cells} cells on {o.panels} panels"
+                + (f", finds {short_amount(ahead.kind, o.finds)}" if o.finds is not None else "")
+                + (
+                    f" ({short_amount(ahead.kind, o.worst)} for the hardest pair)"
+                    if o.worst is not None and o.finds is not None and o.worst > 1.05 * o.finds
+                    else ""
+                )
+                for o in ahead.outlook
+            ]
+            self.setToolTip(tip(*rows, NOTE))
+        self.updateGeometry()
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        rows = len(self.ahead.outlook) if self.ahead is not None else 1
+        return QSize(320, round(ruler_height(rows, look.scale)))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(220, self.sizeHint().height())
+
+    def drawn(self) -> Ruler | None:
+        """Return where everything lies."""
+        if self.ahead is None or not self.ahead.outlook:
+            return None
+        label = max(look.width(o.hardness, SMALL) for o in self.ahead.outlook) + 10
+        return lay_ruler(self.ahead, self.width(), label, look.scale)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        ruler, ahead = self.drawn(), self.ahead
+        if ruler is None or ahead is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(_rect(ruler.meter), look.band)
+        self._paint_axis(painter, ruler)
+        for i, row in enumerate(ruler.rows):
+            line = QRectF(0, row.y, ruler.left - 8, look.px(34))
+            painter.setPen(look.ink)
+            painter.setFont(look.words(SMALL))
+            painter.drawText(line, _LEFT, row.hardness)
+            said = QRectF(ruler.left + 7, row.y, self.width() - ruler.left, line.height())
+            painter.setFont(look.words(SMALL, bold=True))
+            if row.tape is not None:
+                paint_tape(painter, _rect(row.tape), seed=i + 3)
+                room = row.tape.width - 14
+                painter.setPen(look.on_tape)
+                if look.width(row.text, SMALL, bold=True) > room:
+                    said.moveLeft(row.tape.right + 6)
+                    painter.setPen(look.ink)
+            painter.drawText(said, _LEFT, row.text)
+        self._paint_matters(painter, ruler, ahead)
+        painter.end()
+
+    def _paint_axis(self, painter: QPainter, ruler: Ruler) -> None:
+        painter.setPen(QPen(look.ink, 1))
+        painter.drawLine(QPointF(ruler.left, ruler.base), QPointF(ruler.right, ruler.base))
+        painter.setFont(look.figures(SMALL - 1))
+        for x, said in ruler.marks:
+            painter.setPen(QPen(look.quiet, 1))
+            painter.drawLine(QPointF(x, ruler.base), QPointF(x, ruler.base + 4))
+            width = painter.fontMetrics().horizontalAdvance(said)
+            at = min(max(x - width / 2, ruler.left - 4), self.width() - width - 1)
+            painter.drawText(QRectF(at, ruler.base + 4, width + 2, look.px(18)), _LEFT, said)
+
+    def _paint_matters(self, painter: QPainter, ruler: Ruler, ahead: Ahead) -> None:
+        painter.setFont(look.words(SMALL))
+        top = QRectF(ruler.left + 2, 0, self.width() - ruler.left, look.px(20))
+        meter = "meter"
+        painter.setPen(look.quiet)
+        meter_right = ruler.left + 2 + look.width(meter, SMALL)
+        if ruler.matters is None:
+            painter.drawText(top, _LEFT, meter)
+            return
+        said = f"{short_amount(ahead.kind, ahead.matters.on_scale)} matters"
+        width = look.width(said, SMALL, bold=True)
+        at = min(ruler.matters + 5, self.width() - width - 2)
+        if at > meter_right + 6:
+            painter.drawText(top, _LEFT, meter)
+        painter.setPen(QPen(look.strong, 2))
+        painter.drawLine(QPointF(ruler.matters, 4), QPointF(ruler.matters, ruler.base))
+        painter.setFont(look.words(SMALL, bold=True))
+        painter.drawText(QRectF(at, 0, width + 4, look.px(20)), _LEFT, said)
+
+
+def _rect(rect: Rect) -> QRectF:
+    return QRectF(rect.x, rect.y, rect.width, rect.height)
