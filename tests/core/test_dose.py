@@ -157,7 +157,8 @@ def test_dose_is_proportional_and_stays_with_what_it_should():
         ({"machine": "drill"}, "no kind of machine"), ({"pad_mm": 0.0}, "pad_mm"),
         ({"force_n": float("nan")}, "force_n"), ({"overlap": 0.99}, "overlap"),
         ({"passes": 0}, "0 section passes"), ({"arm_mm_s": 0.0}, "arm_mm_s"),
-        ({"inset_mm": 900.0}, "outside the section"), ({"tilt": 2.0}, "tilt"),
+        ({"inset_mm": 900.0}, "has no way to go"), ({"pad_mm": 260.0}, "has no way to go"),
+        ({"tilt": 2.0}, "tilt"),
         ({"width_mm": 3000.0, "height_mm": 3000.0, "grid_mm": 0.25}, "too large"),
     ],
 )  # fmt: skip

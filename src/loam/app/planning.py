@@ -10,7 +10,8 @@ from typing import Any
 from loam.core.design import Layout, PanelPlan, Plan
 from loam.core.design.plan import DAMAGED, UNTOUCHED, Place
 from loam.core.errors import NotEnough
-from loam.core.trial import Cell, Combination, Panel, Trial
+from loam.core.panel import Taping
+from loam.core.trial import Cell, Combination, Panel, Stage, Trial
 from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
@@ -102,6 +103,9 @@ class Planned:
         Combination id by its name in the plan.
     assigned : dict
         What each place has now.
+    stages : dict
+        Stages of each combination; controls have none.
+    panels : tuple of (Taping, hardness)
     """
 
     trial: Trial
@@ -110,6 +114,8 @@ class Planned:
     cell_of: Mapping[Place, int]
     id_of: Mapping[str, int]
     assigned: Mapping[Place, str]
+    stages: Mapping[str, tuple[Stage, ...]]
+    panels: tuple[tuple[Taping, str], ...]
 
     def placements(self, layout: Layout) -> list[Placement]:
         """Turn a layout into what the cells get; what stays as it is is left out."""
@@ -193,7 +199,11 @@ def plan_of(
         seed=rules.seed(trial),
         fixed=fixed,
     )
-    return Planned(trial, rules, plan, cell_of, {name: i for i, name in names.items()}, assigned)
+    return Planned(
+        trial, rules, plan, cell_of, {name: i for i, name in names.items()}, assigned,
+        {names[c.id]: c.stages for c in compared if c.id in names},
+        tuple((p.taping, p.hardness) for p in found),
+    )  # fmt: skip
 
 
 def _controls(combinations: Iterable[Combination]) -> dict[str, int]:

@@ -189,12 +189,12 @@ def motions() -> TrialDraft:
 
 def middle_stage() -> TrialDraft:
     """Trial 4: planned and laid out, not yet worked: does a middle stage earn its clear?"""
-    taping = Taping(780, 620, 3, 4, 14, 40)
+    taping = Taping(1040, 720, 2, 3, 14, 40)
     trial = Trial(
         4, "Middle stage on medium", "Does a middle stage earn its clear?",
         ("gloss20", "haze", "film"), 4, 14, f"{truth.SCHOOL}, evening course.",
     )  # fmt: skip
-    panels = [(n, "medium", taping) for n in ("Curlew", "Avocet")]
+    panels = [(n, "medium", taping) for n in ("Curlew", "Avocet", "Teal", "Dunlin")]
     return _planned(trial, panels, truth.MIDDLE_STAGE)
 
 

@@ -22,7 +22,17 @@ BASELINE_SLOPE = 0.1
 BASELINE_GLOSS, BASELINE_SD = 62.0, 3.0
 
 
-def _stage(pad: str, compound: str, machine: str, passes: int, dial: str) -> Stage:
+_ORBIT = {"Dipper 15": 15.0, "Dipper 21": 21.0, "Kiln 8": 8.0}
+_SPEED = {
+    ("Dipper 15", "4"): 3900.0, ("Dipper 21", "4"): 3700.0, ("Dipper 21", "5"): 4200.0,
+    ("Kiln 8", "3"): 3800.0, ("Kiln 8", "4"): 4200.0, ("Kiln 8", "5"): 4600.0,
+    ("Mill", "2"): 1200.0,
+}  # fmt: skip
+
+
+def _stage(
+    pad: str, compound: str, machine: str, passes: int, dial: str, pad_mm: float = 75.0
+) -> Stage:
     pads = {
         "Fen firm": "foam-firm",
         "Fen medium": "foam",
@@ -47,7 +57,7 @@ def _stage(pad: str, compound: str, machine: str, passes: int, dial: str) -> Sta
     }
     return Stage(
         pad, compound, machine, pads[pad], compounds[compound], machines[machine], passes, dial,
-        40.0,
+        40.0, pad_mm, _ORBIT.get(machine), _SPEED[machine, dial], 25.0, 0.5, 0.5,
     )  # fmt: skip
 
 
@@ -161,24 +171,25 @@ WORN_PAD = ("F", 4.0)
 """Trial 2: the pad of F was worn out on the last day, and its gloss fell by this much there."""
 
 
-_CUT = _stage("Bracken", "Grist 9", "Dipper 21", 6, "5")
-_FINISH = _stage("Down", "Silt 1", "Dipper 15", 4, "4")
+_CUT = _stage("Bracken", "Grist 9", "Dipper 21", 6, "5", 125.0)
+_FINISH = _stage("Down", "Silt 1", "Dipper 15", 4, "4", 125.0)
 MIDDLE_STAGE: tuple[Combination, ...] = (
     Combination(1, "A", "cut, finish", (_CUT, _FINISH)),
     Combination(
         2, "B", "cut, polish, finish",
-        (_CUT, _stage("Fen medium", "Silt 2", "Dipper 15", 4, "4"), _FINISH),
+        (_CUT, _stage("Fen medium", "Silt 2", "Dipper 15", 4, "4", 125.0), _FINISH),
     ),
     Combination(
-        3, "C", "milder cut, finish", (_stage("Bracken", "Grist 6", "Dipper 21", 6, "5"), _FINISH)
+        3, "C", "milder cut, finish",
+        (_stage("Bracken", "Grist 6", "Dipper 21", 6, "5", 125.0), _FINISH),
     ),
     Combination(4, "X", "damaged only", (), "damaged"),
 )  # fmt: skip
 """Trial 4: planned."""
 
 CLAIM: tuple[Combination, ...] = (
-    Combination(1, "A", "wool", (_stage("Tussock", "Grist 9", "Mill", 4, "2"),)),
-    Combination(2, "B", "microfibre", (_stage("Bracken", "Grist 9", "Dipper 21", 6, "5"),)),
+    Combination(1, "A", "wool", (_stage("Tussock", "Grist 9", "Mill", 4, "2", 80.0),)),
+    Combination(2, "B", "microfibre", (_stage("Bracken", "Grist 9", "Dipper 21", 6, "5", 80.0),)),
     Combination(3, "X", "sanded only", (), "damaged"),
     Combination(4, "Y", "untouched", (), "untouched"),
 )

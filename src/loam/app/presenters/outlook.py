@@ -13,12 +13,14 @@ from loam.app.lessons import priors_for
 from loam.app.planning import Planned, planned
 from loam.app.what_matters import matters_in
 from loam.core.design import Outlook, PanelPlan, Plan, efficiency, even_deal, outlook
+from loam.core.design.costs import Costs, costs
 from loam.core.design.plan import Place
 from loam.core.errors import LoamError
 from loam.core.judging.judge import LIMIT_FACTOR
 from loam.core.matter import Matters
 from loam.core.prior import RESIDUAL, Priors
 from loam.core.readings import ReadingKind
+from loam.core.words.dose import time_words
 from loam.core.words.outlook import amount, enough, outlook_notes, outlook_sentence
 from loam.store.workshop import reading_apart
 
@@ -74,6 +76,7 @@ class Ahead:
     sentence: str
     notes: tuple[str, ...]
     refusal: str = ""
+    costs: Costs | None = None
 
 
 def look_ahead(path: Path, trial_id: int, kind: ReadingKind) -> Ahead:
@@ -105,8 +108,37 @@ def _ahead(found: Planned, kind: ReadingKind, matters: Matters, priors: Priors) 
     choices = _choices(plan, expected, matters, priors, kind) if cells <= FEW_CELLS else []
     return Ahead(
         kind, tuple(expected), matters, limit, laid, kept, tuple(choices),
-        outlook_sentence(expected, matters, kind), tuple(outlook_notes(expected)),
+        outlook_sentence(expected, matters, kind), tuple(outlook_notes(expected)), "",
+        costs(assigned, found.stages, found.panels, _readings(found)),
     )  # fmt: skip
+
+
+def _readings(found: Planned) -> int:
+    """Return how many readings a cell gets, all measurands together."""
+    return found.trial.readings_per_cell * len(found.trial.measurands)
+
+
+def cost_lines(costs: Costs) -> list[tuple[str, str, str]]:
+    """Return what a trial costs as it is shown: what, how much, and what it is made of."""
+    lines = [
+        (
+            "time", time_words(costs.work_s + costs.read_s),
+            f"reading {time_words(costs.read_s)} of it",
+        )
+    ]  # fmt: skip
+    if costs.clear_um is not None:
+        low, high = costs.clear_um
+        lines.append(("clear", f"{low:.0f} to {high:.0f} µm", "off the worst cell"))
+    if costs.pads:
+        sets = sum(costs.pads.values())
+        most = sorted(costs.pads.items(), key=lambda item: -item[1])[:2]
+        named = [f"{name} {n}" for (name, _), n in most]
+        rest = " …" if len(costs.pads) > 2 else ""
+        lines.append(("pads", f"{sets} sets", ", ".join(named) + rest))
+        grams = sum(costs.grams.values())
+        heavy = max(costs.grams, key=lambda c: costs.grams[c])
+        lines.append(("compound", f"{grams:.0f} g", f"{heavy}: {costs.grams[heavy]:.0f} g"))
+    return lines
 
 
 def _kept(plan: Plan, assigned: Mapping[Place, str]) -> dict[str, float]:

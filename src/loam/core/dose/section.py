@@ -81,9 +81,7 @@ class SectionDose:
     @property
     def wide_plateau(self) -> float:
         """Dose in the middle of a very wide section of the same lines, kPa m."""
-        inverse = {way.upright: 1.0 / way.spacing_mm for way in self.ways}
-        mean = sum(inverse.values()) / len(inverse)
-        return self.settings.passes * self.power_w * mean / self.settings.arm_mm_s * 1e3
+        return wide_plateau(self.settings, self.ways)
 
     @cached_property
     def even(self) -> BoolArray:
@@ -159,6 +157,14 @@ class SectionDose:
     def removed_um(self, kp: float = REFERENCE_KP) -> float:
         """Clear removed on the plateau by Preston's law, for Kp in nm per kPa m."""
         return self.plateau * kp * 1e-3
+
+
+def wide_plateau(settings: SectionSettings, ways: list[Pass]) -> float:
+    """Return the dose in the middle of a very wide section of the same lines, kPa m."""
+    inverse = {way.upright: 1.0 / way.spacing_mm for way in ways}
+    mean = sum(inverse.values()) / len(inverse)
+    power = settings.force_n * mean_speed(settings)
+    return settings.passes * power * mean / settings.arm_mm_s * 1e3
 
 
 def section_dose(settings: SectionSettings) -> SectionDose:

@@ -102,10 +102,11 @@ class SectionSettings:
                 )
         if not (isinstance(self.passes, int) and 1 <= self.passes <= 40):
             raise ValueRefused(f"{self.passes} section passes cannot be.", todo="1 to 40.")
-        if 2.0 * self.inset > max(self.width_mm, self.height_mm) + self.pad_mm:
+        if 2.0 * self.inset >= max(self.width_mm, self.height_mm):
             raise ValueRefused(
-                "The lines would lie outside the section.", where="inset_mm",
-                todo="Bring them nearer to its edge.",
+                f"A pad of {self.pad_mm:g} mm has no way to go in a section of"
+                f" {self.width_mm:.0f} by {self.height_mm:.0f} mm.",
+                where="the section", todo="Take a smaller pad, or a larger section.",
             )  # fmt: skip
         wide = self.pad_mm + self.throw_mm
         cells = (self.width_mm + wide) * (self.height_mm + wide) / self.grid_mm**2

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from loam.app.changes import CELLS, COMBINATIONS, MATTERS, PANELS, PLAN, TRIALS, Changes
-from loam.app.presenters.outlook import Ahead, look_ahead
+from loam.app.presenters.outlook import Ahead, cost_lines, look_ahead
+from loam.core.design.costs import GRAMS, READ_S, SET_UP_S, WIPE_S
 from loam.core.errors import LoamError
 from loam.core.readings import kind_of
 from loam.ui.theme.look import tip
@@ -17,8 +18,50 @@ from loam.ui.widgets.outlook_ruler import OutlookRuler
 _KINDS = (TRIALS, PANELS, COMBINATIONS, CELLS, MATTERS, PLAN)
 
 
+class CostList(QWidget):
+    """What the trial costs, a line each; what is assumed stands in the tooltip."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 8, 0, 0)
+        self._grid.setHorizontalSpacing(10)
+        self._grid.setVerticalSpacing(3)
+        self._grid.setColumnStretch(2, 1)
+        self.lines: list[tuple[str, str, str]] = []
+        self.setToolTip(
+            tip(
+                f"Assumed: {SET_UP_S:.0f} s to set up a stage, {WIPE_S:.0f} s to wipe a cell,"
+                f" {READ_S:.0f} s a reading, {GRAMS:g} g a set on 125 mm. Clear is assumed until"
+                " it is measured."
+            )
+        )
+
+    def show_lines(self, lines: list[tuple[str, str, str]]) -> None:
+        """Show costs."""
+        self.lines = lines
+        self.setVisible(bool(lines))
+        while self._grid.count():
+            item = self._grid.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        if lines:
+            self._grid.addWidget(words("It costs about", "head"), 0, 0, 1, 3)
+        for i, (what, value, remark) in enumerate(lines, 1):
+            figure = words(value, "figure")
+            figure.setAlignment(Qt.AlignmentFlag.AlignRight)
+            self._grid.addWidget(words(what, "quiet"), i, 0)
+            self._grid.addWidget(figure, i, 1)
+            self._grid.addWidget(words(remark, "small", wrap=True), i, 2)
+        said = "; ".join(f"{what} {value}, {remark}" for what, value, remark in lines)
+        self.setAccessibleName(f"it costs about: {said}")
+
+
 class OutlookBox(QWidget):
-    """Ruler, sentence, and what would make the trial tell more; worked out on the worker.
+    """Ruler and sentence, worked out on the worker; with ``costs`` also what the trial costs, and
+    what would make it tell more.
 
     ``wanted`` carries the key of a choice that was pressed; ``worked_out`` says that it is new.
     """
@@ -26,7 +69,7 @@ class OutlookBox(QWidget):
     wanted = pyqtSignal(str)
     worked_out = pyqtSignal()
 
-    def __init__(self, shell: Shell, *, title: bool = True) -> None:
+    def __init__(self, shell: Shell, *, costs: bool = False) -> None:
         super().__init__()
         self.shell, self.session = shell, shell.session
         self.ahead: Ahead | None = None
@@ -38,7 +81,6 @@ class OutlookBox(QWidget):
         head = QHBoxLayout()
         head.setSpacing(10)
         self.title = words("What it will tell", "head")
-        self.title.setVisible(title)
         head.addWidget(self.title)
         head.addStretch(1)
         self.kind = QPushButton("")
@@ -58,6 +100,9 @@ class OutlookBox(QWidget):
         self.buttons: dict[str, QPushButton] = {}
         self.notes = words("", "small", wrap=True)
         box.addWidget(self.notes)
+        self.costs = CostList() if costs else None
+        if self.costs is not None:
+            box.addWidget(self.costs)
 
     def refresh(self, changes: Changes) -> None:
         """Note what changed; work it out anew when it is looked at."""
@@ -106,6 +151,9 @@ class OutlookBox(QWidget):
 
     def _show(self, ahead: Ahead | None) -> None:
         self.ahead = ahead
+        if self.costs is not None:
+            found = ahead.costs if ahead is not None else None
+            self.costs.show_lines(cost_lines(found) if found is not None else [])
         drawn = ahead is not None and bool(ahead.outlook)
         self.ruler.setVisible(drawn)
         self.kind.setVisible(ahead is not None)
@@ -123,7 +171,7 @@ class OutlookBox(QWidget):
         self.kind.setAccessibleName(f"looked at for {ahead.kind.label}; press for the next")
         self.kind.setToolTip(tip("Press for the next that is read"))
         self.sentence.setText(ahead.sentence or ahead.refusal)
-        for choice in ahead.choices:
+        for choice in ahead.choices if self.costs is not None else ():
             button = QPushButton(f"{choice.words}: {choice.effect}")
             button.setObjectName("link")
             button.setProperty("enough", choice.enough)

@@ -67,7 +67,7 @@ class AskView(View):
         page = QWidget()
         box = QVBoxLayout(page)
         box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(10)
+        box.setSpacing(7)
         self.empty = words(
             "A trial puts one question to your panels. Start one, or bring in readings that you"
             " have in a file: one line a reading, with its panel, hardness, combination and cell.",
@@ -99,7 +99,7 @@ class AskView(View):
         box.addWidget(self.steps)
         self.panels = PanelRow()
         self.panels.panel_chosen.connect(self._open_panel)
-        self.outlook = OutlookBox(self.shell)
+        self.outlook = OutlookBox(self.shell, costs=True)
         self.outlook.setFixedWidth(look.wide(330))
         self.outlook.wanted.connect(lambda key: take_choice(self, key))
         beside = QHBoxLayout()
@@ -107,7 +107,7 @@ class AskView(View):
         beside.addWidget(self.panels, 1)
         beside.addWidget(self.outlook, 0, Qt.AlignmentFlag.AlignTop)
         box.addLayout(beside, 1)
-        self.holds = words("", "lead", wrap=True)
+        self.holds = words("", "", wrap=True)
         box.addWidget(self.holds)
         self.note = words("", "quiet", wrap=True)
         box.addWidget(self.note)

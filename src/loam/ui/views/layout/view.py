@@ -21,7 +21,6 @@ from loam.ui.theme import look
 from loam.ui.theme.look import tip
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.layout.rules import RulesBar
-from loam.ui.views.outlook_acts import take_choice
 from loam.ui.views.outlook_box import OutlookBox
 from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.fields import words
@@ -74,7 +73,6 @@ class LayoutView(View):
         self.list.itemClicked.connect(lambda _item: self._place_row(self.list.currentRow()))
         right.addWidget(self.list, 1)
         self.outlook = OutlookBox(self.shell)
-        self.outlook.wanted.connect(lambda key: take_choice(self, key))
         self.outlook.worked_out.connect(self._say_how_good)
         right.addWidget(self.outlook)
         self.bar = RulesBar()

@@ -4,26 +4,22 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import COMBINATIONS, Changes
 from loam.app.commands import AddCombination, EditCombination, PutCombinationAway
 from loam.app.presenters.kit import usage
-from loam.app.presenters.picture import placed
 from loam.core.errors import ValueRefused
-from loam.core.kit import COMPOUNDS, PADS, guess
-from loam.core.machines import KINDS as MACHINES
 from loam.core.trial import MAX_STAGES, Combination, Stage
-from loam.core.units import parse_number
 from loam.store import combinations as combination_store
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.kit.dose_sheet import DoseSheet
+from loam.ui.views.kit.stage_form import StageForm
 from loam.ui.views.pictures import combinations_picture
 from loam.ui.widgets.fields import Chips, Field, words
-from loam.ui.widgets.mark_picture import MarkPicture
-from loam.ui.widgets.panel_row import PanelRow
 from loam.ui.widgets.rows import ListRow
 from loam.ui.widgets.shelf import Shelf
 from loam.ui.widgets.tape import TapeKey
@@ -41,11 +37,12 @@ class KitView(View):
         super().__init__(shell)
         self.chosen: int | None = None
         self.stage = 0
+        self.narrow = False
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 18, 24, 0)
-        row.setSpacing(28)
-        side = QWidget()
-        side.setFixedWidth(look.wide(350))
+        row.setSpacing(22)
+        side = self.side = QWidget()
+        side.setFixedWidth(look.wide(290))
         left = QVBoxLayout(side)
         left.setContentsMargins(0, 0, 0, 0)
         self.shelf = Shelf("Combinations", "combinations", "combinations of this trial")
@@ -57,7 +54,7 @@ class KitView(View):
         sheet = QWidget()
         sheet.setObjectName("sheet")
         box = QVBoxLayout(sheet)
-        box.setContentsMargins(28, 16, 28, 14)
+        box.setContentsMargins(22, 12, 22, 12)
         self.empty = words(
             "A combination is what one cell gets: pad, compound, machine and passes, in one to four"
             " stages. Name at least two, and a control if you keep one.",
@@ -76,7 +73,7 @@ class KitView(View):
         body = QWidget()
         form = QVBoxLayout(body)
         form.setContentsMargins(0, 0, 0, 0)
-        form.setSpacing(12)
+        form.setSpacing(8)
         head = QHBoxLayout()
         head.setSpacing(16)
         self.code = Field("Code", "combination_code", width=80)
@@ -86,65 +83,38 @@ class KitView(View):
         head.addWidget(self.code)
         head.addWidget(self.name, 1)
         form.addLayout(head)
-        shown = QVBoxLayout()
-        shown.setSpacing(6)
-        self.mark = MarkPicture(28)
-        shown.addWidget(self.mark)
-        self.said = words("", "lead", wrap=True)
-        shown.addWidget(self.said)
-        form.addLayout(shown)
         line = QHBoxLayout()
-        self.stages = Chips("Stage", "stages", [])
+        self.stages = Chips("", "stages", [])
         self.stages.chosen.connect(self._turn_stage)
         line.addWidget(self.stages)
         line.addStretch(1)
         form.addLayout(line)
-        form.addWidget(self._stage_form())
+        beside = QHBoxLayout()
+        beside.setSpacing(22)
+        left = QVBoxLayout()
+        left.setSpacing(8)
+        self.form = StageForm(self.session)
+        self.form.changed.connect(self._stage_change)
+        left.addWidget(self.form, 1)
+        self.control = words("", "lead", wrap=True)
+        left.addWidget(self.control)
         self.used = words("", "quiet", wrap=True)
-        form.addWidget(self.used)
-        self.panels = PanelRow(least=0)
-        form.addWidget(self.panels, 1)
+        left.addWidget(self.used)
+        beside.addLayout(left, 1)
+        self.dose = DoseSheet(self.shell)
+        beside.addWidget(self.dose)
+        form.addLayout(beside, 1)
         return body
 
-    def _stage_form(self) -> QWidget:
-        self.stage_body = QWidget()
-        grid = QGridLayout(self.stage_body)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(24)
-        grid.setVerticalSpacing(12)
-        self.pad = Field("Pad", "pad", placeholder="its name")
-        self.compound = Field("Compound", "compound", placeholder="its name")
-        self.machine = Field("Machine", "machine", placeholder="its name")
-        self.material = Chips(
-            "made of", "pad_material", [(p.key, p.label) for p in PADS], columns=2
-        )
-        self.grade = Chips(
-            "made for", "compound_class", [(c.key, c.label) for c in COMPOUNDS], columns=1
-        )
-        self.motion = Chips(
-            "moves as", "machine_kind", [(m.key, m.label) for m in MACHINES], columns=1
-        )
-        for i, (field, chips) in enumerate(
-            ((self.pad, self.material), (self.compound, self.grade), (self.machine, self.motion))
-        ):
-            grid.addWidget(field, 0, i)
-            grid.addWidget(chips, 1, i, Qt.AlignmentFlag.AlignTop)
-            grid.setColumnStretch(i, 1)
-        self.passes = Field("Section passes", "passes", width=80)
-        self.dial = Field("Speed dial", "dial", width=80)
-        self.force = Field("Force", "force_n", unit=self.session.unit("force").symbol, width=80)
-        for i, field in enumerate((self.passes, self.dial, self.force)):
-            grid.addWidget(field, 2, i)
-        self.pad.kept.connect(lambda t: self._named("pad", "pad_material", t))
-        self.compound.kept.connect(lambda t: self._named("compound", "compound_class", t))
-        self.machine.kept.connect(lambda t: self._stage_change(self.machine, machine=t))
-        self.material.chosen.connect(lambda k: self._stage_change(None, pad_material=k))
-        self.grade.chosen.connect(lambda k: self._stage_change(None, compound_class=k))
-        self.motion.chosen.connect(lambda k: self._stage_change(None, machine_kind=k))
-        self.passes.kept.connect(self._keep_passes)
-        self.dial.kept.connect(lambda t: self._stage_change(self.dial, dial=t))
-        self.force.kept.connect(self._keep_force)
-        return self.stage_body
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Give the stage its room on a narrow window: the list and the map take less."""
+        super().resizeEvent(event)
+        narrow = self.width() < look.wide(1180)
+        self.side.setFixedWidth(look.wide(200 if narrow else 290))
+        self.dose.setFixedWidth(look.wide(226 if narrow else 300))
+        if narrow != self.narrow:
+            self.narrow = narrow
+            self._show_list()
 
     def keys(self) -> list[Key]:
         found: list[Key] = [("Ctrl+N", "new combination", self.add)]
@@ -158,11 +128,7 @@ class KitView(View):
         return [*found, ("Ctrl+H", self.shelf.turn_words, self.shelf.turn_away)]
 
     def more_keys(self) -> list[Key]:
-        return [
-            ("Ctrl+F", "search the combinations", self.shelf.find),
-            ("PgDn", "more panels", lambda: self.panels.turn(1)),
-            ("PgUp", "panels before", lambda: self.panels.turn(-1)),
-        ]
+        return [("Ctrl+F", "search the combinations", self.shelf.find)]
 
     @property
     def combination(self) -> Combination | None:
@@ -194,18 +160,20 @@ class KitView(View):
             return
         self.code.set_text(c.code)
         self.name.set_text(c.name)
-        self.mark.show_combination(c)
-        self.said.setText(c.words()[0].upper() + c.words()[1:] + ".")
-        choices = [(str(i), f"{i + 1}") for i in range(len(c.stages))]
-        more = [("add", "add one")] if len(c.stages) < MAX_STAGES else []
+        choices = [(str(i), _stage_words(i, s)) for i, s in enumerate(c.stages)]
+        more = [("add", "another stage")] if len(c.stages) < MAX_STAGES else []
         self.stages.set_choices([*choices, *more])
         self.used.setText(usage(self.session, c))
-        self.panels.show_panels(self.session.panels(), lambda p: placed(self.session, p, c))
         self.stage = min(self.stage, max(len(c.stages) - 1, 0))
         self.stages.set_value(str(self.stage))
-        self.stage_body.setVisible(bool(c.stages))
-        if c.stages:
-            self._show_stage(c.stages[self.stage])
+        self.form.setVisible(bool(c.stages))
+        self.control.setVisible(not c.stages)
+        self.control.setText(c.words()[0].upper() + c.words()[1:] + ".")
+        stage = c.stages[self.stage] if c.stages else None
+        if stage is not None:
+            self.form.show_stage(stage)
+        which = "it" if len(c.stages) < 2 else f"stage {self.stage + 1}"
+        self.dose.show_stage(stage, self.session.panels(), which)
 
     def _show_list(self) -> None:
         db, trial_id = self.session.workshop.connection, self.session.trial_id
@@ -213,7 +181,13 @@ class KitView(View):
         if self.shelf.away:
             shown = combination_store.combinations(db, trial_id, away=True) if trial_id else []
         rows = [
-            ListRow(c.id, c.name or c.words(), c.words() if c.name else "", c.code, c)
+            ListRow(
+                c.id,
+                c.name or c.words(),
+                c.words() if c.name else "",
+                c.code,
+                None if self.narrow else c,
+            )
             for c in shown
         ]
         self.shelf.show_rows(rows, None if self.shelf.away else self.chosen)
@@ -221,20 +195,6 @@ class KitView(View):
     def _turned(self) -> None:
         self._show_list()
         self.shell.keys_changed()
-
-    def _show_stage(self, s: Stage) -> None:
-        self.pad.set_text(s.pad)
-        self.compound.set_text(s.compound)
-        self.machine.set_text(s.machine)
-        self.material.set_value(s.pad_material)
-        self.grade.set_value(s.compound_class)
-        self.motion.set_value(s.machine_kind)
-        self.passes.set_text(str(s.passes) if s.passes else "")
-        self.dial.set_text(s.dial)
-        unit, force = self.session.unit("force"), s.force_n
-        self.force.set_text(
-            "" if force is None else f"{round(unit.shown(force), 1 + unit.finer):g}"
-        )
 
     def _choose(self, row_id: int) -> None:
         if not self.shelf.away:
@@ -268,7 +228,7 @@ class KitView(View):
         if self.act(command):
             self.chosen, self.stage = command.id, 0
             self._show()
-            self.pad.line.setFocus()
+            self.form.pad.line.setFocus()
 
     def copy(self) -> None:
         """Start from the stages of the one that is shown."""
@@ -308,7 +268,7 @@ class KitView(View):
             return
         self.stage = len(c.stages)
         self._change(None, stages=(*c.stages, Stage("", "", "")))
-        self.pad.line.setFocus()
+        self.form.pad.line.setFocus()
 
     def drop_stage(self) -> None:
         """Take the stage that is shown off."""
@@ -330,7 +290,7 @@ class KitView(View):
         if after != c:
             self.act(EditCombination(trial.id, c, after), field)
 
-    def _stage_change(self, field: Field | None, **values: object) -> None:
+    def _stage_change(self, field: Field | None, values: dict[str, object]) -> None:
         c = self.combination
         if c is None or not c.stages:
             return
@@ -343,30 +303,8 @@ class KitView(View):
         stages = tuple(stage if i == self.stage else s for i, s in enumerate(c.stages))
         self._change(field, stages=stages)
 
-    def _named(self, what: str, kind: str, text: str) -> None:
-        c = self.combination
-        if c is None or not c.stages:
-            return
-        values: dict[str, object] = {what: text}
-        if not getattr(c.stages[self.stage], kind):
-            values[kind] = guess(text, PADS if what == "pad" else COMPOUNDS)
-        self._stage_change(self.pad if what == "pad" else self.compound, **values)
 
-    def _keep_passes(self, text: str) -> None:
-        try:
-            value = parse_number(text) if text else 0.0
-            if value != int(value):
-                raise ValueRefused("Passes are counted whole.")
-        except ValueRefused as error:
-            self.passes.complain(f"{error.what} {error.todo}".strip())
-            return
-        self._stage_change(self.passes, passes=int(value))
-
-    def _keep_force(self, text: str) -> None:
-        try:
-            value = parse_number(text) if text else None
-        except ValueRefused as error:
-            self.force.complain(f"{error.what} {error.todo}".strip())
-            return
-        stored = None if value is None else self.session.unit("force").stored(value)
-        self._stage_change(self.force, force_n=stored)
+def _stage_words(number: int, stage: Stage) -> str:
+    """Say a stage on its chip: its place, and what it is worked with."""
+    said = " + ".join(part for part in (stage.pad, stage.compound) if part)
+    return f"{number + 1}  {said[:34]}" if said else f"{number + 1}"

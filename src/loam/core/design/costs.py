@@ -1,0 +1,105 @@
+"""What a laid-out trial costs before it is worked: time, pads, compound and clear."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from loam.core.design.plan import Place
+from loam.core.dose.path import passes
+from loam.core.dose.section import wide_plateau
+from loam.core.dose.stage import removed_range, settings_for
+from loam.core.errors import ValueRefused
+from loam.core.panel import Taping
+from loam.core.trial import Stage
+
+SET_UP_S = 60.0
+"""To clean or swap the pad, prime it and spread the compound, a stage: assumed."""
+WIPE_S = 60.0
+READ_S = 5.0
+"""A wipe, and a reading: assumed."""
+GRAMS = 1.5
+"""Compound a set on a pad of 125 mm; it grows with the pad's area: assumed."""
+
+
+@dataclass(frozen=True)
+class Costs:
+    """What a trial costs.
+
+    Attributes
+    ----------
+    work_s, read_s : float
+        Working with its set-ups, and wiping and reading.
+    pads : mapping of (name, mm) to int
+        Sets that each pad is worked.
+    grams : mapping of str to float
+        By compound.
+    clear_um : (low, high) or None
+        Off the cell that loses most; None when nothing is worked.
+    unknown : int
+        Cells whose time could not be worked out.
+    """
+
+    work_s: float
+    read_s: float
+    pads: Mapping[tuple[str, float], int]
+    grams: Mapping[str, float]
+    clear_um: tuple[float, float] | None
+    unknown: int
+
+
+def costs(
+    assigned: Mapping[Place, str],
+    stages: Mapping[str, Sequence[Stage]],
+    panels: Sequence[tuple[Taping, str]],
+    readings: int,
+) -> Costs:
+    """Add up a trial.
+
+    Parameters
+    ----------
+    assigned : mapping
+        What each place has, a control too.
+    stages : mapping
+        Stages of each combination; controls have none.
+    panels : sequence of (Taping, hardness)
+    readings : int
+        Readings a cell, all measurands together.
+    """
+    work = 0.0
+    unknown = 0
+    pads: Counter[tuple[str, float]] = Counter()
+    grams: dict[str, float] = {}
+    clear: tuple[float, float] | None = None
+    alike = Counter((what, *panels[place[0]]) for place, what in assigned.items())
+    for (what, taping, hardness), cells in alike.items():
+        own = stages.get(what, ())
+        try:
+            seconds, low, high = _cell(own, taping, hardness)
+        except ValueRefused:
+            unknown += cells
+            continue
+        work += seconds * cells
+        for stage in own:
+            size = stage.pad_mm or 0.0
+            pads[stage.pad or "a pad", size] += cells
+            name = stage.compound or "compound"
+            each = GRAMS * ((size or 125.0) / 125.0) ** 2
+            grams[name] = grams.get(name, 0.0) + cells * each
+        if own and (clear is None or high > clear[1]):
+            clear = (low, high)
+    read = len(assigned) * (WIPE_S + readings * READ_S)
+    return Costs(work, read, dict(pads), grams, clear, unknown)
+
+
+def _cell(stages: Iterable[Stage], taping: Taping, hardness: str) -> tuple[float, float, float]:
+    """Return seconds, and clear taken off from and to, of one cell."""
+    seconds = low = high = 0.0
+    for stage in stages:
+        section = settings_for(stage, taping.cell_width_mm, taping.cell_height_mm).section
+        ways = passes(section)
+        seconds += sum(way.length_mm for way in ways) / section.arm_mm_s + SET_UP_S
+        less, more = removed_range(stage, wide_plateau(section, ways), hardness)
+        low, high = low + less, high + more
+    return seconds, low, high

@@ -1,0 +1,91 @@
+"""What a stage does to a section, in sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from loam.core.dose import SectionDose
+from loam.core.units import fixed
+from loam.core.words.verdict import listed
+
+APERTURE_MM = 10.0
+ROOM_MM = 20.0
+"""A meter of 10 mm, put down within 5 mm, needs this much even ground."""
+LONG_PASS_S = 60.0
+"""Most compounds do not last a pass longer than this, several times over: assumed."""
+SEAM = (0.55, 0.6)
+"""Neighbouring sections overlap best by this many pad diameters."""
+
+
+@dataclass(frozen=True)
+class Said:
+    """Sentences about a dose; ``care`` are those to act on."""
+
+    facts: tuple[str, ...]
+    care: tuple[str, ...]
+
+
+def time_words(seconds: float) -> str:
+    """Say a time as one would count it: 24 s; 3 min 12."""
+    whole = round(seconds)
+    if whole < 60:
+        return f"{whole} s"
+    minutes, rest = divmod(whole, 60)
+    if minutes >= 60:
+        return f"{minutes // 60} h {minutes % 60:02d}"
+    return f"{minutes} min {rest:02d}" if rest else f"{minutes} min"
+
+
+def dose_words(dose: SectionDose, assumed: Sequence[str]) -> Said:
+    """Say how even a section comes out, where to read it, and how long it takes."""
+    s = dose.settings
+    each = dose.time_s / s.passes
+    facts = [
+        f"{time_words(each)} a pass, {time_words(dose.time_s)} for {s.passes}.",
+        f"Ripple {100 * dose.cv:.1f} % over the middle; lines {dose.ways[0].spacing_mm:.0f} mm"
+        " apart.",
+    ]
+    care = []
+    room = dose.circle_mm
+    if room >= ROOM_MM:
+        facts.append(f"Even ground: a circle of {room:.0f} mm.")
+    else:
+        care.append(
+            f"Even ground is only {room:.0f} mm wide: too little for a meter. {_help(dose)}"
+        )
+    if each > LONG_PASS_S:
+        care.append(
+            f"A pass of {time_words(each)} outlasts most compounds: a smaller section, a faster arm"
+            " or a larger pad helps."
+        )
+    low, high = (s.pad_mm * share for share in SEAM)
+    facts.append(f"Let the next section overlap by {low:.0f} to {high:.0f} mm.")
+    if assumed:
+        facts.append(f"Assumed: {listed(list(assumed))}.")
+    return Said(tuple(facts), tuple(care))
+
+
+def _help(dose: SectionDose) -> str:
+    s = dose.settings
+    wanted = 2.5 * s.pad_mm
+    short = min(s.width_mm, s.height_mm)
+    ways = []
+    if not s.half_line_shift and s.passes >= 4:
+        ways.append("shifting every second hatch by half a line")
+    if short < wanted:
+        ways.append(f"a section of {wanted:.0f} mm for this pad")
+        ways.append(f"a pad of {max(25.0, 25 * int(short / 2.5 / 25)):.0f} mm")
+    if s.machine == "rotary" and s.overlap < 0.6:
+        ways.append("60 to 75 % overlap")
+    return f"What helps: {listed(ways)}." if ways else "More overlap helps."
+
+
+def removed_words(ranges: Sequence[tuple[str, float, float]]) -> str:
+    """Say what clear may go, by hardness (name, from, to in the unit shown), before it is known."""
+    parts = [f"{_figure(low)} to {_figure(high)} µm on {h}" for h, low, high in ranges]
+    return f"Clear taken off: {', '.join(parts)}; assumed until it is measured."
+
+
+def _figure(value: float) -> str:
+    return fixed(value, 2 if value < 0.1 else 1 if value < 3 else 0)

@@ -1,0 +1,229 @@
+"""The plan of a trial: its rules, what the design sees of it, what it will tell, what it costs."""
+
+import json
+from dataclasses import replace
+
+import pytest
+
+from loam.app.commands import (
+    AddCombination,
+    AddPanel,
+    AddTrial,
+    Assign,
+    EditTrial,
+    SetMatters,
+    SetRules,
+    take_reading,
+)
+from loam.app.drawings.outlook import lay_ruler, ruler_height
+from loam.app.planning import Rules, planned, rules_of
+from loam.app.presenters.laying import lay_out_trial
+from loam.app.presenters.outlook import cost_lines, look_ahead
+from loam.app.session import Session
+from loam.core.design import lay_out
+from loam.core.design.costs import READ_S, SET_UP_S, WIPE_S
+from loam.core.errors import NotEnough
+from loam.core.panel import Taping
+from loam.core.readings import kind_of
+from loam.core.trial import Combination, Panel, Reading, Stage, Trial
+from loam.demo.scenario import make_demo
+from loam.store.settings import remember
+from loam.store.workshop import Workshop
+
+TAPING = Taping(700, 500, 2, 3, 10, 20)
+CUT = Stage(
+    "Bracken", "Grist 9", "Dipper 21", "microfibre", "coarse", "free-orbital", 4, pad_mm=75.0
+)
+GLOSS = kind_of("gloss20")
+
+
+@pytest.fixture
+def session(tmp_path):
+    opened = Session(Workshop(tmp_path / "s.loam"))
+    trial = AddTrial(Trial(0, "One", "Which?", ("gloss20",), 3))
+    opened.run(trial)
+    opened.choose(trial.id)
+    for name, hardness in (("Heron", "soft"), ("Teal", "soft"), ("Snipe", "hard")):
+        opened.run(AddPanel(Panel(0, trial.id, name, hardness, TAPING)))
+    for code in "AB":
+        opened.run(AddCombination(trial.id, Combination(0, code, "", (CUT,))))
+    opened.run(AddCombination(trial.id, Combination(0, "X", "", (), "damaged")))
+    yield opened
+    opened.close()
+
+
+def plan(session):
+    return planned(session.workshop.connection, session.trial_id)
+
+
+def laid(session):
+    found = lay_out_trial(session.workshop.reads, session.trial_id)
+    session.run(Assign(session.trial_id, list(found.placements)))
+    return found
+
+
+def codes(session):
+    return {c.id: c.code for c in session.combinations()}
+
+
+def test_controls_and_combinations_are_told_apart(session):
+    found = plan(session)
+    assert found.plan.combinations == ("A", "B")
+    assert (found.plan.damaged, found.plan.untouched) == (1, 0)
+    assert found.id_of["damaged"] == session.combinations()[2].id
+    assert [p.hardness for p in found.plan.panels] == ["soft", "soft", "hard"]
+
+
+def test_a_layout_comes_back_to_the_cells(session):
+    laid(session)
+    name = codes(session)
+    for panel in session.panels():
+        own = [name[c.combination_id] for c in session.cells_of(panel.id)]
+        assert own.count("X") == 1
+        assert abs(own.count("A") - own.count("B")) == 1
+    orders = sorted(c.run_order for c in session.cells() if c.run_order)
+    assert orders == list(range(1, 16))  # controls are not worked
+    before = {c.id: c.combination_id for c in session.cells()}
+    assert lay_out_trial(session.workshop.reads, session.trial_id).turn == 1  # not yet kept
+    session.run(SetRules(session.trial_id, Rules(), Rules(turn=1)))
+    laid(session)
+    assert {c.id: c.combination_id for c in session.cells()} != before
+
+
+def test_cells_that_are_kept_or_read_stay_as_they_are(session):
+    laid(session)
+    cells = session.cells()
+    kept, read = cells[0], cells[7]
+    session.run(Assign(session.trial_id, [(cells[3].id, None, None)]))
+    locked = frozenset({kept.id, cells[3].id})
+    session.run(SetRules(session.trial_id, Rules(), Rules(locked=locked, turn=4)))
+    session.run(take_reading(session.trial_id, Reading(0, read.id, "gloss20", 81.5)))
+    found = plan(session)
+    assert len(found.plan.fixed) == 2
+    after = {i: c for i, c, _ in found.placements(lay_out(found.plan))}
+    assert after[kept.id] == kept.combination_id
+    assert after[read.id] == read.combination_id
+    assert cells[3].id not in after  # kept empty
+
+
+@pytest.mark.parametrize(
+    "kept",
+    ["nonsense", 3, {"damaged": -1}, {"damaged": 1e9}, {"apart": "yes"}, {"locked": "x"},
+     {"locked": [1.5, None, True]}, {"turn": -4}, {"turn": 10**30}],
+)  # fmt: skip
+def test_rules_that_cannot_be_count_as_not_said(session, kept):
+    with session.workshop.transaction() as db:
+        remember(db, f"plan:{session.trial_id}", kept)
+    assert rules_of(session.workshop.connection, session.trial_id) == Rules()
+
+
+def test_too_little_to_lay_out_is_refused_in_words(session):
+    session.run(AddTrial(Trial(0, "Two")))
+    with pytest.raises(NotEnough, match="no combination"):
+        planned(session.workshop.connection, session.trials()[-1].id)
+    ahead = look_ahead(session.workshop.reads, session.trials()[-1].id, GLOSS)
+    assert "no combination" in ahead.refusal
+    session.run(SetRules(session.trial_id, Rules(), Rules(damaged=6)))
+    with pytest.raises(NotEnough, match="soft has 0 free cells for 2 combinations"):
+        plan(session)
+
+
+def test_the_outlook_follows_the_plan_and_what_matters(session):
+    before = look_ahead(session.workshop.reads, session.trial_id, GLOSS)
+    assert not before.laid
+    assert [o.hardness for o in before.outlook] == ["soft", "hard"]
+    soft, hard = (o.finds for o in before.outlook)
+    assert soft < hard
+    assert {c.key for c in before.choices} == {"panel:hard", "readings"}
+    laid(session)
+    after = look_ahead(session.workshop.reads, session.trial_id, GLOSS)
+    assert after.laid
+    assert after.efficiency == pytest.approx({"soft": 0.96, "hard": 0.96})
+    assert [o.finds for o in after.outlook] == pytest.approx([soft, hard], rel=0.02)
+    session.run(SetMatters(session.trial_id, session.trial_id, "gloss20", None, 9.0))
+    easy = look_ahead(session.workshop.reads, session.trial_id, GLOSS)
+    assert easy.sentence.startswith("It can answer for gloss 20°: it finds")
+    assert "9.0 GU matters" in easy.sentence
+
+
+def test_what_one_more_panel_is_said_to_buy_is_what_it_buys(session):
+    said = look_ahead(session.workshop.reads, session.trial_id, GLOSS).choices[0]
+    assert said.key == "panel:hard"
+    session.run(AddPanel(Panel(0, session.trial_id, "Godwit", "hard", TAPING)))
+    hard = look_ahead(session.workshop.reads, session.trial_id, GLOSS).outlook[1]
+    assert said.effect == f"finds {hard.finds:.1f} GU"
+
+
+def test_costs_add_up(session):
+    laid(session)
+    costs = look_ahead(session.workshop.reads, session.trial_id, GLOSS).costs
+    cells, worked = 18, 15
+    assert costs.pads == {("Bracken", 75.0): worked}
+    assert costs.grams == pytest.approx({"Grist 9": worked * 1.5 * (75 / 125) ** 2})
+    assert costs.read_s == cells * (WIPE_S + 3 * READ_S)
+    assert costs.work_s > worked * SET_UP_S
+    assert costs.clear_um[0] < costs.clear_um[1]
+    lines = cost_lines(costs)
+    assert [what for what, _, _ in lines] == ["time", "clear", "pads", "compound"]
+    assert lines[2][1] == "15 sets"
+    session.run(EditTrial(session.trial, replace(session.trial, readings_per_cell=5)))
+    more = look_ahead(session.workshop.reads, session.trial_id, GLOSS).costs
+    assert more.read_s - costs.read_s == cells * 2 * READ_S
+
+
+def test_a_pad_too_large_for_its_cells_costs_no_figure(session):
+    big = replace(CUT, pad_mm=300.0)
+    session.run(AddCombination(session.trial_id, Combination(0, "C", "", (big,))))
+    laid(session)
+    costs = look_ahead(session.workshop.reads, session.trial_id, GLOSS).costs
+    assert costs.unknown > 0
+    assert ("Bracken", 300.0) not in costs.pads
+
+
+@pytest.mark.parametrize("measurand", ["gloss20", "haze", "defects", "film"])
+@pytest.mark.parametrize("width", [220, 340, 900])
+def test_a_ruler_lies_inside_its_room(tmp_path, measurand, width):
+    make_demo(tmp_path / "d.loam")
+    ahead = look_ahead(tmp_path / "d.loam", 2, kind_of(measurand))
+    ruler = lay_ruler(ahead, width, 60)
+    assert ruler.height == ruler_height(3)
+    assert [r.hardness for r in ruler.rows] == ["soft", "medium", "hard"]
+    for row, one in zip(ruler.rows, ahead.outlook, strict=True):
+        assert row.tape.x == ruler.left
+        assert row.tape.right <= ruler.right
+        assert row.enough == (one.finds <= ahead.matters.on_scale) or row.text.split()[1] in (
+            ahead.sentence
+        )
+    assert ruler.left <= ruler.matters <= ruler.right
+    places = [x for x, _ in ruler.marks]
+    assert places == sorted(places)
+    assert 2 <= len(places) <= 8
+    wide = [o.finds for o in ahead.outlook]
+    assert [r.tape.width for r in ruler.rows] == sorted(
+        (r.tape.width for r in ruler.rows),
+        key=lambda w: wide[[r.tape.width for r in ruler.rows].index(w)],
+    )
+
+
+def test_demo_trials_four_and_five_are_laid_out_by_the_same_code(tmp_path):
+    make_demo(tmp_path / "d.loam")
+    workshop = Workshop(tmp_path / "d.loam")
+    for trial_id, most in ((4, 4), (5, 4)):
+        found = planned(workshop.connection, trial_id)
+        again = {
+            found.cell_of[c.panel, c.row, c.column]: c.assigned for c in lay_out(found.plan).cells
+        }
+        stands = {found.cell_of[p]: what for p, what in found.assigned.items()}
+        assert again == stands
+        assert len(stands) >= 24
+        assert sum(what == "damaged" for what in stands.values()) <= most
+    workshop.close()
+
+
+def test_rules_are_plain_json_in_the_file(session):
+    session.run(SetRules(session.trial_id, Rules(), Rules(locked=frozenset({3, 1}), trends=True)))
+    row = session.workshop.connection.execute(
+        "SELECT value FROM setting WHERE key=?", (f"plan:{session.trial_id}",)
+    ).fetchone()
+    kept = json.loads(row[0])
+    assert (kept["locked"], kept["trends"]) == ([1, 3], True)
