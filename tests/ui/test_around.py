@@ -159,7 +159,7 @@ def test_a_note_covers_nothing_keeps_its_shape_and_goes_with_its_matter(open_win
     assert not window.note.isVisible()
 
 
-def test_a_second_deal_of_a_laid_out_panel_asks(open_window):
+def test_a_second_deal_of_a_laid_out_panel_asks(open_window, wait_for):
     window = open_window(demo=True)
     for trial in window.session.trials():
         window.session.choose(trial.id)
@@ -173,6 +173,7 @@ def test_a_second_deal_of_a_laid_out_panel_asks(open_window):
     assert "have their combination already" in window.note.text()
     assert [c.combination_id for c in window.session.cells()] == before
     press(window, K.Key_R, CTRL)
+    wait_for(window)
     after = [c.combination_id for c in window.session.cells()]
     assert after != before
     assert not window.note.isVisible()
@@ -225,7 +226,7 @@ def test_units_are_switched_by_keys_and_change_no_reading(open_window, wait_for)
     window.view.fields["width_mm"].line.editingFinished.emit()
     assert window.session.panels()[0].taping.width_mm == pytest.approx(762.0)
     window.go("kit")
-    assert window.view.force.text() == "3.06" or float(window.view.force.text()) > 1
+    assert float(window.view.form.force.text()) > 1
     after = window.session.workshop.connection.execute("SELECT value FROM reading").fetchall()
     assert after == rows
 

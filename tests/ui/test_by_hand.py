@@ -55,6 +55,7 @@ def build(window):
     window.view.hardness.buttons["hard"].click()
     press(window, K.Key_F5)
     press(window, K.Key_R, CTRL)
+    QTest.qWaitFor(lambda: not window.jobs.busy, 30_000)
 
 
 def test_from_nothing_to_a_ranking(open_window, wait_for):

@@ -60,6 +60,7 @@ def test_twelve_cells_from_nothing_to_a_printed_ranking(open_window, wait_for, t
     assert (panel.name, panel.hardness) == ("Heron", "soft")
     press(window, K.Key_F5)
     press(window, K.Key_R, CTRL)
+    wait_for(window)
     assert len(session.places()) == len(session.order()) == 12
     press(window, K.Key_F6)
     codes = {c.id: c.code for c in session.combinations()}

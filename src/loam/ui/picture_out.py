@@ -17,7 +17,11 @@ from loam.ui.theme.look import BODY, TITLE
 
 ENDINGS = (".pdf", ".svg", ".png")
 _SHARP = 2
+MOST_PIXELS = 30_000
+"""Height of a picture in one piece; larger ones do not open everywhere."""
 _EDGE = 24.0
+A4_WIDTH, A4_HEIGHT = 210.0 / 25.4 * 96.0 - 2 * _EDGE, 297.0 / 25.4 * 96.0 - 2 * _EDGE
+"""Room on a sheet of A4, in the pixels of the screen; a picture with more sheets is on such."""
 
 
 @dataclass(frozen=True)
@@ -34,6 +38,8 @@ class Picture:
         Its size, in the pixels of the screen.
     draw : callable
         ``draw(painter, area)``.
+    sheets : tuple of Picture
+        Further sheets, each A4 with its heading like the first.
     """
 
     name: str
@@ -42,6 +48,11 @@ class Picture:
     width: float
     height: float
     draw: Callable[[QPainter, QRectF], object]
+    sheets: tuple[Picture, ...] = ()
+
+    def pages(self) -> list[Picture]:
+        """Return all sheets, this one first."""
+        return [self, *self.sheets]
 
 
 @contextmanager
@@ -63,6 +74,8 @@ def _heads(picture: Picture) -> tuple[float, float]:
 
 def _size(picture: Picture) -> QSizeF:
     title, words = _heads(picture)
+    if picture.width == A4_WIDTH and picture.height == A4_HEIGHT:  # the heading is on the sheet
+        return QSizeF(A4_WIDTH + 2 * _EDGE, A4_HEIGHT + 2 * _EDGE)
     return QSizeF(picture.width + 2 * _EDGE, picture.height + title + words + 2 * _EDGE)
 
 
@@ -101,15 +114,33 @@ def save_picture(picture: Picture, path: Path) -> None:
             raise OSError(0, "the picture could not be drawn there")
 
 
+def _all_size(picture: Picture) -> QSizeF:
+    """Return the size of all sheets, one below the other."""
+    sizes = [_size(page) for page in picture.pages()]
+    return QSizeF(max(s.width() for s in sizes), sum(s.height() for s in sizes))
+
+
+def _draw_all(picture: Picture, painter: QPainter) -> None:
+    """Draw all sheets, one below the other."""
+    for page in picture.pages():
+        _draw(page, painter)
+        painter.translate(0.0, _size(page).height())
+
+
 def _png(picture: Picture, place: str) -> bool:
-    size = _size(picture)
+    size = _all_size(picture)
+    if size.height() * _SHARP > MOST_PIXELS:
+        raise LoamError(
+            f"{len(picture.pages())} sheets are too many for one picture.",
+            todo="Write them as .pdf.",
+        )
     image = QImage(
         QSize(int(size.width() * _SHARP), int(size.height() * _SHARP)), QImage.Format.Format_RGB32
     )
     image.fill(Qt.GlobalColor.white)
     painter = QPainter(image)
     painter.scale(_SHARP, _SHARP)
-    _draw(picture, painter)
+    _draw_all(picture, painter)
     painter.end()
     return image.save(place, "PNG")
 
@@ -119,13 +150,14 @@ def _svg(picture: Picture, place: str) -> bool:
 
     generator = QSvgGenerator()
     generator.setFileName(place)
-    generator.setSize(_size(picture).toSize())
-    generator.setViewBox(QRectF(0, 0, _size(picture).width(), _size(picture).height()))
+    size = _all_size(picture)
+    generator.setSize(size.toSize())
+    generator.setViewBox(QRectF(0, 0, size.width(), size.height()))
     generator.setTitle(picture.title)
     painter = QPainter()
     if not painter.begin(generator):
         return False
-    _draw(picture, painter)
+    _draw_all(picture, painter)
     return painter.end()
 
 
@@ -140,7 +172,10 @@ def _pdf(picture: Picture, place: str) -> bool:
     painter = QPainter()
     if not painter.begin(writer):
         return False
-    _draw(picture, painter)
+    for i, page_drawn in enumerate(picture.pages()):
+        if i:
+            writer.newPage()
+        _draw(page_drawn, painter)
     return painter.end()
 
 
@@ -175,8 +210,14 @@ def print_picture(picture: Picture, name: str) -> None:
             f"The printer {name} does not take it.",
             todo="See whether it is on, or write the picture to a .pdf.",
         )
-    size, paper = _size(picture), printer.pageRect(QPrinter.Unit.DevicePixel)
-    scale = min(paper.width() / size.width(), paper.height() / size.height())
-    painter.scale(scale, scale)
-    _draw(picture, painter)
+    for i, page in enumerate(picture.pages()):
+        if i:
+            printer.newPage()
+        size, paper = _size(page), printer.pageRect(QPrinter.Unit.DevicePixel)
+        scale = min(paper.width() / size.width(), paper.height() / size.height())
+        if picture.sheets:  # true to size where the paper has room
+            scale = min(scale, printer.resolution() / 96.0)
+        painter.resetTransform()
+        painter.scale(scale, scale)
+        _draw(page, painter)
     painter.end()

@@ -123,7 +123,7 @@ def cost_lines(costs: Costs) -> list[tuple[str, str, str]]:
     lines = [
         (
             "time", time_words(costs.work_s + costs.read_s),
-            f"reading {time_words(costs.read_s)} of it",
+            f"{time_words(costs.read_s)} of it reading",
         )
     ]  # fmt: skip
     if costs.clear_um is not None:

@@ -3,60 +3,19 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from loam.app.changes import CELLS, COMBINATIONS, MATTERS, PANELS, PLAN, TRIALS, Changes
 from loam.app.presenters.outlook import Ahead, cost_lines, look_ahead
-from loam.core.design.costs import GRAMS, READ_S, SET_UP_S, WIPE_S
 from loam.core.errors import LoamError
 from loam.core.readings import kind_of
 from loam.ui.theme.look import tip
 from loam.ui.views.base import Shell
+from loam.ui.widgets.cost_strip import CostStrip
 from loam.ui.widgets.fields import words
 from loam.ui.widgets.outlook_ruler import OutlookRuler
 
 _KINDS = (TRIALS, PANELS, COMBINATIONS, CELLS, MATTERS, PLAN)
-
-
-class CostList(QWidget):
-    """What the trial costs, a line each; what is assumed stands in the tooltip."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._grid = QGridLayout(self)
-        self._grid.setContentsMargins(0, 8, 0, 0)
-        self._grid.setHorizontalSpacing(10)
-        self._grid.setVerticalSpacing(3)
-        self._grid.setColumnStretch(2, 1)
-        self.lines: list[tuple[str, str, str]] = []
-        self.setToolTip(
-            tip(
-                f"Assumed: {SET_UP_S:.0f} s to set up a stage, {WIPE_S:.0f} s to wipe a cell,"
-                f" {READ_S:.0f} s a reading, {GRAMS:g} g a set on 125 mm. Clear is assumed until"
-                " it is measured."
-            )
-        )
-
-    def show_lines(self, lines: list[tuple[str, str, str]]) -> None:
-        """Show costs."""
-        self.lines = lines
-        self.setVisible(bool(lines))
-        while self._grid.count():
-            item = self._grid.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
-        if lines:
-            self._grid.addWidget(words("It costs about", "head"), 0, 0, 1, 3)
-        for i, (what, value, remark) in enumerate(lines, 1):
-            figure = words(value, "figure")
-            figure.setAlignment(Qt.AlignmentFlag.AlignRight)
-            self._grid.addWidget(words(what, "quiet"), i, 0)
-            self._grid.addWidget(figure, i, 1)
-            self._grid.addWidget(words(remark, "small", wrap=True), i, 2)
-        said = "; ".join(f"{what} {value}, {remark}" for what, value, remark in lines)
-        self.setAccessibleName(f"it costs about: {said}")
 
 
 class OutlookBox(QWidget):
@@ -69,9 +28,9 @@ class OutlookBox(QWidget):
     wanted = pyqtSignal(str)
     worked_out = pyqtSignal()
 
-    def __init__(self, shell: Shell, *, costs: bool = False) -> None:
+    def __init__(self, shell: Shell, costs: CostStrip | None = None) -> None:
         super().__init__()
-        self.shell, self.session = shell, shell.session
+        self.shell, self.session, self.costs = shell, shell.session, costs
         self.ahead: Ahead | None = None
         self.measurand = ""
         self._stale = True
@@ -100,9 +59,6 @@ class OutlookBox(QWidget):
         self.buttons: dict[str, QPushButton] = {}
         self.notes = words("", "small", wrap=True)
         box.addWidget(self.notes)
-        self.costs = CostList() if costs else None
-        if self.costs is not None:
-            box.addWidget(self.costs)
 
     def refresh(self, changes: Changes) -> None:
         """Note what changed; work it out anew when it is looked at."""

@@ -28,6 +28,7 @@ from loam.ui.views.outlook_acts import take_choice
 from loam.ui.views.outlook_box import OutlookBox
 from loam.ui.views.panels_view import another_panel
 from loam.ui.views.pictures import panels_picture
+from loam.ui.widgets.cost_strip import CostStrip
 from loam.ui.widgets.fields import Field, words
 from loam.ui.widgets.panel_row import PanelRow
 from loam.ui.widgets.rows import ListRow
@@ -99,7 +100,8 @@ class AskView(View):
         box.addWidget(self.steps)
         self.panels = PanelRow()
         self.panels.panel_chosen.connect(self._open_panel)
-        self.outlook = OutlookBox(self.shell, costs=True)
+        self.costs = CostStrip()
+        self.outlook = OutlookBox(self.shell, self.costs)
         self.outlook.setFixedWidth(look.wide(330))
         self.outlook.wanted.connect(lambda key: take_choice(self, key))
         beside = QHBoxLayout()
@@ -107,6 +109,7 @@ class AskView(View):
         beside.addWidget(self.panels, 1)
         beside.addWidget(self.outlook, 0, Qt.AlignmentFlag.AlignTop)
         box.addLayout(beside, 1)
+        box.addWidget(self.costs)
         self.holds = words("", "", wrap=True)
         box.addWidget(self.holds)
         self.note = words("", "quiet", wrap=True)
@@ -195,6 +198,7 @@ class AskView(View):
         self.advice.setText(state.advice if trial is not None else "")
         self.note.setVisible(trial is not None and bool(trial.note))
         self.outlook.setVisible(trial is not None)
+        self.costs.setVisible(trial is not None)
         self.outlook.refresh(changes)
         if trial is None:
             self.sentence.drawer.hide()

@@ -20,9 +20,9 @@ from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.theme.look import tip
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.layout.paper import plan_on_paper
 from loam.ui.views.layout.rules import RulesBar
 from loam.ui.views.outlook_box import OutlookBox
-from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.fields import words
 from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.rows import ListRow, RowList
@@ -112,7 +112,8 @@ class LayoutView(View):
         trial, panel = self.session.trial, self.panel
         if trial is None or panel is None:
             return None
-        return panels_picture(self.session, f"{trial.name}: what goes where")
+        ahead = self.outlook.ahead
+        return plan_on_paper(self.session, ahead.costs if ahead is not None else None)
 
     def table(self) -> list[list[str]]:
         codes = {c.id: c.code for c in self.session.combinations()}

@@ -1,0 +1,104 @@
+"""The plan on paper: tape marks, the order of work, the order of reading, and what is needed."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+from loam.app.presenters.outlook import cost_lines
+from loam.app.session import Session
+from loam.core.design.costs import Costs
+from loam.core.panel import Taping
+from loam.core.trial import Combination
+
+
+@dataclass(frozen=True)
+class Job:
+    """One line of the order of work, or of reading."""
+
+    number: int | None
+    where: str
+    combination: Combination
+
+
+@dataclass(frozen=True)
+class Ruler:
+    """Where tape goes along one edge of a panel.
+
+    Attributes
+    ----------
+    edge : str
+        ``width`` or ``height``.
+    length_mm : float
+    cells : tuple of (from, to)
+        Free ground between the tapes, mm from the corner.
+    panels : tuple of str
+        Names of the panels that are taped like this.
+    """
+
+    edge: str
+    length_mm: float
+    cells: tuple[tuple[float, float], ...]
+    panels: tuple[str, ...]
+
+
+def work_order(session: Session) -> list[Job]:
+    """Return the worked cells in the order of work."""
+    jobs = [j for j in _jobs(session) if j.number is not None]
+    return sorted(jobs, key=lambda j: (_panel_place(session, j), j.number or 0))
+
+
+def _panel_place(session: Session, job: Job) -> int:
+    names = [p.name for p in session.panels()]
+    return names.index(job.where.rsplit(" ", 1)[0])
+
+
+def reading_order(session: Session) -> list[Job]:
+    """Return every cell that is read, in the order in which Loam asks for it."""
+    return _jobs(session)
+
+
+def _jobs(session: Session) -> list[Job]:
+    combinations = {c.id: c for c in session.combinations()}
+    panels = {p.id: p.name for p in session.panels()}
+    return [
+        Job(c.run_order, f"{panels[c.panel_id]} {c.code}", combinations[c.combination_id])
+        for c in session.cells()
+        if c.combination_id in combinations
+    ]
+
+
+def rulers(session: Session) -> list[Ruler]:
+    """Return where tape goes, once for panels that are taped alike."""
+    alike: dict[Taping, list[str]] = {}
+    for panel in session.panels():
+        alike.setdefault(panel.taping, []).append(panel.name)
+    found = []
+    for taping, names in alike.items():
+        cells = taping.cells()
+        across = [(c.x_mm, c.x_mm + c.width_mm) for c in cells if c.row == 0]
+        down = [(c.y_mm, c.y_mm + c.height_mm) for c in cells if c.column == 0]
+        found.append(Ruler("width", taping.width_mm, tuple(across), tuple(names)))
+        found.append(Ruler("height", taping.height_mm, tuple(down), tuple(names)))
+    return found
+
+
+def kit_list(session: Session, costs: Costs | None) -> list[tuple[str, str]]:
+    """Return what is to be laid out before work: what, and how much."""
+    cells = session.tally.cells_by
+    machines: Counter[str] = Counter()
+    for c in session.combinations():
+        for stage in c.stages:
+            dial = f", dial {stage.dial}" if stage.dial else ""
+            machines[f"{stage.machine or 'a machine'}{dial}"] += cells[c.id]
+    lines = []
+    if costs is not None:
+        lines += [
+            (f"{name}{f' {mm:.0f} mm' if mm else ''}", f"{n} sets")
+            for (name, mm), n in sorted(costs.pads.items())
+        ]
+        lines += [(name, f"about {g:.0f} g") for name, g in sorted(costs.grams.items())]
+    lines += [(name, f"{n} times") for name, n in sorted(machines.items()) if n]
+    if costs is not None:
+        lines += [(f"in all: {what}", f"{value}, {how}") for what, value, how in cost_lines(costs)]
+    return lines

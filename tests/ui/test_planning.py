@@ -1,0 +1,288 @@
+"""Laying out, the outlook, kit as things and the plan on paper, in the real window."""
+
+from dataclasses import replace
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtPdf import QPdfDocument
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from loam.app.commands import EditCombination, SetMatters
+from loam.app.planning import rules_of
+from loam.app.presenters.run_sheet import reading_order, rulers, work_order
+from loam.ui.picture_out import save_picture
+from loam.ui.widgets.things import Thing
+
+K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+PLANNED, CLAIM = 3, 4
+
+
+def press(key, modifier=NONE):
+    QTest.keyClick(QApplication.focusWidget(), key, modifier)
+    QApplication.processEvents()
+
+
+@pytest.fixture
+def planned(open_window, wait_for):
+    window = open_window(demo=True)
+    window.turn_to(window.session.trials()[PLANNED].id)
+    window.go("layout")
+    wait_for(window)
+    return window
+
+
+def codes(window):
+    names = {c.id: c.code for c in window.session.combinations()}
+    return [names.get(c.combination_id) for c in window.session.cells()]
+
+
+def rules(window):
+    return rules_of(window.session.workshop.connection, window.session.trial_id)
+
+
+def lay_out(window, wait_for):
+    press(K.Key_R, CTRL)
+    press(K.Key_R, CTRL)
+    wait_for(window)
+
+
+def test_laying_out_changes_the_cells_but_keeps_its_rules(planned, wait_for):
+    before = codes(planned)
+    lay_out(planned, wait_for)
+    after = codes(planned)
+    assert after != before
+    assert after.count("X") == before.count("X") == 4
+    assert sorted(after.count(c) for c in "ABC") == [6, 7, 7]
+    assert rules(planned).turn == 1
+    assert "certainty" in planned.view.said.text() or "lost" in planned.view.said.text()
+    press(K.Key_Z, CTRL)
+    assert codes(planned) == before
+    assert rules(planned).turn == 0
+
+
+def test_a_cell_that_is_kept_stays_and_is_drawn_so(planned, wait_for):
+    view = planned.view
+    cells = planned.session.cells()
+    view.drawing.setFocus()
+    view.choose(cells[4].id)
+    had = cells[4].combination_id
+    press(K.Key_Space)
+    assert rules(planned).locked == {cells[4].id}
+    face = view.drawing.picture.face(cells[4].id)
+    assert face.pinned
+    assert face.spoken.endswith("stays")
+    press(K.Key_Delete)
+    assert "keeps what it has" in planned.note.text()
+    assert planned.session.cell(cells[4].id).combination_id == had
+    for _ in range(3):
+        lay_out(planned, wait_for)
+        assert planned.session.cell(cells[4].id).combination_id == had
+    press(K.Key_Space)
+    assert rules(planned).locked == frozenset()
+
+
+def test_cells_are_swapped_by_shift_and_arrow_and_by_dragging(planned):
+    view, session = planned.view, planned.session
+    first, second = session.cells()[:2]
+    view.drawing.setFocus()
+    view.choose(first.id)
+    press(K.Key_Right, SHIFT)
+    assert session.cell(second.id).combination_id == first.combination_id
+    assert session.cell(second.id).run_order == first.run_order
+    assert session.cell(first.id).combination_id == second.combination_id
+    assert view.chosen == second.id
+    a, b = (QPoint(*view.drawing.centre_of(c.id)) for c in (first, second))
+    QTest.mousePress(view.drawing, Qt.MouseButton.LeftButton, NONE, a)
+    QTest.mouseMove(view.drawing, b)
+    QTest.mouseRelease(view.drawing, Qt.MouseButton.LeftButton, NONE, b)
+    assert session.cell(first.id).combination_id == first.combination_id
+    assert session.undo() == "swap two cells"
+    QTest.mousePress(view.drawing, Qt.MouseButton.LeftButton, NONE, a)
+    QTest.mouseRelease(view.drawing, Qt.MouseButton.LeftButton, NONE, a)
+    assert session.undo_name == "swap two cells"  # a click alone swaps nothing
+
+
+def test_rules_are_pressed_and_taken_back(planned, wait_for):
+    view = planned.view
+    view.bar.chips.buttons["by_machine"].click()
+    assert rules(planned).by_machine
+    view.bar.counts["damaged"].buttons["2"].click()
+    lay_out(planned, wait_for)
+    assert codes(planned).count("X") == 8
+    assert "untouched" not in [w for w, line in view.bar.lines.items() if line.isVisible()]
+    press(K.Key_Z, CTRL)
+    press(K.Key_Z, CTRL)
+    assert rules(planned).damaged == 1
+    assert view.bar.counts["damaged"].value() == ["1"]
+
+
+def test_a_layout_of_cells_that_changed_meanwhile_is_not_taken(planned, wait_for):
+    view, session = planned.view, planned.session
+    view.drawing.setFocus()
+    press(K.Key_R, CTRL)
+    press(K.Key_R, CTRL)
+    assert planned.jobs.is_busy("layout")
+    assert view.deal_key.words == "that will do"
+    cell = session.cells()[0]
+    view.choose(cell.id)
+    press(K.Key_Delete)
+    before = codes(planned)
+    wait_for(planned)
+    assert codes(planned) == before
+    assert "changed meanwhile" in planned.note.text()
+    assert view.deal_key.words == "lay it out"
+
+
+def test_impossible_wishes_are_explained(planned, wait_for):
+    view = planned.view
+    view.bar.counts["damaged"].buttons["3"].click()
+    for panel in planned.session.panels()[1:]:
+        view.act(_put_away(planned, panel))
+    view.bar.changed.emit(replace(rules(planned), damaged=6))
+    wait_for(planned)
+    assert "medium has 0 free cells for 3 combinations" in view.outlook.sentence.text()
+    lay_out(planned, wait_for)
+    assert "Add a panel or cells" in planned.note.text()
+
+
+def _put_away(window, panel):
+    from loam.app.commands import PutPanelAway
+
+    return PutPanelAway(window.session.trial_id, id=panel.id)
+
+
+def test_what_a_choice_says_is_what_pressing_it_does(open_window, wait_for):
+    window = open_window(demo=True)
+    window.turn_to(window.session.trials()[PLANNED].id)
+    window.go("ask")
+    wait_for(window)
+    box = window.view.outlook
+    assert box.sentence.text().startswith("It cannot answer for gloss 20° yet")
+    said = box.buttons["panel:medium"].text()
+    panels = len(window.session.panels())
+    box.buttons["panel:medium"].click()
+    wait_for(window)
+    assert len(window.session.panels()) == panels + 1
+    assert said.split(": ")[1] in box.sentence.text().replace("it finds", "finds")
+    box.buttons["readings"].click()
+    wait_for(window)
+    assert window.session.trial.readings_per_cell == 6
+    times = [value for what, value, _ in window.view.costs.lines if what == "time"]
+    window.session.undo()
+    wait_for(window)
+    assert [v for w, v, _ in window.view.costs.lines if w == "time"] != times
+
+
+def test_the_outlook_follows_what_matters_and_the_measurand(planned, wait_for):
+    session, box = planned.session, planned.view.outlook
+    session.run(SetMatters(session.trial_id, session.trial_id, "gloss20", None, 5.0))
+    wait_for(planned)
+    assert box.sentence.text().startswith("It can answer for gloss 20°")
+    assert box.ruler.accessibleDescription().startswith(box.sentence.text())
+    press(K.Key_M)
+    wait_for(planned)
+    assert box.kind.text() == "haze"
+    assert "of haze" in box.sentence.text()
+
+
+def test_the_plan_goes_on_paper_whole(planned, tmp_path):
+    picture = planned.view.picture()
+    titles = [p.title for p in picture.pages()]
+    assert any("Order of work" in t for t in titles)
+    assert any("Readings" in t for t in titles)
+    save_picture(picture, tmp_path / "plan.pdf")
+    document = QPdfDocument(None)
+    document.load(str(tmp_path / "plan.pdf"))
+    assert document.pageCount() == len(titles)
+    assert document.pagePointSize(0).width() == pytest.approx(595, abs=1)  # A4
+    text = "\n".join(document.getAllText(i).text() for i in range(document.pageCount()))
+    for said in ("Bracken", "100 mm", "Curlew K3", "Silt 1", "20 sets", "safety data sheets"):
+        assert said in text
+    document.close()
+    session = planned.session
+    assert [j.number for j in work_order(session)] == list(range(1, 21))
+    assert len(reading_order(session)) == 24
+    width = rulers(session)[0]
+    assert width.length_mm == 1040
+    assert width.cells[0][0] == 40
+    assert width.cells[-1][1] == pytest.approx(1000)
+    assert len(width.panels) == 4
+
+
+def test_a_trial_too_long_for_one_picture_says_so(planned, tmp_path):
+    picture = planned.view.picture()
+    many = replace(picture, sheets=picture.sheets * 4)
+    with pytest.raises(Exception, match="too many for one picture"):
+        save_picture(many, tmp_path / "plan.png")
+    assert not (tmp_path / "plan.png").exists()
+
+
+def test_kit_is_drawn_and_says_what_it_does(open_window, wait_for):
+    window = open_window(demo=True)
+    window.turn_to(window.session.trials()[PLANNED].id)
+    window.go("kit")
+    wait_for(window)
+    view = window.view
+    dose = view.dose
+    assert dose.map.view.circle is not None
+    assert "ground" in dose.facts.text()
+    assert "assumed until it is measured" in dose.facts.text()
+    ripple = dose.facts.text()
+    view.form.shift.buttons["0"].click()
+    wait_for(window)
+    assert dose.facts.text() != ripple
+    assert window.session.combinations()[0].stages[0].line_shift == 0.0
+    view.form.figures["pad_mm"].line.setText("400")
+    view.form.figures["pad_mm"].line.editingFinished.emit()
+    wait_for(window)
+    assert "no way to go" in dose.care.text()
+    assert "Take a smaller pad" in dose.care.text()
+    view.form.figures["pad_mm"].line.setText("4000")
+    view.form.figures["pad_mm"].line.editingFinished.emit()
+    assert "cannot be: 10 to 400" in view.form.figures["pad_mm"].error.text()
+    assert window.session.combinations()[0].stages[0].pad_mm == 400.0
+
+
+def test_a_thing_opens_what_it_is(open_window, wait_for):
+    window = open_window(demo=True)
+    window.go("kit")
+    form = window.view.form
+    for what, chips in (("machine", form.motion), ("compound", form.grade), ("pad", form.material)):
+        thing = form.things[what]
+        assert isinstance(thing, Thing)
+        thing.setFocus()
+        QTest.keyClick(thing, K.Key_Space)
+        assert form.drawer.currentWidget() is chips
+        assert thing.open
+    form.motion.buttons["rotary"].click()
+    wait_for(window)
+    assert window.session.combinations()[0].stages[0].machine_kind == "rotary"
+    assert not form.figures["orbit_mm"].isVisibleTo(form)
+    assert form.figures["speed"].label.text() == "Turns"
+
+
+def test_every_thing_looks_different(open_window):
+    window = open_window(demo=True)
+    window.go("kit")
+    trial_id, found = window.session.trial_id, window.session.combinations()[0]
+    stage = found.stages[0]
+    form = window.view.form
+
+    def seen(what, **change):
+        after = replace(found, stages=(replace(stage, **change),))
+        before = next(c for c in window.session.combinations() if c.id == found.id)
+        if after != before:
+            window.session.run(EditCombination(trial_id, before, after))
+        QApplication.processEvents()
+        image = form.things[what].grab().toImage()
+        return bytes(image.constBits().asarray(image.sizeInBytes()))
+
+    pads = [seen("pad", pad_material=m) for m in
+            ("foam-firm", "foam", "foam-soft", "microfibre", "wool", "wool-foam")]  # fmt: skip
+    grains = [seen("compound", compound_class=c) for c in ("fine", "polish", "coarse")]
+    ways = [seen("machine", machine_kind=m) for m in ("free-orbital", "forced-orbital", "rotary")]
+    sizes = [seen("pad", pad_mm=mm) for mm in (50.0, 100.0, 150.0)]
+    for pictures in (pads, grains, ways, sizes):
+        assert len(set(pictures)) == len(pictures)
