@@ -109,8 +109,12 @@ class Studio:
         kit = self.go("kit")
         kit._choose(self.session.combinations()[1].id)
         self.take("kit")
-        self.go("panels")
+        panels = self.go("panels", 3)
+        panels.turn_page()
         self.take("panels")
+        panels.turn_page()
+        self.take("panels-build")
+        panels.turn_page()
         self.go("layout", 3)
         self.take("layout")
 

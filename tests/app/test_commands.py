@@ -12,6 +12,7 @@ from loam.app.commands import (
     Act,
     AddCombination,
     AddPanel,
+    AddSpot,
     AddTrial,
     Assign,
     CopyTrial,
@@ -25,6 +26,7 @@ from loam.app.commands import (
     SetMatters,
     SetRules,
     StrikeReadings,
+    StrikeSpot,
     TakeInTrial,
     TakeReadings,
     take_reading,
@@ -33,9 +35,12 @@ from loam.app.planning import rules_of
 from loam.app.session import Session
 from loam.app.what_matters import chosen
 from loam.core.errors import LoamError, ValueRefused
+from loam.core.film import Spot
 from loam.core.panel import Taping
 from loam.core.trial import Combination, Panel, Reading, Stage, Trial
 from loam.demo.scenario import motions
+from loam.store import panels as panel_store
+from loam.store import surveys
 from loam.store.draft import read_draft
 from loam.store.readings import readings_of_cells
 from loam.store.workshop import Workshop, WorkshopRefused
@@ -63,6 +68,7 @@ def start(session):
     ids = [c.id for c in session.combinations()]
     session.run(Assign(trial.id, [(c.id, ids[0], 1) for c in session.cells()[:4]]))
     session.run(take_reading(trial.id, Reading(0, session.cells()[1].id, "gloss20", 81.5)))
+    session.run(AddSpot(trial.id, session.panels()[0].physical, Spot(5.0, 5.0, 117.0)))
 
 
 def everything(session):
@@ -77,12 +83,20 @@ def everything(session):
             trial, draft.panels, draft.combinations, draft.cells,
             [replace(r, id=kept[r.id], taken_at="") for r in counting], chosen(db, trial.id),
             rules_of(db, trial.id),
+            [
+                [(s.x_mm, s.y_mm, s.film_um) for s in surveys.spots(db, p.physical)]
+                for p in panel_store.panels(db, trial.id)
+            ],
         )  # fmt: skip
     return seen
 
 
 def mattered(session, trial_id):
     return chosen(session.workshop.connection, trial_id).get("gloss20")
+
+
+def surveyed(session):
+    return surveys.spots(session.workshop.connection, session.panels()[0].physical)
 
 
 def ruled(session, trial_id):
@@ -133,6 +147,8 @@ TABLE = {
     LayOut: lambda s, t: LayOut(
         t, [(first(s).id, s.combinations()[2].id, 5)], rules=ruled(s, t), turn=ruled(s, t).turn + 1
     ),
+    AddSpot: lambda s, t: AddSpot(t, s.panels()[0].physical, Spot(10.0, 20.0, 118.5)),
+    StrikeSpot: lambda s, t: StrikeSpot(t, surveyed(s)[0].id),
     StrikeReadings: lambda s, t: StrikeReadings(t, [standing(s).id], "hair"),
 }
 

@@ -41,7 +41,7 @@ def test_files_are_taken_whole_or_not_at_all(tmp_path, capsys):
     assert "line 3, column gloss20, 'x'" in found[1]["error"]
     assert set(found[1]) == {"file", "taken", "error"}
     status, state, _ = told(capsys, "check", work, "--json")
-    assert (status, state["ok"], state["schema"], state["problems"]) == (0, True, 2, [])
+    assert (status, state["ok"], state["schema"], state["problems"]) == (0, True, 3, [])
     assert state["trials"] == [
         {"name": "small", "panels": 2, "cells": 24, "readings": 360},
         {

@@ -17,6 +17,7 @@ from loam.app.commands import (
 )
 from loam.app.drawings.outlook import lay_ruler, ruler_height
 from loam.app.planning import Rules, planned, rules_of
+from loam.app.presenters.kit import new_control
 from loam.app.presenters.laying import lay_out_trial
 from loam.app.presenters.outlook import cost_lines, look_ahead
 from loam.app.session import Session
@@ -227,3 +228,23 @@ def test_rules_are_plain_json_in_the_file(session):
     ).fetchone()
     kept = json.loads(row[0])
     assert (kept["locked"], kept["trends"]) == ([1, 3], True)
+
+
+def test_the_way_it_is_asked_says_what_it_needs(session):
+    session.run(
+        EditTrial(
+            session.trial, replace(session.trial, question="Does a middle stage earn its clear?")
+        )
+    )
+    ahead = look_ahead(session.workshop.reads, session.trial_id, GLOSS)
+    assert ahead.choices[0].key == "reads:film"
+    assert "with it and without it" in ahead.notes[0]
+    session.run(
+        EditTrial(session.trial, replace(session.trial, question="How well does Glim repeat?"))
+    )
+    ahead = look_ahead(session.workshop.reads, session.trial_id, GLOSS)
+    assert ahead.choices[0].key == "control:untouched"
+    session.run(AddCombination(session.trial_id, new_control(session, "untouched")))
+    assert session.combinations()[-1].code == "Y"  # X is taken
+    ahead = look_ahead(session.workshop.reads, session.trial_id, GLOSS)
+    assert "control:untouched" not in {c.key for c in ahead.choices}

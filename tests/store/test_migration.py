@@ -2,17 +2,21 @@
 
 import json
 import sqlite3
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
 import pytest
 
+from loam.core.film import Spot
+from loam.core.trial import STAGE_LIMITS
 from loam.store import kit
 from loam.store.copies import copies
 from loam.store.datapackage import read_package
 from loam.store.draft import read_draft
-from loam.store.panels import workshop_panels
+from loam.store.panels import panels, workshop_panels
 from loam.store.people import people
+from loam.store.schema import MIGRATIONS
+from loam.store.surveys import add_spot, spots
 from loam.store.trials import trials
 from loam.store.workshop import Workshop
 
@@ -36,9 +40,13 @@ def as_before(draft):
         assert found["trial"].pop(key) == []
     for panel in found["panels"]:
         assert panel.pop("physical") == 0
+        assert not any(panel.pop("build").values())
     for combination in found["combinations"]:
         expected = "untouched" if combination["name"] == "control" else ""
         assert combination.pop("control") == expected
+        for stage in combination["stages"]:
+            for key in STAGE_LIMITS:
+                assert stage.pop(key) is None
     for reading in found["readings"]:
         assert [reading.pop(key) for key in ("reader", "meter", "mark")] == ["", "", ""]
     return found
@@ -47,7 +55,7 @@ def as_before(draft):
 @pytest.mark.parametrize("trial", [1, 2])
 def test_every_value_of_an_old_workshop_is_carried_over(old_file, trial):
     workshop = Workshop(old_file)
-    assert workshop.version == 2
+    assert workshop.version == len(MIGRATIONS)
     assert as_before(read_draft(workshop.connection, trial)) == EXPECTED[str(trial)]
     assert [t.name for t in trials(workshop.connection, away=True)] == ["Away"]
     assert workshop.connection.execute("PRAGMA foreign_key_check").fetchall() == []
@@ -113,3 +121,23 @@ def test_an_old_workshop_can_be_looked_at_where_nothing_can_be_written(old_file)
     assert not look.reads.exists()
     assert old_file.read_bytes() == before
     assert copies(old_file) == []
+
+
+def test_a_workshop_of_the_version_before_holds_what_its_package_holds(tmp_path):
+    path = tmp_path / "two.loam"
+    db = sqlite3.connect(path)
+    db.executescript((OLD / "v2.sql").read_text())
+    db.close()
+    workshop = Workshop(path)
+    assert workshop.version == len(MIGRATIONS)
+    found, wanted = read_draft(workshop.connection, 1), read_package(OLD / "format2.zip")
+    assert found.combinations == wanted.combinations
+    assert [replace(p, physical=0) for p in found.panels] == list(wanted.panels)
+    assert found.cells == wanted.cells
+    assert found.readings == wanted.readings
+    panel = panels(workshop.connection, 1)[0]
+    with workshop.transaction() as db:
+        add_spot(db, panel.physical, Spot(10.0, 10.0, 120.0), workshop.now())
+    assert [s.film_um for s in spots(workshop.connection, panel.physical)] == [120.0]
+    workshop.close()
+    assert [c.path.stem.split(" before")[1] for c in copies(path)] == [", version 2"]

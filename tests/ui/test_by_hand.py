@@ -1,6 +1,6 @@
 """From nothing to a result, by hand and with the keyboard alone."""
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEventLoop, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit
 
@@ -55,7 +55,8 @@ def build(window):
     window.view.hardness.buttons["hard"].click()
     press(window, K.Key_F5)
     press(window, K.Key_R, CTRL)
-    QTest.qWaitFor(lambda: not window.jobs.busy, 30_000)
+    while window.jobs.busy:
+        QApplication.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
 
 
 def test_from_nothing_to_a_ranking(open_window, wait_for):

@@ -286,3 +286,64 @@ def test_every_thing_looks_different(open_window):
     sizes = [seen("pad", pad_mm=mm) for mm in (50.0, 100.0, 150.0)]
     for pictures in (pads, grains, ways, sizes):
         assert len(set(pictures)) == len(pictures)
+
+
+def test_a_survey_is_typed_spot_by_spot(open_window):
+    window = open_window(demo=True)
+    window.turn_to(window.session.trials()[CLAIM].id)
+    window.go("panels")
+    view = window.view
+    press(K.Key_T, CTRL)
+    assert view.film.figure.line.hasFocus()
+    ring = view.drawing.picture.next_spot
+    for text in ("118,4", "117.2", "121"):
+        QTest.keyClicks(view.film.figure.line, text)
+        press(K.Key_Return)
+        assert view.drawing.picture.next_spot != ring
+        ring = view.drawing.picture.next_spot
+    assert [s.text for s in view.drawing.picture.spots] == ["118.4", "117.2", "121.0"]
+    assert view.film.survey.text().startswith("3 spots: 118.9 ± 1.9 µm, thinnest 117.2.")
+    QTest.keyClicks(view.film.figure.line, "99999")
+    press(K.Key_Return)
+    assert "impossible" in view.film.figure.error.text()
+    view.film.figure.line.clear()
+    press(K.Key_B, CTRL)
+    assert len(view.drawing.picture.spots) == 2
+    window.session.undo()
+    assert len(view.drawing.picture.spots) == 3
+    panel = view.drawing._panel()
+    at = QPoint(round(panel.x + panel.width * 0.25), round(panel.y + panel.height * 0.5))
+    QTest.mouseClick(view.drawing, Qt.MouseButton.LeftButton, NONE, at)
+    x, y = view.drawing.picture.next_spot
+    t = view.panel.taping
+    assert (x, y) == pytest.approx((0.25 * t.width_mm, 0.5 * t.height_mm), abs=4)
+    QTest.keyClicks(view.film.figure.line, "90")
+    press(K.Key_Return)
+    assert view.drawing.picture.spots[-1].low
+
+
+def test_a_build_record_is_kept_and_says_what_it_asks_for(open_window):
+    window = open_window(demo=True)
+    window.go("panels")
+    view = window.view
+    press(K.Key_T, CTRL)
+    assert "assumed" in view.film.budget.text()
+    assert "lead" in view.film.care.text()
+    press(K.Key_T, CTRL)
+    view.film.substrate.buttons["plastic"].click()
+    assert "only ultrasound" in view.film.record_care.text()
+    layer = view.film.layers["clear_um"]
+    layer.line.setText("52")
+    layer.line.editingFinished.emit()
+    assert window.session.panels()[0].build.clear_um == 52.0
+    view.film.cured.line.setText("soon")
+    view.film.cured.line.editingFinished.emit()
+    assert "is no date" in view.film.cured.error.text()
+    view.film.cured.line.setText("2026-09-20")
+    view.film.cured.line.editingFinished.emit()
+    assert "Cured 6 days ago" in view.film.record_care.text()
+    press(K.Key_T, CTRL)
+    assert view.name.line.hasFocus()
+    for _ in range(3):
+        window.session.undo()
+    assert window.session.panels()[0].build == type(window.session.panels()[0].build)()

@@ -11,8 +11,8 @@ TRIALS, PANELS, COMBINATIONS, CELLS, READINGS = (
     "cells",
     "readings",
 )
-MATTERS, PLAN = "matters", "plan"
-ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS, PLAN})
+MATTERS, PLAN, SURVEY = "matters", "plan", "survey"
+ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS, PLAN, SURVEY})
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,17 @@ from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
-from loam.app.changes import ALL, CELLS, COMBINATIONS, MATTERS, PLAN, READINGS, TRIALS, Changes
+from loam.app.changes import (
+    ALL,
+    CELLS,
+    COMBINATIONS,
+    MATTERS,
+    PLAN,
+    READINGS,
+    SURVEY,
+    TRIALS,
+    Changes,
+)
 from loam.app.commands import Act
 from loam.app.tally import Counts, Tally
 from loam.core.readings import ReadingKind, kind_of
@@ -119,7 +129,7 @@ class Session:
         self._cache.clear()
         if here and tally is not None and changes.panel_ids:
             tally.panels_again(db, changes.panel_ids)
-        elif not (here and changes.kinds <= {TRIALS, COMBINATIONS, MATTERS, PLAN}):
+        elif not (here and changes.kinds <= {TRIALS, COMBINATIONS, MATTERS, PLAN, SURVEY}):
             self._tally = None
 
     def _tell(self, changes: Changes, tally: Tally | None = None) -> None:

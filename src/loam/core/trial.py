@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from loam.core.errors import ValueRefused
+from loam.core.film.build import FilmBuild
 from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.panel import Taping, cell_code
@@ -158,6 +159,7 @@ class Panel:
     taping: Taping
     paint: str = ""
     physical: int = 0
+    build: FilmBuild = field(default_factory=FilmBuild)
 
     def __post_init__(self) -> None:
         if not self.name.strip():

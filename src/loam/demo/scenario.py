@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -10,11 +11,14 @@ import numpy as np
 
 from loam.app.planning import Rules, plan_of
 from loam.core.design import lay_out
+from loam.core.film import Spot, usual_spots
 from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination, Panel, Reading, Trial
 from loam.demo import truth
 from loam.demo.truth import TrueCombination
+from loam.store import panels as panel_store
 from loam.store import settings as setting_store
+from loam.store import surveys
 from loam.store.draft import TrialDraft, write_draft
 from loam.store.workshop import Workshop
 
@@ -213,7 +217,10 @@ def _planned(
     trial: Trial, panels: Sequence[tuple[str, str, Taping]], combinations: Sequence[Combination]
 ) -> TrialDraft:
     """Lay a trial out as the window does."""
-    taped = [Panel(i, 1, n, h, t, truth.PAINTS[h]) for i, (n, h, t) in enumerate(panels, 1)]
+    taped = [
+        Panel(i, 1, n, h, t, truth.PAINTS[h], build=truth.BUILD)
+        for i, (n, h, t) in enumerate(panels, 1)
+    ]
     spots = [(p.id, spot) for p in taped for spot in p.taping.cells()]
     cells = {i: Cell(i, p, s.row, s.column) for i, (p, s) in enumerate(spots, 1)}
     found = plan_of(trial, taped, combinations, cells.values(), frozenset(), Rules())
@@ -223,6 +230,18 @@ def _planned(
         trial, tuple(taped), tuple(combinations), tuple(cells.values()), (),
         created_at=f"{DAYS[-1]}T18:00:00",
     )  # fmt: skip
+
+
+def _survey(db: sqlite3.Connection, trial_id: int, now: str) -> None:
+    """Read the film of the first panel of a trial; one spot was built up twice."""
+    panel = panel_store.panels(db, trial_id)[0]
+    rng = np.random.default_rng([truth.SEED, 9])
+    t = panel.taping
+    for i, (x, y) in enumerate(usual_spots(t.width_mm, t.height_mm, t.margin_mm)[:7]):
+        film = (
+            118.0 + float(rng.normal(0, 2.0)) + (34.0 if i == 5 else 0.0) - (9.0 if i == 2 else 0)
+        )
+        surveys.add_spot(db, panel.physical, Spot(round(x, 1), round(y, 1), round(film, 1)), now)
 
 
 def make_demo(path: Path) -> None:
@@ -238,6 +257,7 @@ def make_demo(path: Path) -> None:
                 for draft in (one_steps(), cut_and_finish(), motions(), middle_stage(), claim())
             ]
             setting_store.remember(db, "trial", ids[1])
+            _survey(db, ids[3], workshop.now())
         workshop.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     finally:
         workshop.close()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from loam.core.film import FilmBuild
 from loam.core.trial import Combination, Stage
 
 SEED = 20260905
@@ -170,6 +171,12 @@ MISLABELLED_SHIFT = {"gloss20": -4.5, "haze": 6.0, "removed": -0.3, "defects": -
 WORN_PAD = ("F", 4.0)
 """Trial 2: the pad of F was worn out on the last day, and its gloss fell by this much there."""
 
+
+BUILD = FilmBuild(
+    "steel", 30.0, 15.0, 62.0, 4.0, chemistry="two-part clear", colour="marsh blue",
+    lightness="dark", cured_on="2026-03-14",
+)  # fmt: skip
+"""How the course's booth builds a panel."""
 
 _CUT = _stage("Bracken", "Grist 9", "Dipper 21", 6, "5", 125.0)
 _FINISH = _stage("Down", "Silt 1", "Dipper 15", 4, "4", 125.0)

@@ -20,6 +20,7 @@ from pathlib import Path
 from typing import IO, Any
 
 from loam.core.errors import LoamError
+from loam.core.film.build import FilmBuild
 from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
 from loam.store.combinations import STAGE_FIELDS
@@ -77,7 +78,9 @@ TABLES: tuple[_Table, ...] = (
         (
             ("id", _I), ("name", _S), ("hardness", _S), ("paint", _S), ("width_mm", _F),
             ("height_mm", _F), ("rows", _I), ("columns", _I), ("gap_mm", _F), ("margin_mm", _F),
+            ("build", _S),
         ),
+        since_3=("build",),
     ),
     _Table(
         "combinations", (("id", _I), ("code", _S), ("name", _S), ("control", _S)),
@@ -178,7 +181,8 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[tuple[Any, ...]]]:
         ],
         "panels": [
             (p.id, p.name, p.hardness, p.paint, p.taping.width_mm, p.taping.height_mm,
-             p.taping.rows, p.taping.columns, p.taping.gap_mm, p.taping.margin_mm)
+             p.taping.rows, p.taping.columns, p.taping.gap_mm, p.taping.margin_mm,
+             p.build.as_json())
             for p in draft.panels
         ],
         "combinations": [(c.id, c.code, c.name, c.control) for c in draft.combinations],
@@ -442,7 +446,7 @@ def _assemble(path: Path, rows: dict[str, list[dict[str, Any]]]) -> TrialDraft:
                     r["width_mm"], r["height_mm"], r["rows"], r["columns"], r["gap_mm"],
                     r["margin_mm"],
                 ),
-                r["paint"],
+                r["paint"], 0, FilmBuild.from_json(r["build"]),
             )
             for r in rows["panels"]
         ),

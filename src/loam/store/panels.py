@@ -7,11 +7,12 @@ from collections.abc import Collection
 from dataclasses import dataclass
 
 from loam.core.errors import ValueRefused
+from loam.core.film.build import FilmBuild
 from loam.core.panel import Taping
 from loam.core.trial import Panel
 from loam.store.trials import COMING_IN, SHOWN
 
-_FACTS = "name, hardness, paint, width_mm, height_mm"
+_FACTS = "name, hardness, paint, width_mm, height_mm, build"
 
 
 @dataclass(frozen=True)
@@ -25,24 +26,26 @@ class WorkshopPanel:
     width_mm: float
     height_mm: float
     trials: tuple[str, ...]
+    build: FilmBuild
 
 
 def _facts(panel: Panel) -> tuple[object, ...]:
     return (
         panel.name, panel.hardness, panel.paint, panel.taping.width_mm, panel.taping.height_mm,
+        panel.build.as_json(),
     )  # fmt: skip
 
 
 def _version(db: sqlite3.Connection, physical: int, panel: Panel, now: str) -> int:
     """Return the version of a physical panel with these facts, added when new."""
     row = db.execute(
-        f"SELECT max(id) FROM panel_version WHERE panel_id=? AND ({_FACTS}) = (?,?,?,?,?)",
+        f"SELECT max(id) FROM panel_version WHERE panel_id=? AND ({_FACTS}) = (?,?,?,?,?,?)",
         (physical, *_facts(panel)),
     ).fetchone()
     if row[0] is not None:
         return int(row[0])
     cursor = db.execute(
-        f"INSERT INTO panel_version(panel_id, {_FACTS}, at) VALUES (?,?,?,?,?,?,?)",
+        f"INSERT INTO panel_version(panel_id, {_FACTS}, at) VALUES (?,?,?,?,?,?,?,?)",
         (physical, *_facts(panel), now),
     )
     return int(cursor.lastrowid or 0)
@@ -140,7 +143,7 @@ def panels(db: sqlite3.Connection, trial_id: int, *, away: bool = False) -> list
     """Return a trial's panels in the order they came."""
     rows = db.execute(
         "SELECT t.id, t.trial_id, v.name, v.hardness, v.width_mm, v.height_mm, t.rows, t.columns,"
-        " t.gap_mm, t.margin_mm, v.paint, v.panel_id FROM taping t"
+        " t.gap_mm, t.margin_mm, v.paint, v.panel_id, v.build FROM taping t"
         " JOIN panel_version v ON v.id = t.panel_version_id"
         " WHERE t.trial_id=? AND t.put_away=? ORDER BY t.id",
         (trial_id, int(away)),
@@ -157,7 +160,9 @@ def present(db: sqlite3.Connection, trial_id: int, panels: Collection[int]) -> l
 def _panel(r: tuple[object, ...]) -> Panel | None:
     """Build a panel from its row; one that cannot be is left where it is and not shown."""
     try:
-        return Panel(r[0], r[1], r[2], r[3], Taping(*r[4:10]), r[10], r[11])  # type: ignore[arg-type]
+        build = FilmBuild.from_json(str(r[12]))
+        taping = Taping(*r[4:10])  # type: ignore[arg-type]
+        return Panel(r[0], r[1], r[2], r[3], taping, r[10], r[11], build)  # type: ignore[arg-type]
     except ValueRefused:
         return None
 
@@ -166,7 +171,7 @@ def unreadable_panels(db: sqlite3.Connection) -> list[str]:
     """Return the names of panels that this version cannot show."""
     rows = db.execute(
         "SELECT t.id, t.trial_id, v.name, v.hardness, v.width_mm, v.height_mm, t.rows, t.columns,"
-        " t.gap_mm, t.margin_mm, v.paint, v.panel_id FROM taping t"
+        " t.gap_mm, t.margin_mm, v.paint, v.panel_id, v.build FROM taping t"
         " JOIN panel_version v ON v.id = t.panel_version_id JOIN trial x ON x.id = t.trial_id"
         " WHERE x.put_away <> ?",
         (COMING_IN,),
@@ -184,10 +189,19 @@ def workshop_panels(db: sqlite3.Connection) -> list[WorkshopPanel]:
     ):
         used.setdefault(physical, []).append(trial)
     rows = db.execute(
-        "SELECT v.panel_id, v.name, v.hardness, v.paint, v.width_mm, v.height_mm"
+        "SELECT v.panel_id, v.name, v.hardness, v.paint, v.width_mm, v.height_mm, v.build"
         " FROM panel_version v JOIN panel p ON p.id = v.panel_id WHERE p.put_away=0"
         " AND v.id = (SELECT max(id) FROM panel_version WHERE panel_id = p.id) ORDER BY v.name"
     )
     return [
-        WorkshopPanel(r[0], r[1], r[2], r[3], r[4], r[5], tuple(used.get(r[0], ()))) for r in rows
+        WorkshopPanel(r[0], r[1], r[2], r[3], r[4], r[5], tuple(used.get(r[0], ())), _build(r[6]))
+        for r in rows
     ]
+
+
+def _build(text: str) -> FilmBuild:
+    """Return a build record; one that this version does not know counts as nothing known."""
+    try:
+        return FilmBuild.from_json(text)
+    except ValueRefused:
+        return FilmBuild()

@@ -260,4 +260,14 @@ V2: tuple[str, ...] = (
     *_added_only("raw_line", "what an instrument said stays as it came"),
 )
 
-MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2)
+V3: tuple[str, ...] = (
+    "CREATE INDEX survey_panel ON survey(panel_id)",
+    """CREATE TABLE survey_strike(
+        id INTEGER PRIMARY KEY, survey_id INTEGER NOT NULL REFERENCES survey(id),
+        struck INTEGER NOT NULL CHECK(struck IN (0, 1)), at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX survey_strike_survey ON survey_strike(survey_id)",
+    *_added_only("survey_strike", "a survey stays as it was read"),
+)
+
+MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3)

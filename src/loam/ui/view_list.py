@@ -10,7 +10,7 @@ from loam.ui.views.base import Shell, View
 VIEWS: dict[str, tuple[str, str]] = {
     "ask": ("loam.ui.views.ask.view", "AskView"),
     "kit": ("loam.ui.views.kit.view", "KitView"),
-    "panels": ("loam.ui.views.panels_view", "PanelsView"),
+    "panels": ("loam.ui.views.panels.view", "PanelsView"),
     "layout": ("loam.ui.views.layout.view", "LayoutView"),
     "read": ("loam.ui.views.read.view", "ReadView"),
     "judge": ("loam.ui.views.judge.view", "JudgeView"),

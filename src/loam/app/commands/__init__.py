@@ -7,12 +7,14 @@ from loam.app.commands.matters import SetMatters
 from loam.app.commands.panels import AddPanel, EditPanel, PutPanelAway
 from loam.app.commands.plan import SetRules
 from loam.app.commands.readings import StrikeReadings, TakeReadings, take_reading
+from loam.app.commands.survey import AddSpot, StrikeSpot
 from loam.app.commands.trials import AddTrial, CopyTrial, EditTrial, PutTrialAway, TakeInTrial
 
 __all__ = [
     "Act",
     "AddCombination",
     "AddPanel",
+    "AddSpot",
     "AddTrial",
     "Assign",
     "CopyTrial",
@@ -26,6 +28,7 @@ __all__ = [
     "SetMatters",
     "SetRules",
     "StrikeReadings",
+    "StrikeSpot",
     "TakeInTrial",
     "TakeReadings",
     "take_reading",

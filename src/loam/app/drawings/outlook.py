@@ -12,7 +12,7 @@ from loam.core.readings import ReadingKind
 from loam.core.words.outlook import enough, short_amount
 
 TOP, FOOT = 22.0, 24.0
-ROW = 34.0
+ROW, TIGHT_ROW = 34.0, 26.0
 _RATIOS = (1.02, 1.05, 1.1, 1.2, 1.5, 2.0, 3.0, 5.0, 10.0, 30.0, 100.0, 1000.0)
 
 
@@ -45,12 +45,14 @@ class Ruler:
         return self.base + FOOT
 
 
-def ruler_height(rows: int, scale: float = 1.0) -> float:
+def ruler_height(rows: int, scale: float = 1.0, *, tight: bool = False) -> float:
     """Return how high a ruler of so many classes is."""
-    return (TOP + ROW * max(rows, 1) + FOOT) * scale
+    return (TOP + (TIGHT_ROW if tight else ROW) * max(rows, 1) + FOOT) * scale
 
 
-def lay_ruler(ahead: Ahead, width: float, label: float, scale: float = 1.0) -> Ruler:
+def lay_ruler(
+    ahead: Ahead, width: float, label: float, scale: float = 1.0, *, tight: bool = False
+) -> Ruler:
     """Lay an outlook out.
 
     Parameters
@@ -61,6 +63,8 @@ def lay_ruler(ahead: Ahead, width: float, label: float, scale: float = 1.0) -> R
         Room for the names of the classes.
     scale : float
         Size of text.
+    tight : bool
+        Classes close to each other, on a low window.
     """
     known = [o.finds for o in ahead.outlook if o.finds is not None]
     most = 1.12 * max([*known, ahead.matters.on_scale, ahead.limit, 1e-9])
@@ -70,12 +74,13 @@ def lay_ruler(ahead: Ahead, width: float, label: float, scale: float = 1.0) -> R
         return left + (right - left) * min(value / most, 1.0)
 
     rows = []
-    top, row = TOP * scale, ROW * scale
+    top, row = TOP * scale, (TIGHT_ROW if tight else ROW) * scale
     for i, one in enumerate(ahead.outlook):
         y = top + row * i
         tape = text = None
         if one.finds is not None:
-            tape = Rect(left, y + 5 * scale, at(one.finds) - left, row - 10 * scale)
+            gap = (3.0 if tight else 5.0) * scale
+            tape = Rect(left, y + gap, at(one.finds) - left, row - 2 * gap)
             text = f"finds {short_amount(ahead.kind, one.finds)}"
         good = enough(ahead.kind, one, ahead.matters)
         rows.append(Row(one.hardness, tape, text or "nothing to compare", good, y))

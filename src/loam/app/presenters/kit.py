@@ -8,6 +8,16 @@ from loam.app.session import Session
 from loam.core.trial import HARDNESSES, Combination
 from loam.core.words.result import listed
 
+CONTROL_CODES = "XYZWVU"
+
+
+def new_control(session: Session, control: str) -> Combination:
+    """Return a control with a free letter from the end of the alphabet."""
+    used = {c.code for c in session.combinations()}
+    code = next((c for c in CONTROL_CODES if c not in used), f"X{len(used)}")
+    name = {"damaged": "damaged only", "untouched": "untouched"}[control]
+    return Combination(0, code, name, (), control)
+
 
 def usage(session: Session, combination: Combination) -> str:
     """Say on how many cells of which hardness a combination is laid out."""

@@ -19,7 +19,8 @@ from loam.core.errors import LoamError
 from loam.core.judging.judge import LIMIT_FACTOR
 from loam.core.matter import Matters
 from loam.core.prior import RESIDUAL, Priors
-from loam.core.readings import ReadingKind
+from loam.core.question import parse
+from loam.core.readings import ReadingKind, kind_of
 from loam.core.words.dose import time_words
 from loam.core.words.outlook import amount, enough, outlook_notes, outlook_sentence
 from loam.store.workshop import reading_apart
@@ -36,7 +37,7 @@ class Choice:
     Attributes
     ----------
     key : str
-        panel:HARDNESS, readings or drop.
+        panel:HARDNESS, readings, drop, control:KIND or reads:MEASURAND.
     words, effect : str
         What it is, and what it does.
     enough : bool
@@ -105,12 +106,37 @@ def _ahead(found: Planned, kind: ReadingKind, matters: Matters, priors: Priors) 
     expected = outlook(plan, assigned, priors)
     kept = _kept(plan, assigned)
     limit = LIMIT_FACTOR * priors[RESIDUAL].sd / float(np.sqrt(plan.readings_per_cell))
-    choices = _choices(plan, expected, matters, priors, kind) if cells <= FEW_CELLS else []
+    choices = _asked_for(found)
+    if cells <= FEW_CELLS:
+        choices += _choices(plan, expected, matters, priors, kind)
+    asked = parse(found.trial.question)[0]
+    notes = [*([asked.hint] if asked.hint else []), *outlook_notes(expected)]
     return Ahead(
         kind, tuple(expected), matters, limit, laid, kept, tuple(choices),
-        outlook_sentence(expected, matters, kind), tuple(outlook_notes(expected)), "",
+        outlook_sentence(expected, matters, kind), tuple(notes), "",
         costs(assigned, found.stages, found.panels, _readings(found)),
     )  # fmt: skip
+
+
+_CONTROL_WORDS = {
+    "damaged": ("a damaged-only cell on every panel", "shows what the work changed"),
+    "untouched": ("an untouched cell on every panel", "shows what stays as it was"),
+}
+
+
+def _asked_for(found: Planned) -> list[Choice]:
+    """Return what the way the question is asked needs and the trial does not have."""
+    asked = parse(found.trial.question)[0]
+    wanted = [
+        Choice(f"control:{c}", *_CONTROL_WORDS[c], enough=False)
+        for c in asked.controls
+        if c not in found.id_of
+    ]
+    return wanted + [
+        Choice(f"reads:{m}", f"read {kind_of(m).label} too", "it is what the question asks", False)
+        for m in asked.reads
+        if m not in found.trial.measurands
+    ]
 
 
 def _readings(found: Planned) -> int:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
+from loam.app.presenters.film import FilmState
 from loam.app.session import Session
 from loam.core.panel import Taping
 from loam.core.readings import ReadingKind
@@ -47,6 +48,17 @@ class CellFace:
 
 
 @dataclass(frozen=True)
+class FilmSpot:
+    """A reading of the whole film at a place of the panel, mm; ``odd`` is unlike the rest."""
+
+    x_mm: float
+    y_mm: float
+    text: str
+    odd: bool
+    low: bool
+
+
+@dataclass(frozen=True)
 class PanelPicture:
     """One panel to scale."""
 
@@ -56,6 +68,8 @@ class PanelPicture:
     paint: str
     taping: Taping
     faces: tuple[CellFace, ...]
+    spots: tuple[FilmSpot, ...] = ()
+    next_spot: tuple[float, float] | None = None
 
     def face(self, cell_id: int | None) -> CellFace | None:
         """Return the face of a cell."""
@@ -108,6 +122,22 @@ def assigned(
         }
 
     return _assemble(panel, _faces(panel, session.cells_of(panel.id), over))
+
+
+def surveyed(session: Session, panel: Panel, film: FilmState) -> PanelPicture:
+    """Overlay: what the film is read as, over the panel's bare cells."""
+    kind = session.kind("film")
+    found = film.survey
+
+    def over(cell: Cell, name: str) -> dict[str, Any]:
+        return {"quiet": True, "spoken": name}
+
+    spots = () if found is None else tuple(
+        FilmSpot(s.x_mm, s.y_mm, kind.write(s.film_um), s in found.odd, s == found.low)
+        for s in found.spots
+    )  # fmt: skip
+    picture = _assemble(panel, _faces(panel, session.cells_of(panel.id), over))
+    return replace(picture, spots=spots, next_spot=film.next_spot)
 
 
 def placed(session: Session, panel: Panel, combination: Combination) -> PanelPicture:

@@ -35,6 +35,9 @@ class Tokens:
     panel_cell: str
     on_panel: str
     quiet_on_panel: str
+    clear: str
+    primer: str
+    metal: str
 
 
 BENCH = Tokens(
@@ -60,6 +63,9 @@ BENCH = Tokens(
     panel_cell="#2E3E49",
     on_panel="#F1F2EA",
     quiet_on_panel="#A9B6BC",
+    clear="#BFD3D6",
+    primer="#8B8F88",
+    metal="#B9BDB8",
 )
 LIGHTS_OUT = Tokens(
     name="lights-out",
@@ -84,4 +90,7 @@ LIGHTS_OUT = Tokens(
     panel_cell="#0E1110",
     on_panel="#C98A3A",
     quiet_on_panel="#AA7D3E",
+    clear="#2A2112",
+    primer="#1B170F",
+    metal="#241D14",
 )

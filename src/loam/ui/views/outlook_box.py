@@ -33,6 +33,7 @@ class OutlookBox(QWidget):
         self.shell, self.session, self.costs = shell, shell.session, costs
         self.ahead: Ahead | None = None
         self.measurand = ""
+        self.compact = False
         self._stale = True
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
@@ -46,6 +47,7 @@ class OutlookBox(QWidget):
         self.kind.setObjectName("bare")
         self.kind.setCursor(Qt.CursorShape.PointingHandCursor)
         self.kind.clicked.connect(self.next_kind)
+        self.kind.setAccessibleName("what it is looked at for; press for the next")
         head.addWidget(self.kind)
         box.addLayout(head)
         self.ruler = OutlookRuler()
@@ -66,6 +68,12 @@ class OutlookBox(QWidget):
             self._stale = True
         if self._stale and self.isVisible():
             self.work_out()
+
+    def set_compact(self, compact: bool) -> None:
+        """Leave the notes and all but the first choice out, on a low window."""
+        if compact != self.compact:
+            self.compact = self.ruler.tight = compact
+            self._show(self.ahead)
 
     def work_out(self) -> None:
         """Work the outlook out on the worker."""
@@ -127,15 +135,17 @@ class OutlookBox(QWidget):
         self.kind.setAccessibleName(f"looked at for {ahead.kind.label}; press for the next")
         self.kind.setToolTip(tip("Press for the next that is read"))
         self.sentence.setText(ahead.sentence or ahead.refusal)
-        for choice in ahead.choices if self.costs is not None else ():
+        most = 0 if self.costs is None else 1 if self.compact else len(ahead.choices)
+        for choice in ahead.choices[:most]:
             button = QPushButton(f"{choice.words}: {choice.effect}")
             button.setObjectName("link")
             button.setProperty("enough", choice.enough)
+            button.setAccessibleName(f"{choice.words}: {choice.effect}")
             button.setToolTip(tip(choice.why))
             button.setCursor(Qt.CursorShape.PointingHandCursor)
             button.clicked.connect(lambda _c=False, key=choice.key: self.wanted.emit(key))
             self._choices.addWidget(button)
             self.buttons[choice.key] = button
         self.notes.setText(" ".join(ahead.notes))
-        self.notes.setVisible(bool(ahead.notes))
+        self.notes.setVisible(bool(ahead.notes) and not self.compact)
         self.worked_out.emit()

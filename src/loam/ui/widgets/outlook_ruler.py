@@ -24,6 +24,7 @@ class OutlookRuler(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.ahead: Ahead | None = None
+        self.tight = False
         self.setObjectName("outlook_ruler")
         self.setAccessibleName("what the trial will tell apart")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -50,7 +51,7 @@ class OutlookRuler(QWidget):
 
     def sizeHint(self) -> QSize:
         rows = len(self.ahead.outlook) if self.ahead is not None else 1
-        return QSize(320, round(ruler_height(rows, look.scale)))
+        return QSize(320, round(ruler_height(rows, look.scale, tight=self.tight)))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(220, self.sizeHint().height())
@@ -60,7 +61,7 @@ class OutlookRuler(QWidget):
         if self.ahead is None or not self.ahead.outlook:
             return None
         label = max(look.width(o.hardness, SMALL) for o in self.ahead.outlook) + 10
-        return lay_ruler(self.ahead, self.width(), label, look.scale)
+        return lay_ruler(self.ahead, self.width(), label, look.scale, tight=self.tight)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         ruler, ahead = self.drawn(), self.ahead
@@ -70,8 +71,9 @@ class OutlookRuler(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(_rect(ruler.meter), look.band)
         self._paint_axis(painter, ruler)
+        high = (ruler.base - ruler.rows[0].y) / len(ruler.rows)
         for i, row in enumerate(ruler.rows):
-            line = QRectF(0, row.y, ruler.left - 8, look.px(34))
+            line = QRectF(0, row.y, ruler.left - 8, high)
             painter.setPen(look.ink)
             painter.setFont(look.words(SMALL))
             painter.drawText(line, _LEFT, row.hardness)

@@ -25,17 +25,19 @@ class PanelDrawing(QWidget):
     """A panel to scale; ``cell_chosen`` carries the id of a cell that was clicked or moved to.
 
     ``swapped`` carries two cells: one was dragged onto the other, or moved there by Shift and an
-    arrow; only where ``swaps`` is set.
+    arrow; only where ``swaps`` is set. ``spot_chosen`` carries the place on the panel, mm, that was
+    clicked; only where ``surveys`` is set.
     """
 
     cell_chosen = pyqtSignal(int)
     swapped = pyqtSignal(int, int)
+    spot_chosen = pyqtSignal(float, float)
 
     def __init__(self, parent: QWidget | None = None, *, caption: bool = True) -> None:
         super().__init__(parent)
         self.picture: PanelPicture | None = None
         self.chosen: int | None = None
-        self.aperture = self.swaps = False
+        self.aperture = self.swaps = self.surveys = False
         self._held: int | None = None
         self.caption = caption
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -114,6 +116,14 @@ class PanelDrawing(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
+            return
+        if self.surveys and self.picture is not None:
+            panel = self._panel()
+            x = (event.position().x() - panel.x) / panel.width
+            y = (event.position().y() - panel.y) / panel.height
+            if 0.0 <= x <= 1.0 and 0.0 <= y <= 1.0:
+                t = self.picture.taping
+                self.spot_chosen.emit(x * t.width_mm, y * t.height_mm)
             return
         cell = self.cell_at(event.position().x(), event.position().y())
         if cell is not None and cell > 0:

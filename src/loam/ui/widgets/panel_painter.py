@@ -65,6 +65,7 @@ def draw_panel(
     _draw_tape(painter, panel, picture, scale)
     for face in picture.faces:
         _draw_face(painter, face_rect(panel, picture, face), face)
+    _draw_spots(painter, panel, picture, scale)
     face = picture.face(chosen)
     if face is not None:
         rect = face_rect(panel, picture, face)
@@ -78,6 +79,29 @@ def draw_panel(
         painter.drawRect(rect.adjusted(-2, -2, 2, 2))
     painter.restore()
     return panel
+
+
+def _draw_spots(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: float) -> None:
+    """Draw where the film was read, and (a ring) where it is read next."""
+    painter.setFont(look.figures(13))
+    for spot in picture.spots:
+        at = QPointF(panel.left() + spot.x_mm * scale, panel.top() + spot.y_mm * scale)
+        width = painter.fontMetrics().horizontalAdvance(spot.text) + 10.0
+        box = QRectF(at.x() - width / 2, at.y() - 11, width, 22)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.care if spot.odd else look.tape)
+        painter.drawRect(box)
+        painter.setPen(look.sheet if spot.odd else look.on_tape)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, spot.text)
+        if spot.low:
+            painter.drawLine(box.bottomLeft() + QPointF(3, -3), box.bottomRight() + QPointF(-3, -3))
+    if picture.next_spot is not None:
+        x, y = picture.next_spot
+        at = QPointF(panel.left() + x * scale, panel.top() + y * scale)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(look.on_panel, 2))
+        painter.drawEllipse(at, 15, 15)
+        painter.drawEllipse(at, 2, 2)
 
 
 def _draw_tape(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: float) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import Changes
@@ -26,7 +26,7 @@ from loam.ui.views.ask.sentence import Sentence
 from loam.ui.views.base import CellView, Key, Shell, View
 from loam.ui.views.outlook_acts import take_choice
 from loam.ui.views.outlook_box import OutlookBox
-from loam.ui.views.panels_view import another_panel
+from loam.ui.views.panels.view import another_panel
 from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.cost_strip import CostStrip
 from loam.ui.widgets.fields import Field, words
@@ -53,6 +53,7 @@ class AskView(View):
     def __init__(self, shell: Shell) -> None:
         super().__init__(shell)
         self._kind = ""
+        self.low = False
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 14, 24, 0)
         row.setSpacing(28)
@@ -155,6 +156,19 @@ class AskView(View):
         grid.setColumnStretch(1, 1)
         return body
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """On a low window, leave out what is said elsewhere too."""
+        super().resizeEvent(event)
+        self.low = self.height() < look.px(640)
+        self.outlook.set_compact(self.low)
+        self._show_lines()
+
+    def _show_lines(self) -> None:
+        trial = self.session.trial
+        self.holds.setVisible(trial is not None and not self.low)
+        self.named.setVisible(trial is not None and not self.low)
+        self.note.setVisible(trial is not None and bool(trial.note) and not self.low)
+
     def keys(self) -> list[Key]:
         found: list[Key] = [
             ("Ctrl+N", "new trial", self.add),
@@ -190,13 +204,13 @@ class AskView(View):
         self._show_trials()
         trial = self.session.trial
         state = path_state(self.session)
-        for part in (self.name, self.named, self.holds, self.next, self.advice):
+        for part in (self.name, self.next, self.advice):
             part.setVisible(trial is not None)
         for part in (self.empty, self.steps, self.start, self.bring):
             part.setVisible(trial is None)
         self.sentence.asleep = trial is None
         self.advice.setText(state.advice if trial is not None else "")
-        self.note.setVisible(trial is not None and bool(trial.note))
+        self._show_lines()
         self.outlook.setVisible(trial is not None)
         self.costs.setVisible(trial is not None)
         self.outlook.refresh(changes)

@@ -9,10 +9,12 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import PANELS, Changes
-from loam.app.commands import AddPanel, EditPanel, PutPanelAway
-from loam.app.presenters.picture import assigned
+from loam.app.commands import AddPanel, AddSpot, EditPanel, PutPanelAway, StrikeSpot
+from loam.app.presenters.film import film_state
+from loam.app.presenters.picture import assigned, surveyed
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
+from loam.core.film import FilmBuild, Spot
 from loam.core.panel import Taping
 from loam.core.trial import HARDNESSES, Panel, Trial
 from loam.core.units import parse_number
@@ -21,13 +23,16 @@ from loam.store.panels import workshop_panels
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.panels.film_sheet import FilmSheet
 from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.panel_drawing import PanelDrawing
+from loam.ui.widgets.room import Stack
 from loam.ui.widgets.rows import ListRow
 from loam.ui.widgets.shelf import Shelf
 from loam.ui.widgets.tape import TapeKey
 
+TAPE, FILM_PAGE, BUILD = _PAGES = ("tape", "film", "build")
 FIRST = Taping(720.0, 560.0, 3, 4, 14.0, 44.0)
 
 
@@ -44,6 +49,7 @@ def another_panel(session: Session, trial: Trial, like: Panel | None = None) -> 
         like.hardness if like else "medium",
         like.taping if like else FIRST,
         like.paint if like else "",
+        build=like.build if like else FilmBuild(),
     )
 
 
@@ -56,6 +62,7 @@ class PanelsView(View):
         super().__init__(shell)
         self.chosen: int | None = None
         self.workshop = False
+        self.spot: tuple[float, float] | None = None
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 18, 24, 0)
         row.setSpacing(24)
@@ -79,6 +86,7 @@ class PanelsView(View):
         self.first.clicked.connect(self.add)
         self.drawing = PanelDrawing()
         self.drawing.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.drawing.spot_chosen.connect(self._point)
         middle.addWidget(self.empty)
         middle.addWidget(self.first)
         middle.addWidget(self.drawing, 1)
@@ -93,8 +101,30 @@ class PanelsView(View):
         sheet.setObjectName("sheet")
         sheet.setFixedWidth(look.wide(310))
         box = QVBoxLayout(sheet)
-        box.setContentsMargins(22, 20, 22, 20)
-        box.setSpacing(14)
+        box.setContentsMargins(20, 14, 20, 12)
+        box.setSpacing(10)
+        self.pages = Chips(
+            "", "panel_pages", [(TAPE, "size, tape"), (FILM_PAGE, "film"), (BUILD, "build")]
+        )
+        self.pages.chosen.connect(self._turn_page)
+        self.pages.set_value(TAPE)
+        box.addWidget(self.pages)
+        self.stack = Stack()
+        self.stack.setObjectName("sheet")
+        self.stack.addWidget(self._tape_page())
+        self.film = FilmSheet(self.session)
+        self.film.built.connect(lambda field, build: self._change(field, build=build))
+        self.film.read.connect(self._read)
+        self.stack.addWidget(self.film)
+        self.stack.addWidget(self.film.record)
+        box.addWidget(self.stack, 1)
+        return sheet
+
+    def _tape_page(self) -> QWidget:
+        page = QWidget()
+        box = QVBoxLayout(page)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(12)
         self.name = Field("Name", "panel_name")
         self.name.kept.connect(lambda t: self._change(self.name, name=t))
         box.addWidget(self.name)
@@ -128,7 +158,7 @@ class PanelsView(View):
         self.said = words("", "quiet", wrap=True)
         box.addWidget(self.said)
         box.addStretch(1)
-        return sheet
+        return page
 
     def keys(self) -> list[Key]:
         found: list[Key] = [("Ctrl+N", "new panel", self.add)]
@@ -137,6 +167,9 @@ class PanelsView(View):
                 ("Ctrl+D", "a copy", self.copy),
                 ("Ctrl+Del", self.shelf.put_words, self.put_away),
             ]
+        if self.panel is not None:
+            turned = ("its film", "its build", "size and tape")[self.stack.currentIndex()]
+            found.append(("Ctrl+T", turned, self.turn_page))
         if self.session.trial is not None:
             said = "tape it here" if self.workshop else "one of the workshop"
             found.append(("Ctrl+G", said, self.from_workshop))
@@ -148,7 +181,53 @@ class PanelsView(View):
         ]
 
     def more_keys(self) -> list[Key]:
-        return [("Ctrl+F", "search the panels", self.shelf.find)]
+        found: list[Key] = [("Ctrl+F", "search the panels", self.shelf.find)]
+        if self.panel is not None:
+            found.append(("Ctrl+B", "strike the last reading of the film", self.strike_spot))
+        return found
+
+    @property
+    def on_film(self) -> bool:
+        """Whether the film is looked at, not tape or build."""
+        return _PAGES[self.stack.currentIndex()] == FILM_PAGE
+
+    def turn_page(self) -> None:
+        """Turn to the next page: size and tape, film, build."""
+        self._turn_page(_PAGES[(self.stack.currentIndex() + 1) % len(_PAGES)])
+
+    def _turn_page(self, page: str) -> None:
+        self.stack.setCurrentIndex(_PAGES.index(page))
+        self.pages.set_value(page)
+        self.drawing.surveys = self.on_film
+        self.spot = None
+        self._show()
+        self.shell.keys_changed()
+        first = {TAPE: self.name, FILM_PAGE: self.film.figure, BUILD: self.film.layers["clear_um"]}
+        first[page].line.setFocus()
+
+    def _point(self, x_mm: float, y_mm: float) -> None:
+        """Read next where the panel was clicked."""
+        self.spot = (round(x_mm, 1), round(y_mm, 1))
+        self._show()
+        self.film.figure.line.setFocus()
+
+    def _read(self, film_um: float) -> None:
+        panel, trial = self.panel, self.session.trial
+        if panel is None or trial is None:
+            return
+        x, y = film_state(self.session, panel, self.spot).next_spot
+        self.spot = None
+        self.act(AddSpot(trial.id, panel.physical, Spot(x, y, film_um)), self.film.figure)
+        self.film.figure.line.setFocus()
+
+    def strike_spot(self) -> None:
+        """Let the last reading of the film count no longer."""
+        panel, trial = self.panel, self.session.trial
+        found = film_state(self.session, panel).survey if panel is not None else None
+        if found is None or trial is None:
+            self.shell.say("There is no reading of this film to strike.")
+            return
+        self.act(StrikeSpot(trial.id, found.spots[-1].id))
 
     def _turned(self) -> None:
         self._show_list()
@@ -195,7 +274,9 @@ class PanelsView(View):
             taping = replace(like, width_mm=found.width_mm, height_mm=found.height_mm)
         except ValueRefused:
             taping = Taping(found.width_mm, found.height_mm, 1, 1, 0.0, 0.0)
-        panel = Panel(0, trial.id, found.name, found.hardness, taping, found.paint, found.id)
+        panel = Panel(
+            0, trial.id, found.name, found.hardness, taping, found.paint, found.id, found.build
+        )
         command = AddPanel(panel)
         if self.act(command):
             self._choose(command.id)
@@ -274,7 +355,13 @@ class PanelsView(View):
             widget.setVisible(shown)
         if panel is None:
             return
-        self.drawing.show_picture(assigned(self.session, panel))
+        if self.stack.currentIndex():
+            state = film_state(self.session, panel, self.spot)
+            self.film.show_film(panel.build, state)
+        if self.on_film:
+            self.drawing.show_picture(surveyed(self.session, panel, state))
+        else:
+            self.drawing.show_picture(assigned(self.session, panel))
         self.name.set_text(panel.name)
         self.hardness.set_value(panel.hardness)
         self.paint.set_text(panel.paint)
@@ -318,7 +405,7 @@ class PanelsView(View):
 
     def _choose(self, row_id: int) -> None:
         if not self.shelf.away and not self.workshop:
-            self.chosen = row_id
+            self.chosen, self.spot = row_id, None
             self._show()
 
     def turn(self, step: int) -> None:

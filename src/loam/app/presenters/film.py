@@ -1,0 +1,84 @@
+"""A panel's film: its survey, its layers as they are drawn, its budget, what it asks for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from loam.app.session import Session
+from loam.core.film import Budget, Spot, Survey, budget, cautions, survey, usual_spots
+from loam.core.trial import Panel
+from loam.core.words.film import budget_words, survey_words
+from loam.store import surveys
+
+NEAR_MM = 20.0
+
+
+@dataclass(frozen=True)
+class Layer:
+    """One layer of a core sample, from the metal up, µm."""
+
+    name: str
+    thickness: float
+    assumed: bool
+
+
+@dataclass(frozen=True)
+class FilmState:
+    """What is known of a panel's film.
+
+    Attributes
+    ----------
+    next_spot : (x, y)
+        Where to read next, mm.
+    """
+
+    survey: Survey | None
+    budget: Budget | None
+    layers: tuple[Layer, ...]
+    next_spot: tuple[float, float]
+    said: str
+    budget_said: str
+    cautions: tuple[str, ...]
+
+
+def film_state(
+    session: Session, panel: Panel, chosen: tuple[float, float] | None = None
+) -> FilmState:
+    """Return a panel's film as it stands; ``chosen`` is a spot that was pointed at."""
+    spots = surveys.spots(session.workshop.connection, panel.physical) if panel.physical else []
+    found = survey(spots)
+    allowed = budget(panel.build, found)
+    film = session.kind("film")
+    today = session.workshop.clock().date()
+    return FilmState(
+        found, allowed, _layers(panel, found, allowed), chosen or _next(panel, spots),
+        survey_words(found, film), budget_words(allowed, film),
+        tuple(cautions(panel.build, today)),
+    )  # fmt: skip
+
+
+def _next(panel: Panel, spots: list[Spot]) -> tuple[float, float]:
+    t = panel.taping
+    usual = usual_spots(t.width_mm, t.height_mm, t.margin_mm)
+    for x, y in usual:
+        if all((s.x_mm - x) ** 2 + (s.y_mm - y) ** 2 > NEAR_MM**2 for s in spots):
+            return x, y
+    return usual[len(spots) % len(usual)]
+
+
+def _layers(panel: Panel, found: Survey | None, allowed: Budget | None) -> tuple[Layer, ...]:
+    """Return the layers; what the record does not say is assumed, or what is left of the film."""
+    build = panel.build
+    clear = allowed.clear if allowed is not None else 0.0
+    whole = found.mean if found is not None else None
+    base = build.base_um if build.base_um is not None else 15.0
+    primer = build.primer_um
+    if primer is None:
+        primer = max(10.0, (whole if whole is not None else 100.0) - clear - base)
+    layers = [
+        Layer("primer", primer, build.primer_um is None),
+        Layer("colour" if build.single_stage else "base", base, build.base_um is None),
+    ]
+    if allowed is not None:
+        layers.append(Layer("clear", clear, allowed.assumed))
+    return tuple(layers)

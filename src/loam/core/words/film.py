@@ -1,0 +1,42 @@
+"""A panel's film in sentences."""
+
+from __future__ import annotations
+
+from loam.core.film import Budget, Survey
+from loam.core.film.survey import MIN_SPOTS
+from loam.core.readings.kind import ReadingKind
+
+
+def survey_words(found: Survey | None, film: ReadingKind) -> str:
+    """Say what a survey shows: spots, mean, spread, the thinnest, and what is unlike the rest."""
+    if found is None:
+        return f"No spot is read yet: {MIN_SPOTS} at least, the middle and near the corners."
+    count = len(found.spots)
+    said = f"{count} spot{'s' if count > 1 else ''}: {film.write(found.mean)}"
+    if count > 1:
+        said += f" ± {film.write_span(found.sd)}"
+    said += f" {film.unit}, thinnest {film.write(found.low.film_um)}."
+    if not found.enough:
+        said += f" {MIN_SPOTS - count} more at least."
+    if found.odd:
+        each = ", ".join(film.write(s.film_um) for s in found.odd[:4])
+        said += f" Unlike the rest: {each} {film.unit}: a repaint, filler, or a thin edge?"
+    return said
+
+
+def budget_words(found: Budget | None, film: ReadingKind) -> str:
+    """Say what clear is there and what may go."""
+    if found is None:
+        return "Single stage: no clear, so no budget of it."
+    whose = "assumed" if found.assumed else "by its record"
+    said = (
+        f"Clear {film.write(found.clear)} ± {film.write_span(found.clear_sd)} {film.unit}, {whose};"
+        f" the gauge reads the whole film only. At the thinnest {film.write(found.low)}"
+        f" {film.unit}: up to {film.write_span(found.may_go)} {film.unit} may go, half of the clear"
+        f" at most, and never below {film.write(found.floor)} {film.unit}."
+    )
+    if found.may_go <= 0.0:
+        return said.split(" At the thinnest")[0] + (
+            f" At the thinnest {film.write(found.low)} {film.unit}: nothing may go."
+        )
+    return said

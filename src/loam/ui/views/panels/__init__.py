@@ -1,0 +1,1 @@
+"""Panels: what each is, how it is taped, what film it has."""

@@ -1,0 +1,144 @@
+"""The film of a panel: how it was built, what a survey reads, what clear may go."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+
+from loam.app.presenters.film import FilmState
+from loam.app.session import Session
+from loam.core.errors import ValueRefused
+from loam.core.film.build import LIGHTNESSES, SUBSTRATES, FilmBuild
+from loam.core.units import parse_number
+from loam.ui.widgets.core_sample import CoreSample
+from loam.ui.widgets.fields import Chips, Field, words
+
+_LAYERS = (
+    ("clear_um", "Clear"), ("clear_spread_um", "Its spread"), ("base_um", "Base"),
+    ("primer_um", "Primer"),
+)  # fmt: skip
+
+
+class FilmSheet(QWidget):
+    """Core sample and survey; ``record`` is the page of the build record.
+
+    ``built`` carries the field (or None) and the new record; ``read`` a film thickness in µm.
+    """
+
+    built = pyqtSignal(object, object)
+    read = pyqtSignal(float)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.build = FilmBuild()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(8)
+        self.sample = CoreSample()
+        box.addWidget(self.sample)
+        self.budget = words("", "small", wrap=True)
+        box.addWidget(self.budget)
+        self.care = words("", "care", wrap=True)
+        self.care.setObjectName("film_care")
+        box.addWidget(self.care)
+        unit = session.unit("film").symbol
+        self.figure = Field("Film at the ring", "film_spot", unit=unit, width=84)
+        self.figure.kept.connect(self._read)
+        box.addWidget(self.figure)
+        self.survey = words("", "quiet", wrap=True)
+        self.survey.setObjectName("survey_said")
+        box.addWidget(self.survey)
+        box.addStretch(1)
+        self.record = self._record(unit)
+
+    def _record(self, unit: str) -> QWidget:
+        """Return the page of the build record, which stands apart."""
+        page = QWidget()
+        grid = QGridLayout(page)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(12)
+        self.substrate = Chips("Built on", "substrate", list(SUBSTRATES))
+        self.substrate.chosen.connect(lambda k: self._change(None, substrate=k))
+        grid.addWidget(self.substrate, 0, 0, 1, 2)
+        self.layers: dict[str, Field] = {}
+        for i, (name, label) in enumerate(_LAYERS):
+            field = Field(label, name, unit=unit, width=70)
+            field.kept.connect(lambda t, n=name: self._layer(n, t))
+            grid.addWidget(field, 1 + i // 2, i % 2, Qt.AlignmentFlag.AlignTop)
+            self.layers[name] = field
+        self.stages = Chips(
+            "Clear coat", "single_stage", [("clear", "over a base"), ("single", "single stage")]
+        )
+        self.stages.chosen.connect(lambda k: self._change(None, single_stage=k == "single"))
+        grid.addWidget(self.stages, 3, 0, 1, 2)
+        self.lightness = Chips("Colour is", "lightness", list(LIGHTNESSES))
+        self.lightness.chosen.connect(lambda k: self._change(None, lightness=k))
+        grid.addWidget(self.lightness, 4, 0, 1, 2)
+        self.cured = Field("Cured on", "cured_on", placeholder="2026-09-05", width=110)
+        self.cured.kept.connect(lambda t: self._change(self.cured, cured_on=t))
+        grid.addWidget(self.cured, 5, 0)
+        self.chemistry = Field("Chemistry", "chemistry", placeholder="2K, ceramic …")
+        self.chemistry.kept.connect(lambda t: self._change(self.chemistry, chemistry=t))
+        grid.addWidget(self.chemistry, 5, 1)
+        self.colour = Field("Colour", "colour", placeholder="its name")
+        self.colour.kept.connect(lambda t: self._change(self.colour, colour=t))
+        grid.addWidget(self.colour, 6, 0, 1, 2)
+        self.record_care = words("", "care", wrap=True)
+        grid.addWidget(self.record_care, 7, 0, 1, 2)
+        grid.setRowStretch(8, 1)
+        return page
+
+    def show_film(self, build: FilmBuild, state: FilmState) -> None:
+        """Show a panel's film."""
+        self.build = build
+        film = self.session.kind("film")
+        self.sample.show_film(state, film, build.substrate)
+        self.budget.setText(state.budget_said)
+        self.care.setText("\n".join(state.cautions))
+        self.care.setVisible(bool(state.cautions))
+        self.survey.setText(state.said)
+        if not self.figure.refused:
+            self.figure.set_text("")
+        self.substrate.set_value(build.substrate)
+        self.stages.set_value("single" if build.single_stage else "clear")
+        self.lightness.set_value(build.lightness)
+        self.cured.set_text(build.cured_on)
+        self.chemistry.set_text(build.chemistry)
+        self.colour.set_text(build.colour)
+        self.record_care.setText("\n".join(state.cautions))
+        for name, field in self.layers.items():
+            value = getattr(build, name)
+            field.set_text("" if value is None else film.write(value))
+
+    def _change(self, field: Field | None, **values: object) -> None:
+        try:
+            after = replace(self.build, **values)  # type: ignore[arg-type]
+        except ValueRefused as error:
+            if field is not None:
+                field.complain(f"{error.what} {error.todo}".strip())
+            return
+        self.built.emit(field, after)
+
+    def _layer(self, name: str, text: str) -> None:
+        field = self.layers[name]
+        try:
+            value = self.session.unit("film").stored(parse_number(text)) if text else None
+        except ValueRefused as error:
+            field.complain(f"{error.what} {error.todo}".strip())
+            return
+        self._change(field, **{name: value})
+
+    def _read(self, text: str) -> None:
+        if not text:
+            return
+        try:
+            value = self.session.kind("film").parse(text)
+        except ValueRefused as error:
+            self.figure.complain(f"{error.what} {error.todo}".strip())
+            return
+        self.figure.set_text("")
+        self.read.emit(value)

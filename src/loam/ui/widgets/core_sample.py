@@ -1,0 +1,94 @@
+"""A panel's film as a core sample: layers to scale, what may go hatched, the floor a line."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from loam.app.presenters.film import FilmState
+from loam.core.readings.kind import ReadingKind
+from loam.ui.theme import look
+from loam.ui.theme.look import SMALL
+
+METAL = 16.0
+
+
+class CoreSample(QWidget):
+    """Strata from the substrate up; words beside each say its thickness and whose figure it is."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.state: FilmState | None = None
+        self.kind: ReadingKind | None = None
+        self.substrate = ""
+        self.setObjectName("core_sample")
+        self.setAccessibleName("core sample of the film")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        look.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(240, look.px(150))
+
+    def show_film(self, state: FilmState, kind: ReadingKind, substrate: str) -> None:
+        """Show a film."""
+        self.state, self.kind, self.substrate = state, kind, substrate or "panel"
+        parts = [
+            f"{layer.name} {kind.write(layer.thickness)} {kind.unit}" for layer in state.layers
+        ]
+        self.setAccessibleDescription(f"{', '.join(parts)}. {state.budget_said}")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        state, kind = self.state, self.kind
+        if state is None or kind is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        width = self.width() * 0.42
+        total = sum(layer.thickness for layer in state.layers) or 1.0
+        scale = (self.height() - METAL - 4.0) / total
+        y = self.height() - METAL - 1.0
+        painter.fillRect(QRectF(0, y, width, METAL), look.metal)
+        self._say(painter, width, y, METAL, self.substrate, quiet=True)
+        fills = {
+            "primer": look.primer,
+            "base": look.panel,
+            "colour": look.panel,
+            "clear": look.clear,
+        }
+        for layer in state.layers:
+            high = layer.thickness * scale
+            y -= high
+            painter.fillRect(QRectF(0, y, width, high), fills[layer.name])
+            mark = " assumed" if layer.assumed else ""
+            said = f"{layer.name} {kind.write(layer.thickness)} {kind.unit}{mark}"
+            self._say(painter, width, y, high, said, quiet=layer.assumed)
+        if state.budget is not None:
+            self._paint_budget(painter, width, y, scale)
+        painter.end()
+
+    def _paint_budget(self, painter: QPainter, width: float, top: float, scale: float) -> None:
+        """Hatch what may go, and draw the floor that the clear is never taken below."""
+        assert self.state is not None
+        assert self.state.budget is not None
+        b = self.state.budget
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.care)
+        painter.setOpacity(0.45)
+        brush = painter.brush()
+        brush.setStyle(Qt.BrushStyle.BDiagPattern)
+        painter.setBrush(brush)
+        painter.drawRect(QRectF(0, top, width, b.may_go * scale))
+        painter.setOpacity(1.0)
+        floor = top + (b.clear - b.floor) * scale
+        painter.setPen(QPen(look.care, 1.6))
+        painter.drawLine(QPointF(0, floor), QPointF(width + 8, floor))
+
+    def _say(
+        self, painter: QPainter, left: float, top: float, high: float, said: str, *, quiet: bool
+    ) -> None:
+        painter.setPen(look.quiet if quiet else look.ink)
+        painter.setFont(look.words(SMALL))
+        room = QRectF(left + 12, top + high / 2 - 10, self.width() - left - 12, 20)
+        painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, said)

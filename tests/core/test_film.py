@@ -1,0 +1,129 @@
+"""A panel's film: surveys, budgets, build records and what they ask for."""
+
+import math
+from datetime import date
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.stats import norm
+
+from loam.core.errors import ValueRefused
+from loam.core.film import FilmBuild, Spot, budget, cautions, survey, usual_spots
+from loam.core.readings import FILM
+from loam.core.words.film import budget_words, survey_words
+
+TODAY = date(2026, 9, 26)
+
+
+def spots(*films):
+    return [Spot(10.0 * i, 20.0, film) for i, film in enumerate(films)]
+
+
+def test_a_survey_is_summed_up():
+    found = survey(spots(118.0, 120.0, 116.0, 119.0, 122.0))
+    assert found.mean == pytest.approx(119.0)
+    assert found.sd == pytest.approx(math.sqrt(5.0))
+    assert found.low.film_um == 116.0
+    assert (found.odd, found.enough) == ((), True)
+    assert survey([]) is None
+    assert math.isnan(survey(spots(118.0)).sd)
+    assert "4 more at least" in survey_words(survey(spots(118.0)), FILM)
+
+
+def test_what_is_unlike_the_rest_is_told():
+    found = survey(spots(118.0, 120.0, 116.0, 119.0, 152.0))
+    assert [s.film_um for s in found.odd] == [152.0]
+    assert "Unlike the rest: 152.0 µm" in survey_words(found, FILM)
+    close = survey(spots(118.0, 118.0, 118.0, 118.0, 120.0))
+    assert close.odd == ()  # within what a gauge scatters
+
+
+def test_places_to_read_lie_on_the_panel_middle_first():
+    found = usual_spots(720.0, 560.0, 44.0)
+    assert found[0] == (360.0, 280.0)
+    assert len(set(found)) == 9
+    assert all(44.0 <= x <= 676.0 and 44.0 <= y <= 516.0 for x, y in found)
+
+
+def test_a_budget_rests_on_the_record_or_says_that_it_is_assumed():
+    found = survey(spots(118.0, 120.0, 109.0, 119.0, 124.0))
+    known = budget(FilmBuild(clear_um=60.0, clear_spread_um=4.0), found)
+    assert (known.clear, known.clear_sd, known.assumed) == (60.0, 4.0, False)
+    assert known.low == pytest.approx(60.0 - (118.0 - 109.0))
+    assert known.may_go == pytest.approx(30.0)  # half of the clear
+    assumed = budget(FilmBuild(), None)
+    assert (assumed.clear, assumed.clear_sd, assumed.assumed) == (40.0, 8.0, True)
+    assert assumed.may_go == pytest.approx(20.0)
+    assert "assumed" in budget_words(assumed, FILM)
+    thin = budget(FilmBuild(clear_um=24.0), found)
+    assert thin.low == pytest.approx(15.0)
+    assert thin.may_go == 0.0
+    assert budget_words(thin, FILM).endswith("nothing may go.")
+    assert budget(FilmBuild(single_stage=True), found) is None
+    assert "no clear" in budget_words(None, FILM)
+
+
+def test_the_chance_above_the_floor_is_normal():
+    found = budget(FilmBuild(clear_um=40.0, clear_spread_um=3.0), None)
+    wanted = norm.sf((15.0 - (40.0 - 20.0)) / math.sqrt(9.0 + 4.0 + 1.0))
+    assert found.chance_above_floor(20.0, 2.0) == pytest.approx(wanted)
+    chances = [found.chance_above_floor(x) for x in range(0, 40, 4)]
+    assert chances == sorted(chances, reverse=True)
+
+
+@given(
+    st.lists(st.floats(20.0, 400.0), min_size=1, max_size=30),
+    st.one_of(st.none(), st.floats(0.0, 200.0)),
+)
+def test_no_budget_goes_below_the_floor_or_beyond_half(films, clear):
+    found = survey(spots(*films))
+    allowed = budget(FilmBuild(clear_um=clear), found)
+    assert 0.0 <= allowed.may_go <= 0.5 * allowed.clear + 1e-9
+    assert allowed.low - allowed.may_go >= min(allowed.floor, allowed.low) - 1e-9
+    assert allowed.low <= allowed.clear + 1e-9
+
+
+@pytest.mark.parametrize(
+    ("build", "said"),
+    [
+        (FilmBuild(), "old paint may hold lead"),
+        (FilmBuild(substrate="plastic"), "only ultrasound"),
+        (FilmBuild(single_stage=True), "there is no clear"),
+        (FilmBuild(cured_on="2026-09-01"), "Cured 25 days ago"),
+        (FilmBuild(cured_on="2027-01-01"), "Cured 0 days ago"),
+    ],
+)
+def test_cautions_stand_where_they_matter(build, said):
+    assert said in " ".join(cautions(build, TODAY))
+
+
+def test_a_known_cured_panel_needs_no_caution():
+    assert cautions(FilmBuild("steel", clear_um=50.0, cured_on="2026-01-05"), TODAY) == []
+
+
+@given(
+    st.builds(
+        FilmBuild,
+        substrate=st.sampled_from(["", "steel", "aluminium", "plastic"]),
+        clear_um=st.one_of(st.none(), st.floats(0, 2000)),
+        primer_um=st.one_of(st.none(), st.floats(0, 2000)),
+        single_stage=st.booleans(),
+        lightness=st.sampled_from(["", "dark", "mid", "pale"]),
+        colour=st.text("abc äß", max_size=20),
+        cured_on=st.sampled_from(["", "2026-02-28"]),
+    )
+)
+def test_a_record_is_written_and_read_back(build):
+    assert FilmBuild.from_json(build.as_json()) == build
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["[1]", "{", '{"clear_um": "x"}', '{"clear_um": true}', '{"colour": 3}', '{"taste": 1}',
+     '{"substrate": "wood"}', '{"clear_um": -1}', '{"clear_um": NaN}', '{"cured_on": "soon"}',
+     '{"single_stage": 1}', "[" * 100_000],
+)  # fmt: skip
+def test_records_that_cannot_be_are_refused(text):
+    with pytest.raises(ValueRefused):
+        FilmBuild.from_json(text)
