@@ -78,8 +78,12 @@ def as_before_package(draft):
     found["trial"].pop("unknown")
     for panel in found["panels"]:
         panel.pop("physical")
+        assert not any(panel.pop("build").values())
     for combination in found["combinations"]:
         assert combination.pop("control") == ""
+        for stage in combination["stages"]:
+            for key in STAGE_LIMITS:
+                assert stage.pop(key) is None
     for reading in found["readings"]:
         for key in ("reader", "meter", "mark"):
             reading.pop(key)
