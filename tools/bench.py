@@ -370,17 +370,45 @@ def write_csv(path, data):
                           round(float(y), 1)])  # fmt: skip
 
 
+def bench_planning():
+    """Time a layout and compare it with a search ten times as long; time a dose map."""
+    from loam.core.design import PanelPlan, Plan, lay_out
+    from loam.core.design import search as layout_search
+    from loam.core.dose import SectionSettings, section_dose
+
+    names = tuple("ABCDEFGHIJKL")
+    panels = tuple(PanelPlan(f"P{i}", "soft", 4, 4) for i in range(8))
+    for trends in (False, True):
+        said = "12 combinations on 8 panels of 16" + (", trends" if trends else "")
+        plan = Plan(names, panels, trends=trends)
+        report(f"laying out {said}", median_ms(lambda p=plan: lay_out(p), 3), 2000, "ms")
+        usual = lay_out(plan).efficiency[0].value
+        kept = layout_search.PRICED, layout_search.MOST_STEPS
+        layout_search.PRICED, layout_search.MOST_STEPS = 10 * kept[0], 10 * kept[1]
+        long = lay_out(Plan(names, panels, trends=trends, seed=2)).efficiency[0].value
+        layout_search.PRICED, layout_search.MOST_STEPS = kept
+        report(f"{said}: share of a long search", usual / long, 0.98, "of it", at_least=True)
+    dose = SectionSettings(
+        "free-orbital", 150.0, 15.0, 4000.0, 120.0, 40.0, 600.0, 600.0, half_line_shift=True
+    )
+    report(
+        "a dose map of 600 mm, footprint kept", median_ms(lambda: section_dose(dose), 9), 100, "ms"
+    )
+
+
 def main():
     """Run every measurement; exit with 1 when a bound is missed."""
     words = sys.argv[1:]
     counts = [int(w) for w in words if w.isdigit()]
     wanted = [w for w in words if not w.isdigit()]
-    wanted = wanted or ["fits", "judgement", "start", "stall", "simulation"]
+    wanted = wanted or ["fits", "judgement", "planning", "start", "stall", "simulation"]
     with tempfile.TemporaryDirectory() as place:
         if "fits" in wanted:
             bench_fits()
         if "judgement" in wanted:
             bench_judgement()
+        if "planning" in wanted:
+            bench_planning()
         if "start" in wanted:
             bench_start(Path(place))
         if "stall" in wanted:

@@ -71,6 +71,7 @@ class Search:
         cells = min(int(free.sum()), MOST_AT_ONCE)
         self._left = self._budget = min(MOST_STEPS, PRICED // max(cells * cells, 1) + 20)
         self._stopped = False
+        self._whole: FloatArray | None = None
 
     def best(self, starts: list[IntArray]) -> Found:
         """Search from the starts, then around the best; all share one budget."""
@@ -166,13 +167,13 @@ class Search:
         inverse = np.asarray(np.linalg.inv(c + _RIDGE * scale * np.eye(v)), float)
         square = inverse @ inverse
         g = self.ground.scores(label, v, some)
-        rest = self.ground.between(some)
+        rest = self._rest(some)
         gg, gs = inverse @ g, square @ g
         a = _pairwise(inverse)[np.ix_(own, own)]
         alpha = _pairwise(square)[np.ix_(own, own)]
         b, beta = _mixed(gg[own]), _mixed(gs[own])
         c2, gamma = _pairwise(g.T @ gg), _pairwise(g.T @ gs)
-        low = c2 - _pairwise(rest)
+        low = c2 - rest
         det = a * low - (1.0 + b) ** 2
         change = (low * alpha - 2.0 * (1.0 + b) * beta + a * gamma) / np.minimum(det, -1e-12)
         now = float(np.trace(inverse))
@@ -180,6 +181,15 @@ class Search:
         useless = (own[:, None] == own[None, :]) | (det > -1e-9) | (price <= 0)
         clash = self._clashes(label, some) if clashes else np.zeros((m, m))
         return now, np.where(useless, np.inf, price), clash
+
+    def _rest(self, some: IntArray) -> FloatArray:
+        """(e_s - e_t)'(I - P_Z)(e_s - e_t) for all pairs; the same in every step for all cells."""
+        if self._whole is not None and self._whole.shape[0] == some.size == int(self.free.sum()):
+            return self._whole
+        rest = _pairwise(self.ground.between(some))
+        if some.size == int(self.free.sum()):
+            self._whole = rest
+        return rest
 
     def _clashes(self, label: IntArray, some: IntArray) -> FloatArray:
         own = label[some]
