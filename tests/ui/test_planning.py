@@ -347,3 +347,27 @@ def test_a_build_record_is_kept_and_says_what_it_asks_for(open_window):
     for _ in range(3):
         window.session.undo()
     assert window.session.panels()[0].build == type(window.session.panels()[0].build)()
+
+
+def test_what_the_workshop_knows_of_a_thing_is_filled_in(open_window):
+    window = open_window(demo=True)
+    window.turn_to(window.session.trials()[CLAIM].id)
+    window.go("kit")
+    press(K.Key_N, CTRL)
+    form = window.view.form
+    for field, text in (
+        (form.pad, "fen firm"),
+        (form.machine, "Kiln 8"),
+        (form.compound, "Silt 2"),
+    ):
+        field.line.setText(text)
+        field.line.editingFinished.emit()
+    stage = window.session.combinations()[-1].stages[0]
+    assert (stage.pad_material, stage.pad_mm) == ("foam-firm", 75.0)
+    assert (stage.machine_kind, stage.orbit_mm) == ("forced-orbital", 8.0)
+    assert stage.compound_class == "polish"
+    form.figures["orbit_mm"].line.setText("9")
+    form.figures["orbit_mm"].line.editingFinished.emit()
+    form.machine.line.setText("Dipper 21")
+    form.machine.line.editingFinished.emit()
+    assert window.session.combinations()[-1].stages[0].orbit_mm == 9.0  # what was typed stays

@@ -7,6 +7,26 @@ from collections import Counter
 from loam.app.session import Session
 from loam.core.trial import HARDNESSES, Combination
 from loam.core.words.result import listed
+from loam.store import kit
+
+_FACTS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
+    "pad": (kit.PAD_KIND, (("pad_material", "material"), ("pad_mm", "diameter_mm"))),
+    "compound": (kit.COMPOUND, (("compound_class", "class"),)),
+    "machine": (kit.MACHINE, (("machine_kind", "motion"), ("orbit_mm", "orbit_mm"))),
+}
+"""What the shelf knows of a thing: fields of a stage, and the facts that they are kept as."""
+
+
+def known(session: Session, what: str, name: str) -> dict[str, object]:
+    """Return what the workshop's shelf knows of a pad, compound or machine of this name."""
+    sort, facts = _FACTS[what]
+    shelf = session.cached(f"shelf:{sort}", lambda: kit.shelf(session.workshop.connection, sort))
+    wanted = name.strip().casefold()
+    found = next((v for v in shelf if v.name.casefold() == wanted), None)
+    if found is None:
+        return {}
+    return {f: found.facts[fact] for f, fact in facts if found.facts.get(fact) not in (None, "")}
+
 
 CONTROL_CODES = "XYZWVU"
 

@@ -61,6 +61,9 @@ class CoreSample(QWidget):
             high = layer.thickness * scale
             y -= high
             painter.fillRect(QRectF(0, y, width, high), fills[layer.name])
+            if look.lights_out:  # the fills alone give too little light to be told apart
+                painter.setPen(QPen(look.edge, 1))
+                painter.drawLine(QPointF(0, y), QPointF(width, y))
             mark = " assumed" if layer.assumed else ""
             said = f"{layer.name} {kind.write(layer.thickness)} {kind.unit}{mark}"
             self._say(painter, width, y, high, said, quiet=layer.assumed)

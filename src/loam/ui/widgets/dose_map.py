@@ -74,11 +74,12 @@ class DoseMap(QWidget):
         if view.circle is None:
             return
         x, y, across = (v * scale for v in view.circle)
-        painter.setPen(QPen(look.panel, 1.6, Qt.PenStyle.DashLine))
+        ink = look.on_panel if look.lights_out else look.panel
+        painter.setPen(QPen(ink, 1.6, Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(QPointF(x, y), across / 2, across / 2)
         painter.setFont(look.words(SMALL, bold=True))
-        painter.setPen(look.panel)
+        painter.setPen(ink)
         said = "read here"
         if painter.fontMetrics().horizontalAdvance(said) < across - 8:
             room = QRectF(x - across / 2, y - 12, across, 24)

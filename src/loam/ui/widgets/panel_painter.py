@@ -164,7 +164,7 @@ def _draw_pin(painter: QPainter, rect: QRectF) -> None:
     """Lay a corner of tape over the cell's lower left: what it has, it keeps."""
     side = max(5.0, min(rect.width(), rect.height()) * 0.26)
     corner = rect.bottomLeft()
-    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setPen(QPen(look.edge, 1) if look.lights_out else Qt.PenStyle.NoPen)
     painter.setBrush(look.tape)
     painter.drawPolygon(QPolygonF([corner, corner + QPointF(side, 0), corner + QPointF(0, -side)]))
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
+from loam.app.presenters.kit import known
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
 from loam.core.kit import COMPOUND_BY_KEY, COMPOUNDS, PAD_BY_KEY, PADS, guess
@@ -78,7 +79,7 @@ class StageForm(QWidget):
         self.compound.kept.connect(
             lambda t: self._named(self.compound, "compound", "compound_class", t)
         )
-        self.machine.kept.connect(lambda t: self.changed.emit(self.machine, {"machine": t}))
+        self.machine.kept.connect(lambda t: self._named(self.machine, "machine", "", t))
         self.open(PAD)
 
     def _drawer(self) -> Stack:
@@ -184,7 +185,10 @@ class StageForm(QWidget):
 
     def _named(self, field: Field, what: str, kind: str, text: str) -> None:
         values: dict[str, object] = {what: text}
-        if not getattr(self.stage, kind):
+        for name, value in known(self.session, what, text).items():
+            if not getattr(self.stage, name):
+                values[name] = value
+        if kind and not getattr(self.stage, kind) and kind not in values:
             values[kind] = guess(text, PADS if what == "pad" else COMPOUNDS)
         self.changed.emit(field, values)
 
