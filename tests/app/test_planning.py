@@ -181,12 +181,21 @@ def test_a_pad_too_large_for_its_cells_costs_no_figure(session):
     assert ("Bracken", 300.0) not in costs.pads
 
 
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory):
+    path = tmp_path_factory.mktemp("demo") / "d.loam"
+    make_demo(path)
+    return path
+
+
 @pytest.mark.parametrize("measurand", ["gloss20", "haze", "defects", "film"])
-@pytest.mark.parametrize("width", [220, 340, 900])
-def test_a_ruler_lies_inside_its_room(tmp_path, measurand, width):
-    make_demo(tmp_path / "d.loam")
-    ahead = look_ahead(tmp_path / "d.loam", 2, kind_of(measurand))
-    ruler = lay_ruler(ahead, width, 60)
+def test_a_ruler_lies_inside_its_room(demo, measurand):
+    ahead = look_ahead(demo, 2, kind_of(measurand))
+    for width in (220, 340, 900):
+        check_ruler(lay_ruler(ahead, width, 60), ahead)
+
+
+def check_ruler(ruler, ahead):
     assert ruler.height == ruler_height(3)
     assert [r.hardness for r in ruler.rows] == ["soft", "medium", "hard"]
     for row, one in zip(ruler.rows, ahead.outlook, strict=True):
@@ -206,9 +215,8 @@ def test_a_ruler_lies_inside_its_room(tmp_path, measurand, width):
     )
 
 
-def test_demo_trials_four_and_five_are_laid_out_by_the_same_code(tmp_path):
-    make_demo(tmp_path / "d.loam")
-    workshop = Workshop(tmp_path / "d.loam")
+def test_demo_trials_four_and_five_are_laid_out_by_the_same_code(demo):
+    workshop = Workshop(demo)
     for trial_id, most in ((4, 4), (5, 4)):
         found = planned(workshop.connection, trial_id)
         again = {

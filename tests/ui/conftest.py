@@ -1,5 +1,6 @@
 """The real window on a temporary workshop, with a fixed clock, built by the program's factory."""
 
+import shutil
 from datetime import datetime
 
 import pytest
@@ -15,15 +16,23 @@ def fixed_clock():
     return datetime(2026, 9, 26, 14, 2, 11)
 
 
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory):
+    """The demo workshop, made once."""
+    path = tmp_path_factory.mktemp("demo") / "demo.loam"
+    make_demo(path)
+    return path
+
+
 @pytest.fixture
-def open_window(qtbot, tmp_path):
+def open_window(qtbot, tmp_path, demo_file):
     """Open a window on a new workshop, or on the demo."""
     opened = []
 
     def make(*, demo=False, path=None, size=(1280, 800)):
         path = path or tmp_path / "bench.loam"
         if demo:
-            make_demo(path)
+            shutil.copy(demo_file, path)
         window = make_window(QApplication.instance(), Workshop(path, clock=fixed_clock))
         opened.append(window)
         window.resize(*size)
