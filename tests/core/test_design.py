@@ -267,3 +267,19 @@ def test_impossible_panels_and_spreads_are_refused():
     for wrong in ((-1, 1, 1), (1, float("nan"), 1), (1, 0, 0)):
         with pytest.raises(ValueRefused):
             Spreads(*wrong)
+
+
+@pytest.mark.parametrize("panel_sd", [0.0, 0.5, 1e4, 1e8])
+def test_panels_that_vary_without_bound_leave_no_false_certainty(panel_sd):
+    """Two pairs on panels of their own: within a pair as ever, across only through the panels."""
+    plan = Plan(tuple("ABCD"), panels(2, 2, 2))
+    where = {(0, r, c): "AB"[c] for r in range(2) for c in range(2)}
+    where |= {(1, r, c): "CD"[c] for r in range(2) for c in range(2)}
+    found = {(f.a, f.b): f for f in forecast(plan, where, Spreads(panel_sd, 0.6, 0.0))}
+    assert found["A", "B"].se == pytest.approx(0.6, rel=1e-6)
+    across = found["A", "C"].se
+    if panel_sd == 1e8:
+        assert across is None or across > 1e7
+    else:
+        assert across == pytest.approx(np.sqrt(2 * panel_sd**2 + 0.36), rel=1e-4)
+    assert found["A", "B"].df == 4

@@ -7,21 +7,12 @@ import pytest
 from PyQt6.QtCore import QEvent
 from PyQt6.QtWidgets import QApplication
 
-from loam.demo.scenario import make_demo
 from loam.store.workshop import Workshop
 from loam.ui.start import make_window
 
 
 def fixed_clock():
     return datetime(2026, 9, 26, 14, 2, 11)
-
-
-@pytest.fixture(scope="session")
-def demo_file(tmp_path_factory):
-    """The demo workshop, made once."""
-    path = tmp_path_factory.mktemp("demo") / "demo.loam"
-    make_demo(path)
-    return path
 
 
 @pytest.fixture

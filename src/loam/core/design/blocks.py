@@ -36,6 +36,9 @@ class Ground:
         self.size = np.array([m.size for m in self.members], float)
         self.rest = [_left_over(row[m], column[m]) for m in self.members] if trends else []
         self.beside = _neighbours(panel, row, column)
+        order = np.argsort(panel[self.beside[0]], kind="stable")
+        self.beside = (self.beside[0][order], self.beside[1][order])
+        self._first_pair = np.searchsorted(panel[self.beside[0]], np.arange(self.size.size + 1))
 
     def counts(self, label: IntArray, v: int) -> FloatArray:
         """Cells of each combination on each panel (v, P)."""
@@ -90,6 +93,10 @@ class Ground:
     def touching(self, label: IntArray, v: int, some: IntArray) -> tuple[FloatArray, FloatArray]:
         """Neighbours of some cells by combination (m, v), and which of them touch (m, m)."""
         a, b = self.beside
+        own = np.unique(self.panel[some])
+        if own.size == 1:  # most often a panel alone is looked at
+            near = slice(self._first_pair[own[0]], self._first_pair[own[0] + 1])
+            a, b = a[near], b[near]
         both, other = np.concatenate([a, b]), np.concatenate([b, a])
         where = np.full(self.n, -1, dtype=np.intp)
         where[some] = np.arange(some.size)

@@ -23,6 +23,8 @@ from loam.core.design.plan import Place, Plan, Spreads
 from loam.core.stats.reduce import FloatArray, IntArray
 
 LEVEL, POWER = 0.10, 0.80
+_LOST = 1e-12
+"""Information below this share of the most is none."""
 
 
 @dataclass(frozen=True)
@@ -58,9 +60,9 @@ def forecast(plan: Plan, assigned: Mapping[Place, str], sd: Spreads) -> list[For
         v = len(plan.combinations)
         if ground is None:
             continue
-        covariance, df = contrasts(label, ground, v, sd, plan.readings_per_cell)
+        variances, df = contrasts(label, ground, v, sd, plan.readings_per_cell)
         for i, j in itertools.combinations(range(v), 2):
-            variance = covariance[i, i] + covariance[j, j] - 2.0 * covariance[i, j]
+            variance = float(variances[i, j])
             se = math.sqrt(variance) if math.isfinite(variance) else None
             half = found_80 = None
             if se is not None and df >= 1:
@@ -76,29 +78,29 @@ def forecast(plan: Plan, assigned: Mapping[Place, str], sd: Spreads) -> list[For
 def contrasts(
     label: IntArray, ground: Ground, v: int, sd: Spreads, readings: int
 ) -> tuple[FloatArray, int]:
-    """Return a covariance of the combinations (v, v), for differences only, and the df.
-
-    What cannot be compared is infinite.
-    """
+    """Return the variance of every difference (v, v) and the df; infinite where none is known."""
     count = ground.counts(label, v)
     s2 = sd.of_cell_mean(readings)
     theta = sd.panel**2 / (s2 + ground.size * sd.panel**2)
     per = count.sum(axis=1)
-    matrix = np.diag(per) - (count * theta) @ count.T
     present = np.flatnonzero(per > 0)
+    matrix = (np.diag(per) - (count * theta) @ count.T)[np.ix_(present, present)]
+    values, vectors = np.linalg.eigh(matrix)
+    lost = values <= _LOST * max(float(values[-1]), 1e-300)
+    # what all share is lost when panels vary without bound, and is in no difference
+    apart = _pairwise(vectors[:, lost] @ vectors[:, lost].T)
+    inverse = (vectors[:, ~lost] / values[~lost]) @ vectors[:, ~lost].T * s2
+    known = np.where(apart > 1e-9, np.inf, _pairwise(inverse))
     out = np.full((v, v), np.inf)
-    np.fill_diagonal(out, np.inf)
-    # with panels random every difference can be had, if only across panels
-    own = matrix[np.ix_(present, present)]
-    values, vectors = np.linalg.eigh(own)
-    safe = np.where(values > 1e-12 * max(float(values[-1]), 1e-300), values, np.inf)
-    inverse = (vectors / safe) @ vectors.T * s2
-    out[np.ix_(present, present)] = inverse
-    out[np.isinf(out)] = 0.0
-    for i in np.flatnonzero(per == 0):
-        out[i, i] = np.inf
+    out[np.ix_(present, present)] = known
     rank = present.size + ground.size.size - linked_pieces(count)
     return out, int(label.size - rank)
+
+
+def _pairwise(square: FloatArray) -> FloatArray:
+    """(e_i - e_j)' M (e_i - e_j) for all pairs."""
+    diagonal = np.diag(square)
+    return np.asarray(diagonal[:, None] + diagonal[None, :] - square - square.T, float)
 
 
 def linked_pieces(count: FloatArray) -> int:

@@ -13,7 +13,8 @@ from loam.core.design.plan import DAMAGED, UNTOUCHED, Place, Plan
 from loam.core.design.search import Search, Told
 from loam.core.stats.reduce import IntArray
 
-STARTS = 6
+STARTS, MANY_CELLS = 6, 2000
+"""Of larger layouts one start is dealt: dealing is even, and little is left to find."""
 _CONTROLS = (UNTOUCHED, DAMAGED)
 
 
@@ -139,7 +140,8 @@ def _one_hardness(
     """Deal the controls at random, then search for the combinations."""
     controls, places, ground, kept = _ready(plan, hardness, rng)
     v = len(plan.combinations)
-    starts = [_dealt(ground, kept, v, rng, crossed=bool(i % 2)) for i in range(STARTS)]
+    count = STARTS if ground.n <= MANY_CELLS else 1
+    starts = [_dealt(ground, kept, v, rng, crossed=bool(i % 2)) for i in range(count)]
     search = Search(ground, v, kept < 0, plan.apart, rng, told)
     return controls | _named(plan, places, search.best(starts).label)
 
