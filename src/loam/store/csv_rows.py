@@ -16,6 +16,7 @@ from loam.core.trial import (
     CONTROLS,
     MAX_ORDER,
     MAX_STAGES,
+    STAGE_LIMITS,
     Combination,
     Reading,
     Stage,
@@ -30,7 +31,7 @@ STAGE_SEPARATOR = ">"
 _PHASES = {AFTER: "after", UNWIPED: "unwiped", BEFORE: "before"}
 _RECIPE = (
     "pad", "compound", "machine", "passes", "dial", "force", "pad_material", "compound_class",
-    "machine_kind",
+    "machine_kind", *STAGE_LIMITS,
 )  # fmt: skip
 _TAPING = ("width_mm", "height_mm", "rows", "columns", "gap_mm", "margin_mm")
 
@@ -344,7 +345,7 @@ _MEASURANDS = list(BY_KEY)
 
 def _stage(
     pad: str, compound: str, machine: str, passes: str, dial: str, force: str, material: str,
-    grade: str, motion: str,
+    grade: str, motion: str, *sizes: str,
 ) -> Stage:  # fmt: skip
     count = parse_number(passes) if passes else 0.0
     if count != int(count):
@@ -359,6 +360,7 @@ def _stage(
         int(count),
         dial,
         parse_number(force) if force else None,
+        *(parse_number(size) if size else None for size in sizes),
     )
 
 

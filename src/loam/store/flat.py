@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from loam.core.readings import BY_KEY
-from loam.core.trial import Cell, Combination, Panel, Reading
+from loam.core.trial import STAGE_LIMITS, Cell, Combination, Panel, Reading
 from loam.store.csv_rows import STAGE_SEPARATOR
 from loam.store.draft import TrialDraft
 from loam.store.guarded import guarded
@@ -19,6 +19,7 @@ _HEAD = (
     "panel_columns", "tape_gap_mm", "margin_mm", "cell", "cell_row", "cell_column", "run_order",
     "combination", "combination_name", "control", "pad", "pad_material", "compound",
     "compound_class", "machine", "machine_kind", "passes", "dial", "force_n",
+    "pad_mm", "orbit_mm", "stage_speed", "arm_mm_s", "overlap", "line_shift",
 )  # fmt: skip
 _TAKEN = ("stage", "reading", "operator", "reader", "meter", "day", "haze_scale", "mark", "struck")
 _SUFFIX = {"before": "_before_reading", "unwiped": "_unwiped", "after": ""}
@@ -84,8 +85,13 @@ def _head(panel: Panel, cell: Cell, combination: Combination) -> list[str]:
         each([s.compound_class for s in stages]), guarded(each([s.machine for s in stages])),
         each([s.machine_kind for s in stages]), each([str(s.passes) for s in stages]),
         guarded(each([s.dial for s in stages])),
-        each(["" if s.force_n is None else repr(s.force_n) for s in stages]),
+        each([_number(s.force_n) for s in stages]),
+        *(each([_number(getattr(s, name)) for s in stages]) for name in STAGE_LIMITS),
     ]  # fmt: skip
+
+
+def _number(value: float | None) -> str:
+    return "" if value is None else repr(value)
 
 
 def _lines(
