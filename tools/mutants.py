@@ -187,10 +187,14 @@ def main():
         mutants = random_mutants(count, seed)
     killed = 0
     with concurrent.futures.ThreadPoolExecutor(WORKERS) as pool:
-        for mutant, noticed in zip(mutants, pool.map(attempt, mutants), strict=True):
-            killed += noticed
-            if not noticed:
+        tried = {pool.submit(attempt, mutant): mutant for mutant in mutants}
+        for done, future in enumerate(concurrent.futures.as_completed(tried), 1):
+            mutant = tried[future]
+            killed += future.result()
+            if not future.result():
                 print(f"LIVES {mutant[0]}:{mutant[1]}  {mutant[2]}", flush=True)
+            if done % 5 == 0 and done < len(mutants):
+                print(f"{killed} of {done} killed so far", flush=True)
     print(f"{killed} of {len(mutants)} killed ({100 * killed / max(len(mutants), 1):.0f} %)")
 
 

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -211,12 +212,13 @@ def test_the_plan_goes_on_paper_whole(planned, tmp_path):
     assert len(width.panels) == 4
 
 
-def test_a_trial_too_long_for_one_picture_says_so(planned, tmp_path):
+def test_a_file_without_sheets_holds_the_panels(planned, tmp_path):
     picture = planned.view.picture()
-    many = replace(picture, sheets=picture.sheets * 4)
-    with pytest.raises(Exception, match="too many for one picture"):
-        save_picture(many, tmp_path / "plan.png")
-    assert not (tmp_path / "plan.png").exists()
+    save_picture(picture, tmp_path / "plan.png")
+    image = QImage(str(tmp_path / "plan.png"))
+    assert image.width() > image.height() / 2
+    assert image.width() >= 2 * picture.single.width
+    assert picture.single.title.endswith("what goes where")
 
 
 def test_kit_is_drawn_and_says_what_it_does(open_window, wait_for):

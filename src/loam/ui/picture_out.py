@@ -17,8 +17,6 @@ from loam.ui.theme.look import BODY, TITLE
 
 ENDINGS = (".pdf", ".svg", ".png")
 _SHARP = 2
-MOST_PIXELS = 30_000
-"""Height of a picture in one piece; larger ones do not open everywhere."""
 _EDGE = 24.0
 A4_WIDTH, A4_HEIGHT = 210.0 / 25.4 * 96.0 - 2 * _EDGE, 297.0 / 25.4 * 96.0 - 2 * _EDGE
 """Room on a sheet of A4, in the pixels of the screen; a picture with more sheets is on such."""
@@ -40,6 +38,8 @@ class Picture:
         ``draw(painter, area)``.
     sheets : tuple of Picture
         Further sheets, each A4 with its heading like the first.
+    single : Picture or None
+        What goes into a file that has no sheets (PNG, SVG), where that is another picture.
     """
 
     name: str
@@ -49,6 +49,7 @@ class Picture:
     height: float
     draw: Callable[[QPainter, QRectF], object]
     sheets: tuple[Picture, ...] = ()
+    single: Picture | None = None
 
     def pages(self) -> list[Picture]:
         """Return all sheets, this one first."""
@@ -110,37 +111,20 @@ def save_picture(picture: Picture, path: Path) -> None:
             todo="Let the name end in " + ", ".join(ENDINGS) + ".",
         )
     with written_whole(path, "Everything is safe in the workshop.") as beside:
-        if not write(picture, str(beside)) or not beside.stat().st_size:
+        drawn = picture if write is _pdf else picture.single or picture
+        if not write(drawn, str(beside)) or not beside.stat().st_size:
             raise OSError(0, "the picture could not be drawn there")
 
 
-def _all_size(picture: Picture) -> QSizeF:
-    """Return the size of all sheets, one below the other."""
-    sizes = [_size(page) for page in picture.pages()]
-    return QSizeF(max(s.width() for s in sizes), sum(s.height() for s in sizes))
-
-
-def _draw_all(picture: Picture, painter: QPainter) -> None:
-    """Draw all sheets, one below the other."""
-    for page in picture.pages():
-        _draw(page, painter)
-        painter.translate(0.0, _size(page).height())
-
-
 def _png(picture: Picture, place: str) -> bool:
-    size = _all_size(picture)
-    if size.height() * _SHARP > MOST_PIXELS:
-        raise LoamError(
-            f"{len(picture.pages())} sheets are too many for one picture.",
-            todo="Write them as .pdf.",
-        )
+    size = _size(picture)
     image = QImage(
         QSize(int(size.width() * _SHARP), int(size.height() * _SHARP)), QImage.Format.Format_RGB32
     )
     image.fill(Qt.GlobalColor.white)
     painter = QPainter(image)
     painter.scale(_SHARP, _SHARP)
-    _draw_all(picture, painter)
+    _draw(picture, painter)
     painter.end()
     return image.save(place, "PNG")
 
@@ -150,14 +134,14 @@ def _svg(picture: Picture, place: str) -> bool:
 
     generator = QSvgGenerator()
     generator.setFileName(place)
-    size = _all_size(picture)
+    size = _size(picture)
     generator.setSize(size.toSize())
     generator.setViewBox(QRectF(0, 0, size.width(), size.height()))
     generator.setTitle(picture.title)
     painter = QPainter()
     if not painter.begin(generator):
         return False
-    _draw_all(picture, painter)
+    _draw(picture, painter)
     return painter.end()
 
 

@@ -22,6 +22,7 @@ from loam.core.trial import Trial
 from loam.ui.picture_out import A4_HEIGHT, A4_WIDTH, Picture
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, LEAD, SMALL
+from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.mark import mark_size, paint_mark
 from loam.ui.widgets.panel_painter import draw_panel
 
@@ -52,7 +53,7 @@ def plan_on_paper(session: Session, costs: Costs | None) -> Picture | None:
     first = sheets[0]
     return Picture(
         title, f"{title}. {first.title}", first.words, A4_WIDTH, A4_HEIGHT, first.draw,
-        tuple(sheets[1:]),
+        tuple(sheets[1:]), panels_picture(session, f"{trial.name}: what goes where"),
     )  # fmt: skip
 
 
