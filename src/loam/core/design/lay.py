@@ -141,7 +141,7 @@ def _one_hardness(
     controls, places, ground, kept = _ready(plan, hardness, rng)
     v = len(plan.combinations)
     count = STARTS if ground.n <= MANY_CELLS else 1
-    starts = [_dealt(ground, kept, v, rng, crossed=bool(i % 2)) for i in range(count)]
+    starts = [_dealt(ground, kept, v, rng, crossed=bool(i % 2), told=told) for i in range(count)]
     search = Search(ground, v, kept < 0, plan.apart, rng, told)
     return controls | _named(plan, places, search.best(starts).label)
 
@@ -185,7 +185,13 @@ def _controls(plan: Plan, p: int, rng: np.random.Generator) -> dict[Place, str]:
 
 
 def _dealt(
-    ground: Ground, kept: IntArray, v: int, rng: np.random.Generator, *, crossed: bool
+    ground: Ground,
+    kept: IntArray,
+    v: int,
+    rng: np.random.Generator,
+    *,
+    crossed: bool,
+    told: Told | None = None,
 ) -> IntArray:
     """Deal evenly over every panel and over all; in random places, or in turning rows.
 
@@ -195,6 +201,8 @@ def _dealt(
     label = kept.copy()
     total = np.bincount(kept[kept >= 0], minlength=v).astype(float)
     for p in rng.permutation(len(ground.members)).tolist():
+        if told is not None:
+            told(0.0)
         own = ground.members[p]
         here = np.bincount(kept[own][kept[own] >= 0], minlength=v).astype(float)
         hand: list[int] = []

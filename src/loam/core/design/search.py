@@ -214,6 +214,7 @@ class Search:
         label = found.label.copy()
         if not self.ground.trends:
             for own in self.ground.members:
+                self._told(1.0)  # whoever waits no more says so by raising
                 self._spread(label, own[self.free[own]])
         tries = 0
         while self.ground.conflicts(label) and tries < 200 and self.v > 1:
