@@ -124,6 +124,8 @@ def test_too_little_to_lay_out_is_refused_in_words(session):
         planned(session.workshop.connection, session.trials()[-1].id)
     ahead = look_ahead(session.workshop.reads, session.trials()[-1].id, GLOSS)
     assert "no combination" in ahead.refusal
+    ahead = look_ahead(session.workshop.reads, 999, GLOSS)
+    assert "put away" in ahead.refusal
     session.run(SetRules(session.trial_id, Rules(), Rules(damaged=6)))
     with pytest.raises(NotEnough, match="soft has 0 free cells for 2 combinations"):
         plan(session)

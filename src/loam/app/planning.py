@@ -134,7 +134,9 @@ def planned(db: sqlite3.Connection, trial_id: int) -> Planned:
     NotEnough
         Without combinations or panels, or too few cells for what is asked.
     """
-    trial = next(t for t in trial_store.trials(db) if t.id == trial_id)
+    trial = next((t for t in trial_store.trials(db) if t.id == trial_id), None)
+    if trial is None:
+        raise NotEnough("The trial is put away.", todo="Bring it back under Ask (F2).")
     return plan_of(
         trial,
         panel_store.panels(db, trial_id),
