@@ -6,6 +6,7 @@ import pytest
 
 from loam.app.commands import EditTrial, TakeInTrial, take_reading
 from loam.app.presenters.reading import (
+    _verdict,
     asked_back,
     entry_state,
     neighbour,
@@ -19,6 +20,8 @@ from loam.app.presenters.reading import (
 )
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
+from loam.core.readings import kind_of
+from loam.core.stats.summary import summarise
 from loam.core.trial import Reading
 from loam.demo.scenario import motions
 from loam.store.workshop import Workshop
@@ -163,3 +166,14 @@ def test_the_table_has_a_line_a_cell(session):
     assert rows[1] == ["Snipe", "K1", "84.70", "2"]
     assert rows[2] == ["Snipe", "K2", "", "0"]
     assert len(rows) == 1 + len(order)
+
+
+def test_a_cell_that_has_all_its_readings_is_not_asked_for_none_more():
+    kind = kind_of("gloss20")
+    for values, wanted, said in (
+        ([80.0, 80.1, 80.1], 3, "All planned readings are in, and they agree."),
+        ([80.0, 80.1, 80.1], 4, "They agree. 1 more as planned"),
+    ):
+        verdict, advice = _verdict(summarise(values, kind.repeatability), kind, wanted)
+        assert verdict == "enough"
+        assert advice.startswith(said)
