@@ -115,11 +115,8 @@ def standing(
 ) -> tuple[IntArray, Ground | None]:
     """Return what the worked cells of a hardness have (n,), coded, and their ground."""
     code = {name: i for i, name in enumerate(plan.combinations)}
-    places = [
-        place
-        for place in sorted(assigned)
-        if assigned[place] in code and plan.panels[place[0]].hardness == hardness
-    ]
+    here = {p for p, panel in enumerate(plan.panels) if panel.hardness == hardness}
+    places = sorted(p for p, what in assigned.items() if p[0] in here and what in code)
     label = np.array([code[assigned[p]] for p in places], dtype=np.intp)
     return label, _ground(places, plan.trends) if places else None
 

@@ -138,7 +138,8 @@ def _one(hardness: str, part: _Part, priors: Priors, sizes: _Sizes, readings: in
         from_prior += np.abs(carried) * prior_df / (prior_df + own[name])
     upper = np.triu_indices(used.size, 1)
     variance, df = base[upper], base[upper] ** 2 / np.maximum(square[upper], 1e-300)
-    found = np.sqrt(variance) * np.array([detectable(_rounded(d)) for d in df])
+    rounded, which = np.unique(_rounded(df), return_inverse=True)
+    found = np.sqrt(variance) * np.array([detectable(float(d)) for d in rounded])[which]
     middle = int(np.argsort(found, kind="stable")[found.size // 2])
     half = quantile(float(df[middle])) * float(np.sqrt(variance[middle]))
     return Outlook(
@@ -160,9 +161,9 @@ def _typical(variance: float, prior_df: float, own_df: float) -> float:
     return (prior_df * variance + own_df * middle) / (prior_df + own_df)
 
 
-def _rounded(df: float) -> float:
+def _rounded(df: FloatArray) -> FloatArray:
     """Round degrees of freedom so that few different ones are looked up."""
-    return max(0.5, round(df, 1) if df < 30 else float(round(df)))
+    return np.maximum(0.5, np.where(df < 30.0, np.round(df, 1), np.round(df)))
 
 
 def _variances(count: FloatArray, value: Mapping[str, float], readings: int) -> FloatArray:

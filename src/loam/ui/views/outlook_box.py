@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from loam.app.changes import CELLS, COMBINATIONS, MATTERS, PANELS, PLAN, TRIALS, Changes
-from loam.app.presenters.outlook import Ahead, cost_lines, look_ahead
+from loam.app.presenters.outlook import FEW_CELLS, Ahead, cost_lines, look_ahead
 from loam.core.errors import LoamError
 from loam.core.readings import kind_of
 from loam.ui.theme.look import tip
@@ -35,6 +35,10 @@ class OutlookBox(QWidget):
         self.measurand = ""
         self.compact = False
         self._stale = True
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(400)
+        self._later.timeout.connect(self._work_later)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(5)
@@ -66,7 +70,11 @@ class OutlookBox(QWidget):
         """Note what changed; work it out anew when it is looked at."""
         if changes.touches(*_KINDS):
             self._stale = True
-        if self._stale and self.isVisible():
+        if not (self._stale and self.isVisible()):
+            return
+        if len(self.session.places()) > FEW_CELLS:  # let the view be painted before the worker is
+            self._later.start()
+        else:
             self.work_out()
 
     def set_compact(self, compact: bool) -> None:
@@ -95,6 +103,11 @@ class OutlookBox(QWidget):
         self.shell.jobs.start(
             "outlook", lambda: look_ahead(path, trial_id, kind), self._show, self._refused
         )
+
+    def _work_later(self) -> None:
+        """Work it out if it is still looked at; else when it is turned to again."""
+        if self.isVisible():
+            self.work_out()
 
     def kinds(self) -> list[str]:
         """Return what of the trial can be ranked."""
