@@ -20,9 +20,9 @@ from pathlib import Path
 from typing import IO, Any
 
 from loam.core.errors import LoamError
-from loam.core.film.build import FilmBuild
 from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
+from loam.store.builds import build_of, build_text
 from loam.store.combinations import STAGE_FIELDS
 from loam.store.door import MOST, check_draft, too_many
 from loam.store.draft import Strike, TrialDraft
@@ -182,7 +182,7 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[tuple[Any, ...]]]:
         "panels": [
             (p.id, p.name, p.hardness, p.paint, p.taping.width_mm, p.taping.height_mm,
              p.taping.rows, p.taping.columns, p.taping.gap_mm, p.taping.margin_mm,
-             p.build.as_json())
+             build_text(p.build))
             for p in draft.panels
         ],
         "combinations": [(c.id, c.code, c.name, c.control) for c in draft.combinations],
@@ -446,7 +446,7 @@ def _assemble(path: Path, rows: dict[str, list[dict[str, Any]]]) -> TrialDraft:
                     r["width_mm"], r["height_mm"], r["rows"], r["columns"], r["gap_mm"],
                     r["margin_mm"],
                 ),
-                r["paint"], 0, FilmBuild.from_json(r["build"]),
+                r["paint"], 0, build_of(r["build"]),
             )
             for r in rows["panels"]
         ),

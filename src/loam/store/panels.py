@@ -10,6 +10,7 @@ from loam.core.errors import ValueRefused
 from loam.core.film.build import FilmBuild
 from loam.core.panel import Taping
 from loam.core.trial import Panel
+from loam.store.builds import build_of, build_text
 from loam.store.trials import COMING_IN, SHOWN
 
 _FACTS = "name, hardness, paint, width_mm, height_mm, build"
@@ -32,7 +33,7 @@ class WorkshopPanel:
 def _facts(panel: Panel) -> tuple[object, ...]:
     return (
         panel.name, panel.hardness, panel.paint, panel.taping.width_mm, panel.taping.height_mm,
-        panel.build.as_json(),
+        build_text(panel.build),
     )  # fmt: skip
 
 
@@ -160,7 +161,7 @@ def present(db: sqlite3.Connection, trial_id: int, panels: Collection[int]) -> l
 def _panel(r: tuple[object, ...]) -> Panel | None:
     """Build a panel from its row; one that cannot be is left where it is and not shown."""
     try:
-        build = FilmBuild.from_json(str(r[12]))
+        build = build_of(str(r[12]))
         taping = Taping(*r[4:10])  # type: ignore[arg-type]
         return Panel(r[0], r[1], r[2], r[3], taping, r[10], r[11], build)  # type: ignore[arg-type]
     except ValueRefused:
@@ -202,6 +203,6 @@ def workshop_panels(db: sqlite3.Connection) -> list[WorkshopPanel]:
 def _build(text: str) -> FilmBuild:
     """Return a build record; one that this version does not know counts as nothing known."""
     try:
-        return FilmBuild.from_json(text)
+        return build_of(text)
     except ValueRefused:
         return FilmBuild()

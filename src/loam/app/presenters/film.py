@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 
 from loam.app.session import Session
 from loam.core.film import Budget, Spot, Survey, budget, cautions, survey, usual_spots
@@ -49,11 +50,14 @@ def film_state(
     found = survey(spots)
     allowed = budget(panel.build, found)
     film = session.kind("film")
-    today = session.workshop.clock().date()
+    days = None
+    if panel.build.cured_on:
+        cured = date.fromisoformat(panel.build.cured_on)
+        days = (session.workshop.clock().date() - cured).days
     return FilmState(
         found, allowed, _layers(panel, found, allowed), chosen or _next(panel, spots),
         survey_words(found, film), budget_words(allowed, film),
-        tuple(cautions(panel.build, today)),
+        tuple(cautions(panel.build, days)),
     )  # fmt: skip
 
 

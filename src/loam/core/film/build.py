@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import json
+import re
 from dataclasses import asdict, dataclass, fields
-from datetime import date
 
 from loam.core.errors import ValueRefused
 from loam.core.text import check_text
@@ -62,33 +61,25 @@ class FilmBuild:
                 )
         check_text(self.chemistry, "the chemistry of a paint")
         check_text(self.colour, "the colour of a panel")
-        if self.cured_on:
-            try:
-                date.fromisoformat(self.cured_on)
-            except ValueError:
-                raise ValueRefused(
-                    f"{self.cured_on[:20]!r} is no date.", todo="Write it like 2026-09-05."
-                ) from None
+        if self.cured_on and not _is_date(self.cured_on):
+            raise ValueRefused(
+                f"{self.cured_on[:20]!r} is no date.", todo="Write it like 2026-09-05."
+            )
 
-    def as_json(self) -> str:
-        """Return what is known, as JSON; "{}" when nothing is."""
+    def as_plain(self) -> dict[str, object]:
+        """Return what is known, by name; nothing when nothing is."""
         plain = FilmBuild()
-        known = {n: v for n, v in asdict(self).items() if v != getattr(plain, n)}
-        return json.dumps(known, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+        return {n: v for n, v in asdict(self).items() if v != getattr(plain, n)}
 
     @classmethod
-    def from_json(cls, text: str) -> FilmBuild:
-        """Read a build record.
+    def from_plain(cls, value: object) -> FilmBuild:
+        """Build a record from what is known, by name.
 
         Raises
         ------
         ValueRefused
             When it is none.
         """
-        try:
-            value = json.loads(text or "{}")
-        except (ValueError, RecursionError) as error:
-            raise ValueRefused("The build record of a panel cannot be read.") from error
         names = {f.name: f.type for f in fields(cls)}
         if not isinstance(value, dict) or not set(value) <= set(names):
             raise ValueRefused("The build record of a panel holds something unknown.")
@@ -104,8 +95,19 @@ class FilmBuild:
         return cls(**value)
 
 
-def cautions(build: FilmBuild, today: date) -> list[str]:
-    """Say what a panel's build asks for before it is worked."""
+def _is_date(text: str) -> bool:
+    """Tell whether a text is a day of the calendar, as year-month-day."""
+    found = re.fullmatch(r"(\d{4})-(\d{2})-(\d{2})", text, re.ASCII)
+    if found is None:
+        return False
+    year, month, day = (int(part) for part in found.groups())
+    leap = year % 4 == 0 and (year % 100 != 0 or year % 400 == 0)
+    longest = (31, 29 if leap else 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
+    return year >= 1 and 1 <= month <= 12 and 1 <= day <= longest[month - 1]
+
+
+def cautions(build: FilmBuild, days: int | None) -> list[str]:
+    """Say what a panel's build asks for before it is worked, so many days after it cured."""
     said = []
     if build.substrate == PLASTIC:
         said.append(
@@ -114,13 +116,11 @@ def cautions(build: FilmBuild, today: date) -> list[str]:
         )
     if build.single_stage:
         said.append("Single stage: there is no clear; colour on the pad is normal, and no budget.")
-    if build.cured_on:
-        days = (today - date.fromisoformat(build.cured_on)).days
-        if days < FRESH_DAYS:
-            said.append(
-                f"Cured {max(days, 0)} days ago: fresh clear is not worked until it has gassed off;"
-                " follow its maker's sheet."
-            )
+    if days is not None and days < FRESH_DAYS:
+        said.append(
+            f"Cured {max(days, 0)} days ago: fresh clear is not worked until it has gassed off;"
+            " follow its maker's sheet."
+        )
     if build == FilmBuild():
         said.append(
             "Nothing is known of this paint: take care on edges, and mind that old paint may hold"
