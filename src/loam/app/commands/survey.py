@@ -3,24 +3,22 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from loam.app.changes import SURVEY
-from loam.app.commands.base import Act
+from loam.app.commands.base import Act, Add
 from loam.core.film import Spot
 from loam.core.readings import FILM
 from loam.store import surveys
-from loam.store.workshop import Workshop
 
 
 @dataclass
-class AddSpot(Act):
+class AddSpot(Add):
     """Take a reading of the whole film at a place of a panel; taken back it is struck."""
 
     trial_id: int
     physical: int
     spot: Spot
-    id: int = field(default=0, kw_only=True)
     name = "read the film of a panel"
     kinds = frozenset({SURVEY})
 
@@ -29,22 +27,17 @@ class AddSpot(Act):
         """The trial that was at hand."""
         return self.trial_id
 
-    def forward(self, db: sqlite3.Connection, now: str) -> None:
-        """Write it the first time, or let it count again."""
+    def insert(self, db: sqlite3.Connection, now: str) -> int:
+        """Write it the first time."""
         FILM.check(self.spot.film_um)
+        return surveys.add_spot(db, self.physical, self.spot, now)
+
+    def forward(self, db: sqlite3.Connection, now: str) -> None:
+        """Write it, or let it count again."""
         if self.id:
             surveys.strike_spot(db, self.id, False, now)
         else:
-            self.id = surveys.add_spot(db, self.physical, self.spot, now)
-
-    def do(self, workshop: Workshop):  # type: ignore[no-untyped-def]
-        """Do it; an id that the disk refused is none."""
-        before = self.id
-        try:
-            return super().do(workshop)
-        except BaseException:
-            self.id = before
-            raise
+            self.id = self.insert(db, now)
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
         """Strike it."""
