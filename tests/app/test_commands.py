@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from loam.app import commands
-from loam.app.changes import ALL
+from loam.app.changes import ALL, KIT
 from loam.app.commands import (
     Act,
     AddCombination,
@@ -18,10 +18,13 @@ from loam.app.commands import (
     CopyTrial,
     EditCombination,
     EditPanel,
+    EditThing,
     EditTrial,
     LayOut,
     PutCombinationAway,
+    PutOnShelf,
     PutPanelAway,
+    PutThingAway,
     PutTrialAway,
     SetMatters,
     SetRules,
@@ -36,11 +39,12 @@ from loam.app.session import Session
 from loam.app.what_matters import chosen
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.film import Spot
+from loam.core.kit.facts import DISC
 from loam.core.panel import Taping
 from loam.core.trial import Combination, Panel, Reading, Stage, Trial
 from loam.demo.scenario import motions
+from loam.store import kit, surveys
 from loam.store import panels as panel_store
-from loam.store import surveys
 from loam.store.draft import read_draft
 from loam.store.readings import readings_of_cells
 from loam.store.workshop import Workshop, WorkshopRefused
@@ -69,6 +73,7 @@ def start(session):
     session.run(Assign(trial.id, [(c.id, ids[0], 1) for c in session.cells()[:4]]))
     session.run(take_reading(trial.id, Reading(0, session.cells()[1].id, "gloss20", 81.5)))
     session.run(AddSpot(trial.id, session.panels()[0].physical, Spot(5.0, 5.0, 117.0)))
+    session.run(PutOnShelf(((DISC, "P800", {"grit": 800.0}),)))
 
 
 def everything(session):
@@ -88,7 +93,12 @@ def everything(session):
                 for p in panel_store.panels(db, trial.id)
             ],
         )  # fmt: skip
-    return seen
+    discs = [(t.name, t.facts) for t in kit.things(db, DISC)]
+    return seen | {"discs": discs}
+
+
+def disc(session):
+    return kit.things(session.workshop.connection, DISC)[0]
 
 
 def mattered(session, trial_id):
@@ -149,6 +159,13 @@ TABLE = {
     ),
     AddSpot: lambda s, t: AddSpot(t, s.panels()[0].physical, Spot(10.0, 20.0, 118.5)),
     StrikeSpot: lambda s, t: StrikeSpot(t, surveyed(s)[0].id),
+    PutOnShelf: lambda s, t: PutOnShelf(
+        ((DISC, "P1500", {"damp": True}), (DISC, "p800", {"backing": "film"}))
+    ),
+    EditThing: lambda s, t: EditThing(
+        DISC, disc(s).item_id, (disc(s).name, disc(s).facts), (disc(s).name + "x", {"grit": 2000.0})
+    ),
+    PutThingAway: lambda s, t: PutThingAway(DISC, disc(s).item_id),
     StrikeReadings: lambda s, t: StrikeReadings(t, [standing(s).id], "hair"),
 }
 
@@ -178,7 +195,7 @@ def test_every_act_can_be_taken_back_and_done_again(session, kind):
         session.choose(trial_id)
     told = {c.kinds for c in heard if c.kinds != ALL}
     assert told <= {act.kinds}
-    assert all(c.trial_id is not None for c in heard)
+    assert all(c.trial_id is not None or c.kinds == {KIT} for c in heard)
 
 
 @given(st.lists(st.sampled_from(list(TABLE)), min_size=1, max_size=7), st.integers(1, 7))

@@ -94,9 +94,9 @@ def test_what_belonged_to_a_trial_belongs_to_the_workshop(old_file):
     workshop = Workshop(old_file)
     db = workshop.connection
     assert people(db) == ["Ivo", "Lise", "Tam"]
-    pads = {v.name: v.facts["material"] for v in kit.shelf(db, kit.PAD_KIND)}
+    pads = {v.name: v.facts["material"] for v in kit.things(db, kit.PAD_KIND)}
     assert pads["Bracken"] == "microfibre"
-    assert {"Mill", "Kiln 8"} <= {v.name for v in kit.shelf(db, kit.MACHINE)}
+    assert {"Mill", "Kiln 8"} <= {v.name for v in kit.things(db, kit.MACHINE)}
     # one pad, two facts in the old file: two versions of one thing
     rows = db.execute(
         "SELECT item_id, facts FROM kit_version WHERE name = 'Fen firm' ORDER BY id"
@@ -145,3 +145,22 @@ def test_a_workshop_of_the_version_before_holds_what_its_package_holds(tmp_path)
     assert [s.film_um for s in spots(workshop.connection, panel.physical)] == [120.0]
     workshop.close()
     assert [c.path.stem.split(" before")[1] for c in copies(path)] == [", version 2"]
+
+
+def test_a_workshop_of_version_3_keeps_its_survey_and_its_kit_stands_on_the_shelf(tmp_path):
+    path = tmp_path / "three.loam"
+    db = sqlite3.connect(path)
+    db.executescript((OLD / "v3.sql").read_text())
+    named = db.execute("SELECT count(*) FROM kit_version WHERE name <> ''").fetchone()[0]
+    db.close()
+    workshop = Workshop(path)
+    assert workshop.version == len(MIGRATIONS)
+    found, wanted = read_draft(workshop.connection, 1), read_package(OLD / "format2.zip")
+    assert found.combinations == wanted.combinations
+    panel = panels(workshop.connection, 1)[0]
+    assert [s.film_um for s in spots(workshop.connection, panel.physical)] == [124.5]
+    db = workshop.connection
+    standing = sum(len(kit.things(db, sort)) for sort in ("pad-kind", "compound", "machine"))
+    assert 0 < standing <= named
+    assert db.execute("SELECT min(on_shelf) FROM kit_version").fetchone()[0] == 1
+    workshop.close()

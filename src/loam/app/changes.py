@@ -11,8 +11,8 @@ TRIALS, PANELS, COMBINATIONS, CELLS, READINGS = (
     "cells",
     "readings",
 )
-MATTERS, PLAN, SURVEY = "matters", "plan", "survey"
-ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS, PLAN, SURVEY})
+MATTERS, PLAN, SURVEY, KIT = "matters", "plan", "survey", "kit"
+ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS, PLAN, SURVEY, KIT})
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from loam.app.changes import (
     ALL,
     CELLS,
     COMBINATIONS,
+    KIT,
     MATTERS,
     PLAN,
     READINGS,
@@ -114,6 +115,9 @@ class Session:
 
     def _forget(self, changes: Changes) -> None:
         """Let go of what a change has made untrue; one cell more leaves most as it was."""
+        if changes.kinds == {KIT}:
+            self._cache.clear()
+            return
         tally, cells, db = self._tally, changes.cell_ids, self.workshop.connection
         here = tally is not None and changes.trial_id == tally.trial_id == self.trial_id
         few = 0 < len(cells) <= _FEW

@@ -14,7 +14,7 @@ from loam.core.design import lay_out
 from loam.core.film import Spot, usual_spots
 from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination, Panel, Reading, Trial
-from loam.demo import truth
+from loam.demo import shelf, truth
 from loam.demo.truth import TrueCombination
 from loam.store import panels as panel_store
 from loam.store import settings as setting_store
@@ -53,24 +53,20 @@ class _Maker:
         self.cells: list[Cell] = []
 
     def lay_out(self) -> None:
-        """Deal the combinations evenly over every panel, in random places and order."""
+        """Lay the trial out as the window does; what was not put on a class is left out there."""
+        known: dict[tuple[int, ...], list[Panel]] = {}
         for panel in self.panels:
-            spots = panel.taping.cells()
-            usable = [
-                i for i, c in enumerate(self.true, 1) if panel.hardness in c.gloss20
-            ]  # fmt: skip
-            self.rng.shuffle(usable)
-            dealt = [usable[i % len(usable)] for i in range(len(spots))]
-            self.rng.shuffle(dealt)
-            order = self.rng.permutation(len(spots)) + 1
-            for spot, combination, run in zip(spots, dealt, order, strict=True):
-                baseline = float(self.rng.normal(truth.BASELINE_GLOSS, truth.BASELINE_SD))
-                self.cells.append(
-                    Cell(
-                        len(self.cells) + 1, panel.id, spot.row, spot.column, combination,
-                        int(run), {"gloss20": round(baseline, 1)},
-                    )
-                )  # fmt: skip
+            usable = tuple(i for i, c in enumerate(self.true, 1) if panel.hardness in c.gloss20)
+            known.setdefault(usable, []).append(panel)
+        for usable, panels in known.items():
+            compared = [Combination(i, c.code, c.name, c.stages)
+                        for i, c in enumerate(self.true, 1) if i in usable]  # fmt: skip
+            self.cells += _laid(self.trial, panels, compared, len(self.cells) + 1)
+        drawn = self.rng.normal(truth.BASELINE_GLOSS, truth.BASELINE_SD, len(self.cells))
+        self.cells = [
+            replace(cell, baseline={"gloss20": round(float(value), 1)})
+            for cell, value in zip(self.cells, drawn, strict=True)
+        ]
 
     def read(self, share: float = 1.0, shift: dict[str, dict[str, float]] | None = None) -> None:
         """Work and read the first ``share`` of the cells, in their places on the panel."""
@@ -221,15 +217,23 @@ def _planned(
         Panel(i, 1, n, h, t, truth.PAINTS[h], build=truth.BUILD)
         for i, (n, h, t) in enumerate(panels, 1)
     ]
-    spots = [(p.id, spot) for p in taped for spot in p.taping.cells()]
-    cells = {i: Cell(i, p, s.row, s.column) for i, (p, s) in enumerate(spots, 1)}
-    found = plan_of(trial, taped, combinations, cells.values(), frozenset(), Rules())
-    for cell_id, combination, order in found.placements(lay_out(found.plan)):
-        cells[cell_id] = replace(cells[cell_id], combination_id=combination, run_order=order)
+    cells = _laid(trial, taped, combinations, 1)
     return TrialDraft(
-        trial, tuple(taped), tuple(combinations), tuple(cells.values()), (),
+        trial, tuple(taped), tuple(combinations), tuple(cells), (),
         created_at=f"{DAYS[-1]}T18:00:00",
     )  # fmt: skip
+
+
+def _laid(
+    trial: Trial, panels: Sequence[Panel], combinations: Sequence[Combination], first: int
+) -> list[Cell]:
+    """Return the cells of some panels, laid out as the window does; ids count from ``first``."""
+    spots = [(p.id, spot) for p in panels for spot in p.taping.cells()]
+    cells = {i: Cell(i, p, s.row, s.column) for i, (p, s) in enumerate(spots, first)}
+    found = plan_of(trial, panels, combinations, cells.values(), frozenset(), Rules())
+    for cell_id, combination, order in found.placements(lay_out(found.plan)):
+        cells[cell_id] = replace(cells[cell_id], combination_id=combination, run_order=order)
+    return list(cells.values())
 
 
 def _survey(db: sqlite3.Connection, trial_id: int, now: str) -> None:
@@ -258,6 +262,7 @@ def make_demo(path: Path) -> None:
             ]
             setting_store.remember(db, "trial", ids[1])
             _survey(db, ids[3], workshop.now())
+            shelf.stock(db, workshop.now())
         workshop.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     finally:
         workshop.close()

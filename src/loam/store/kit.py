@@ -6,10 +6,34 @@ import json
 import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
-PAD_KIND, PAD, COMPOUND, MACHINE, DISC, WIPE, LIGHT, METER = (
-    "pad-kind", "pad", "compound", "machine", "disc", "wipe", "light", "meter",
-)  # fmt: skip
+from loam.core.errors import ValueRefused
+from loam.core.kit.facts import (
+    BY_SORT,
+    COMPOUND,
+    DISC,
+    LIGHT,
+    MACHINE,
+    METER,
+    PAD,
+    PAD_KIND,
+    PERSON,
+    WIPE,
+    check_facts,
+)
+from loam.core.text import check_text
+
+__all__ = ["COMPOUND", "DISC", "LIGHT", "MACHINE", "METER", "PAD", "PAD_KIND", "PERSON", "WIPE"]
+
+Facts = dict[str, Any]
+_OWN: dict[str, tuple[str, ...]] = {
+    PAD_KIND: ("material", "diameter_mm"),
+    COMPOUND: ("class",),
+    MACHINE: ("motion", "orbit_mm"),
+    METER: (),
+}
+"""What a trial says of a thing itself; whatever else is known of it is the shelf's."""
 
 
 @dataclass(frozen=True)
@@ -19,57 +43,159 @@ class KitVersion:
     id: int
     item_id: int
     name: str
-    facts: dict[str, object]
+    facts: Facts
+
+
+def _text(facts: Mapping[str, Any]) -> str:
+    return json.dumps(dict(facts), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+
+
+def _said(facts: Mapping[str, Any]) -> Facts:
+    return {key: value for key, value in facts.items() if value not in (None, "")}
 
 
 def version_id(
     db: sqlite3.Connection, sort: str, name: str, facts: Mapping[str, object], now: str
 ) -> int | None:
-    """Return the version of a piece of kit with this name and these facts, added when new.
+    """Return the version of a piece of kit that a trial names, added when new.
 
-    None when it has neither name nor facts.
+    A trial fills what the shelf does not know of a thing; where it says otherwise, its version is
+    its own, and the shelf's stays. None when it has neither name nor facts.
     """
-    if not name and not any(facts.values()):
+    given = _said(facts)
+    if not name and not given:
         return None
-    text = json.dumps(dict(facts), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
     rows = db.execute(
-        "SELECT v.id, v.item_id, v.facts FROM kit_version v JOIN kit_item i ON i.id = v.item_id"
-        " WHERE v.name=? AND i.sort=? ORDER BY v.id DESC",
+        "SELECT v.id, v.item_id, v.facts, v.on_shelf FROM kit_version v"
+        " JOIN kit_item i ON i.id = v.item_id WHERE v.name=? AND i.sort=? ORDER BY v.id DESC",
         (name, sort),
     ).fetchall()
+    own = _OWN[sort]
     for row in rows:
-        if row[2] == text:
+        known = _said(json.loads(row[2]))
+        if {key: known[key] for key in own if key in known} == given:
             return int(row[0])
-    item = (
-        rows[0][1]
-        if rows
-        else db.execute("INSERT INTO kit_item(sort) VALUES (?)", (sort,)).lastrowid
-    )
+    if not rows:
+        return _insert(db, _new_item(db, sort), name, given, now)
+    shelf: Facts = next((_said(json.loads(r[2])) for r in rows if r[3]), {})
+    fills = all(given.get(key) == shelf[key] for key in own if key in shelf)
+    rest = {key: value for key, value in shelf.items() if key not in own}
+    return _insert(db, rows[0][1], name, rest | given, now, on_shelf=fills)
+
+
+def _new_item(db: sqlite3.Connection, sort: str) -> int:
+    return int(db.execute("INSERT INTO kit_item(sort) VALUES (?)", (sort,)).lastrowid or 0)
+
+
+def _insert(
+    db: sqlite3.Connection, item_id: int, name: str, facts: Facts, now: str, *,
+    on_shelf: bool = True,
+) -> int:  # fmt: skip
     cursor = db.execute(
-        "INSERT INTO kit_version(item_id, name, facts, at) VALUES (?,?,?,?)",
-        (item, name, text, now),
+        "INSERT INTO kit_version(item_id, name, facts, at, on_shelf) VALUES (?,?,?,?,?)",
+        (item_id, name, _text(facts), now, int(on_shelf)),
     )
     return int(cursor.lastrowid or 0)
+
+
+def _check(db: sqlite3.Connection, sort: str, name: str, facts: Facts, item_id: int) -> None:
+    what = BY_SORT[sort].one
+    if not name.strip():
+        raise ValueRefused(f"A {what} needs a name.", todo="Type one.")
+    check_text(name, f"the name of a {what}")
+    check_facts(sort, facts)
+    low = name.casefold()
+    if any(t.name.casefold() == low and t.item_id != item_id for t in things(db, sort)):
+        raise ValueRefused(f"There is a {what} {name} already.", todo="Choose another name.")
+
+
+def add(db: sqlite3.Connection, sort: str, name: str, facts: Facts, now: str) -> int:
+    """Put a thing on the shelf and return its item's id.
+
+    Raises
+    ------
+    ValueRefused
+        When its name is taken, or a fact cannot be.
+    """
+    _check(db, sort, name, facts, 0)
+    if sort == PERSON:
+        db.execute(
+            "INSERT INTO person(name, role) VALUES (?,?) ON CONFLICT(name) DO UPDATE"
+            " SET role=excluded.role, put_away=0",
+            (name, facts.get("role", "")),
+        )
+        return int(db.execute("SELECT id FROM person WHERE name=?", (name,)).fetchone()[0])
+    item_id = _new_item(db, sort)
+    _insert(db, item_id, name, _said(facts), now)
+    return item_id
 
 
 def edit(
-    db: sqlite3.Connection, item_id: int, name: str, facts: Mapping[str, object], now: str
-) -> int:
-    """Give a piece of kit a new version; trials keep the one that they used."""
-    text = json.dumps(dict(facts), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
-    cursor = db.execute(
-        "INSERT INTO kit_version(item_id, name, facts, at) VALUES (?,?,?,?)",
-        (item_id, name, text, now),
-    )
-    return int(cursor.lastrowid or 0)
+    db: sqlite3.Connection, sort: str, item_id: int, name: str, facts: Facts, now: str
+) -> None:
+    """Give a thing a new version; trials keep the one that they used."""
+    _check(db, sort, name, facts, item_id)
+    if sort != PERSON:
+        if sort == PAD_KIND:
+            _take_along(db, item_id, name, now)
+        _insert(db, item_id, name, _said(facts), now)
+        return
+    try:
+        db.execute(
+            "UPDATE person SET name=?, role=? WHERE id=?", (name, facts.get("role", ""), item_id)
+        )
+    except sqlite3.IntegrityError as error:
+        raise ValueRefused(
+            f"There was a person {name} already, who is put away.", todo="Bring that one back."
+        ) from error
 
 
-def shelf(db: sqlite3.Connection, sort: str) -> list[KitVersion]:
-    """Return the newest version of every named piece of kit of a sort, by name."""
+def _take_along(db: sqlite3.Connection, item_id: int, name: str, now: str) -> None:
+    """Let the single pads of a kind follow it under its new name."""
+    kind = next((t for t in things(db, PAD_KIND) if t.item_id == item_id), None)
+    if kind is None or kind.name == name:
+        return
+    for single in things(db, PAD):
+        if str(single.facts.get("kind", "")).casefold() == kind.name.casefold():
+            _insert(db, single.item_id, single.name, single.facts | {"kind": name}, now)
+
+
+def put_away(db: sqlite3.Connection, sort: str, item_id: int, away: bool) -> None:
+    """Take a thing off the shelf, or put it back; trials that used it keep it.
+
+    Raises
+    ------
+    ValueRefused
+        When another thing of its name stands there now.
+    """
+    if not away:
+        back = next((t for t in things(db, sort, away=True) if t.item_id == item_id), None)
+        if back is not None:
+            _check(db, sort, back.name, {}, item_id)
+    table = "person" if sort == PERSON else "kit_item"
+    db.execute(f"UPDATE {table} SET put_away=? WHERE id=?", (int(away), item_id))
+
+
+def things(db: sqlite3.Connection, sort: str, *, away: bool = False) -> list[KitVersion]:
+    """Return the newest version of every named thing of a sort on the shelf, by name."""
+    if sort == PERSON:
+        rows = db.execute(
+            "SELECT id, id, name, role FROM person WHERE put_away=? ORDER BY name", (int(away),)
+        )
+        return [KitVersion(r[0], r[1], r[2], _said({"role": r[3]})) for r in rows]
     rows = db.execute(
         "SELECT v.id, v.item_id, v.name, v.facts FROM kit_version v"
-        " JOIN kit_item i ON i.id = v.item_id WHERE i.sort=? AND i.put_away=0 AND v.name<>''"
-        " AND v.id = (SELECT max(id) FROM kit_version WHERE item_id = i.id) ORDER BY v.name",
-        (sort,),
+        " JOIN kit_item i ON i.id = v.item_id WHERE i.sort=? AND i.put_away=? AND v.name<>''"
+        " AND v.id = (SELECT max(id) FROM kit_version WHERE item_id = i.id AND on_shelf = 1)"
+        " ORDER BY v.name",
+        (sort, int(away)),
     )
-    return [KitVersion(r[0], r[1], r[2], json.loads(r[3])) for r in rows]
+    return [KitVersion(r[0], r[1], r[2], _said(json.loads(r[3]))) for r in rows]
+
+
+def history(db: sqlite3.Connection, item_id: int) -> list[tuple[str, Facts]]:
+    """Return the versions that a thing had on the shelf, oldest first: (when, facts)."""
+    rows = db.execute(
+        "SELECT at, facts FROM kit_version WHERE item_id=? AND on_shelf=1 ORDER BY id", (item_id,)
+    )
+    return [(r[0], _said(json.loads(r[1]))) for r in rows]

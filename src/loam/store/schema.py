@@ -270,4 +270,9 @@ V3: tuple[str, ...] = (
     *_added_only("survey_strike", "a survey stays as it was read"),
 )
 
-MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3)
+V4: tuple[str, ...] = (
+    # a trial's own state of a thing (another size of the pad, say) does not change the shelf's
+    "ALTER TABLE kit_version ADD COLUMN on_shelf INTEGER NOT NULL DEFAULT 1",
+)
+
+MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4)

@@ -22,7 +22,10 @@ class Outgoing:
         self.shell.say(str(error), care=True)
 
     def write_out(self) -> None:
-        """Ask where to, in place, and write the trial out."""
+        """Ask where to, in place, and write the trial (or the shelf) out."""
+        if self.shell.view.writes == "kit":
+            self.asking.ask(self._place("shelf"), "kit", QApplication.focusWidget())
+            return
         trial = self.shell.session.trial
         if trial is None:
             self.shell.say("There is no trial to write out.", care=True)
@@ -67,6 +70,9 @@ class Outgoing:
         if path.suffix.lower() in (".png", ".svg", ".pdf"):
             self._write_picture_to(path)
             return
+        if self.asking.what == "kit":
+            self._write_shelf_to(path)
+            return
         trial_id = self.shell.session.trial_id
         source = self.shell.session.workshop.reads
         if trial_id is None:
@@ -81,6 +87,16 @@ class Outgoing:
         self.shell.jobs.start(
             "write_out", write, lambda where: self.shell.say(f"Written: {where}"), self._refuse
         )
+
+    def _write_shelf_to(self, path: Path) -> None:
+        from loam.ui.views.kit.shelf_page import write_shelf
+
+        try:
+            write_shelf(self.shell.session, path)
+        except LoamError as error:
+            self._refuse(error)
+            return
+        self.shell.say(f"Written: {path}")
 
     def _write_picture_to(self, path: Path) -> None:
         picture = self.shell.view.picture()

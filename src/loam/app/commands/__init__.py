@@ -2,6 +2,7 @@
 
 from loam.app.commands.base import Act
 from loam.app.commands.combinations import AddCombination, EditCombination, PutCombinationAway
+from loam.app.commands.kit import EditThing, PutOnShelf, PutThingAway
 from loam.app.commands.layout import Assign, LayOut
 from loam.app.commands.matters import SetMatters
 from loam.app.commands.panels import AddPanel, EditPanel, PutPanelAway
@@ -20,10 +21,13 @@ __all__ = [
     "CopyTrial",
     "EditCombination",
     "EditPanel",
+    "EditThing",
     "EditTrial",
     "LayOut",
     "PutCombinationAway",
+    "PutOnShelf",
     "PutPanelAway",
+    "PutThingAway",
     "PutTrialAway",
     "SetMatters",
     "SetRules",

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter
+from typing import Any
 
+from loam.app.presenters.shelf import things
 from loam.app.session import Session
+from loam.core.kit.facts import speed_at
 from loam.core.trial import HARDNESSES, Combination
 from loam.core.words.result import listed
 from loam.store import kit
@@ -17,15 +20,27 @@ _FACTS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
 """What the shelf knows of a thing: fields of a stage, and the facts that they are kept as."""
 
 
-def known(session: Session, what: str, name: str) -> dict[str, object]:
-    """Return what the workshop's shelf knows of a pad, compound or machine of this name."""
-    sort, facts = _FACTS[what]
-    shelf = session.cached(f"shelf:{sort}", lambda: kit.shelf(session.workshop.connection, sort))
+def names(session: Session, what: str) -> list[str]:
+    """Return the names on the workshop's shelf that a pad, compound or machine may have."""
+    return [t.name for t in things(session, _FACTS[what][0])]
+
+
+def facts_of(session: Session, what: str, name: str) -> dict[str, Any]:
+    """Return all that the shelf knows of a pad, compound or machine of this name."""
     wanted = name.strip().casefold()
-    found = next((v for v in shelf if v.name.casefold() == wanted), None)
-    if found is None:
-        return {}
-    return {f: found.facts[fact] for f, fact in facts if found.facts.get(fact) not in (None, "")}
+    shelf = things(session, _FACTS[what][0])
+    return next((t.facts for t in shelf if t.name.casefold() == wanted), {})
+
+
+def known(session: Session, what: str, name: str) -> dict[str, object]:
+    """Return what the shelf knows of a thing, as the fields of a stage."""
+    found = facts_of(session, what, name)
+    return {f: found[fact] for f, fact in _FACTS[what][1] if fact in found}
+
+
+def speed_of(session: Session, machine: str, dial: str) -> float | None:
+    """Return the speed that a machine's table gives for a mark of its dial."""
+    return speed_at(facts_of(session, "machine", machine).get("dial"), dial)
 
 
 CONTROL_CODES = "XYZWVU"

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import asdict, dataclass, fields
 
+from loam.core.dates import is_date
 from loam.core.errors import ValueRefused
 from loam.core.text import check_text
 
@@ -61,7 +61,7 @@ class FilmBuild:
                 )
         check_text(self.chemistry, "the chemistry of a paint")
         check_text(self.colour, "the colour of a panel")
-        if self.cured_on and not _is_date(self.cured_on):
+        if self.cured_on and not is_date(self.cured_on):
             raise ValueRefused(
                 f"{self.cured_on[:20]!r} is no date.", todo="Write it like 2026-09-05."
             )
@@ -93,17 +93,6 @@ class FilmBuild:
             if not fits:
                 raise ValueRefused(f"The build record of a panel has an odd {name}.")
         return cls(**value)
-
-
-def _is_date(text: str) -> bool:
-    """Tell whether a text is a day of the calendar, as year-month-day."""
-    found = re.fullmatch(r"(\d{4})-(\d{2})-(\d{2})", text, re.ASCII)
-    if found is None:
-        return False
-    year, month, day = (int(part) for part in found.groups())
-    leap = year % 4 == 0 and (year % 100 != 0 or year % 400 == 0)
-    longest = (31, 29 if leap else 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
-    return year >= 1 and 1 <= month <= 12 and 1 <= day <= longest[month - 1]
 
 
 def cautions(build: FilmBuild, days: int | None) -> list[str]:

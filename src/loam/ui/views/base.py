@@ -109,6 +109,11 @@ class View(QWidget):
 
     step = ""
 
+    @property
+    def writes(self) -> str:
+        """What is written out from here: "trial", or "kit" for the workshop's shelf."""
+        return "trial"
+
     def __init__(self, shell: Shell) -> None:
         super().__init__()
         self.setObjectName("ground")

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtCore import QEvent, QPointF, QStringListModel, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
+    QCompleter,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -42,6 +43,12 @@ def words(
 
 class Line(QLineEdit):
     """A line that keeps undo and cut for itself only while something is being typed in it."""
+
+    focused = pyqtSignal()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
 
     def event(self, event: QEvent | None) -> bool:
         if (
@@ -105,6 +112,29 @@ class Field(QWidget):
         self.line.editingFinished.connect(self._finish)
         self.line.returnPressed.connect(self._enter)
 
+    def offer(self, names: Callable[[], Sequence[str]]) -> None:
+        """Offer names while one is typed: those that hold what stands there."""
+        completer = QCompleter(QStringListModel(self), self)
+        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        completer.setCompletionMode(QCompleter.CompletionMode.PopupCompletion)
+        completer.setMaxVisibleItems(8)
+        completer.activated[str].connect(self._offered)  # type: ignore[index]
+        self.line.setCompleter(completer)
+
+        def renew() -> None:
+            model = completer.model()
+            if isinstance(model, QStringListModel) and model.stringList() != list(names()):
+                model.setStringList(list(names()))
+
+        self.line.textEdited.connect(lambda _t: renew())
+        self.line.focused.connect(renew)
+
+    def _offered(self, name: str) -> None:
+        """Keep a name that was offered and taken."""
+        self.line.setText(name)
+        self._finish()
+
     def set_label(self, label: str) -> None:
         """Say otherwise what it is."""
         self.label.setText(label)
@@ -115,6 +145,7 @@ class Field(QWidget):
         self._before = self._stood = text
         if self.line.text() != text:
             self.line.setText(text)
+            self.line.setCursorPosition(0 if not self.line.hasFocus() else len(text))
         self.complain("")
 
     def text(self) -> str:

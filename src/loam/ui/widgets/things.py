@@ -22,11 +22,16 @@ _TURNS = {"free-orbital": 0.03, "forced-orbital": 1.0 / 9.0}
 _GRAINS = {"fine": (150, 1.3), "polish": (80, 2.4), "coarse": (34, 4.6)}
 
 
+def pad_size(width: float, height: float, diameter_mm: float | None) -> tuple[float, float]:
+    """Return how wide and high a pad is drawn in an area; 125 mm where its size is not said."""
+    share = min((diameter_mm or 125.0) / LARGEST_MM, 1.0)
+    wide = width * (0.35 + 0.6 * share)
+    return wide, min(height * 0.62, wide * 0.42)
+
+
 def draw_pad(painter: QPainter, area: QRectF, stage: Stage) -> None:
     """Draw a pad in section, as wide as it is against the largest: backing, body, face below."""
-    share = min((stage.pad_mm or 125.0) / LARGEST_MM, 1.0)
-    width = area.width() * (0.35 + 0.6 * share)
-    height = min(area.height() * 0.62, width * 0.42)
+    width, height = pad_size(area.width(), area.height(), stage.pad_mm)
     left, top = area.center().x() - width / 2, area.center().y() - height / 2
     back = QRectF(left + width * 0.06, top, width * 0.88, height * 0.2)
     body = QPolygonF(

@@ -15,9 +15,11 @@ from loam.ui.widgets.tape import TapeKey
 
 WAYS: dict[str, tuple[tuple[str, str], ...]] = {
     "trial": ((".zip", "for exchange, nothing lost"), (".csv", "a table that people read")),
+    "kit": ((".csv", "the shelf as a table, to be brought in again"),),
     "picture": ((".pdf", "PDF"), (".svg", "SVG"), (".png", "PNG")),
 }
-_HEADS = {"trial": "Write the trial out to", "picture": "Print the picture, or write it to"}
+_HEADS = {"trial": "Write the trial out to", "picture": "Print the picture, or write it to",
+          "kit": "Write the workshop's shelf out to"}  # fmt: skip
 _PRINTER = "printer:"
 
 
@@ -29,7 +31,7 @@ class WriteOut(QWidget):
         self.setObjectName("write_out")
         self._write, self._print = write, print_out
         self._back: QWidget | None = None
-        self._warned = ""
+        self._warned = self.what = ""
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 10, 24, 10)
         box.setSpacing(6)
@@ -48,8 +50,8 @@ class WriteOut(QWidget):
         self.hide()
 
     def ask(self, path: Path, what: str, back: QWidget | None) -> None:
-        """Show the line with a path to start from; ``what`` is "trial" or "picture"."""
-        self._back, self._warned = back, ""
+        """Show the line with a path to start from; ``what`` is "trial", "kit" or "picture"."""
+        self._back, self._warned, self.what = back, "", what
         ways = list(WAYS[what])
         if what == "picture":
             from loam.ui.picture_out import printers

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.bring_in import remembered, trial_name
-from loam.app.commands import TakeReadings
+from loam.app.commands import PutOnShelf, TakeReadings
 from loam.app.presenters.incoming import (
     PREVIEW_LINES,
     first_gap,
@@ -24,6 +24,7 @@ from loam.core.units import thousands
 from loam.store import readings as reading_store
 from loam.store.csv_readings import build_draft, unknown_classes
 from loam.store.draft import TrialDraft
+from loam.store.kit_table import is_kit, read_kit
 from loam.store.mapping import guess_mapping, signature
 from loam.store.table_file import TableFile, read_table
 from loam.ui.views.base import Key, Shell, View
@@ -185,6 +186,9 @@ class BringInView(View):
 
     def _show_table(self, table: TableFile, guessed: dict[str, str]) -> None:
         self.table_file, self._refused = table, False
+        if is_kit(table.header):
+            self._take_kit(table)
+            return
         known = set(self._mapping)
         if known != set(table.header):
             self._mapping = remembered(table, guessed, self.session.recall)
@@ -194,6 +198,23 @@ class BringInView(View):
         self._check()
         self._focus()
         self.shell.keys_changed()
+
+    def _take_kit(self, table: TableFile) -> None:
+        """Put what a file of a shelf holds on the shelf, and show it."""
+        try:
+            things = read_kit(table)
+            self.session.run(PutOnShelf(tuple(things)))
+        except LoamError as error:
+            self._show_refusal(error)
+            self.take.setEnabled(False)
+            return
+        from loam.ui.views.kit.view import KitView
+
+        self.forget()
+        self.shell.go("kit")
+        if isinstance(view := self.shell.view, KitView) and not view.on_shelf:
+            view.turn_page()
+        self.shell.say(f"{len(things)} things put on the workshop's shelf (Ctrl+Z takes it back).")
 
     def _kept_words(self, table: TableFile) -> dict[str, str]:
         kept = self.session.recall(f"words:{signature(table.header)}", {})

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
-from loam.app.presenters.kit import known
+from loam.app.presenters.kit import known, names, speed_of
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
 from loam.core.kit import COMPOUND_BY_KEY, COMPOUNDS, PAD_BY_KEY, PADS, guess
@@ -73,6 +73,9 @@ class StageForm(QWidget):
         self.drawer = self._drawer()
         box.addWidget(self.drawer)
         box.addLayout(self._settings())
+        for what, field in (("pad", self.pad), ("compound", self.compound),
+                            ("machine", self.machine)):  # fmt: skip
+            field.offer(lambda w=what: names(self.session, w))
         for what, thing in self.things.items():
             thing.clicked.connect(lambda _c=False, w=what: self.open(w))
         self.pad.kept.connect(lambda t: self._named(self.pad, "pad", "pad_material", t))
@@ -195,7 +198,8 @@ class StageForm(QWidget):
     def _keep(self, figure: _Figure, text: str) -> None:
         field = self.figures[figure.name]
         if figure.name == "dial":
-            self.changed.emit(field, {"dial": text})
+            speed = speed_of(self.session, self.stage.machine, text)
+            self.changed.emit(field, {"dial": text} | ({"speed": speed} if speed else {}))
             return
         try:
             value = parse_number(text) if text else None

@@ -17,9 +17,11 @@ from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.kit.dose_sheet import DoseSheet
+from loam.ui.views.kit.shelf_page import ShelfPage
 from loam.ui.views.kit.stage_form import StageForm
 from loam.ui.views.pictures import combinations_picture
 from loam.ui.widgets.fields import Chips, Field, words
+from loam.ui.widgets.room import Stack
 from loam.ui.widgets.rows import ListRow
 from loam.ui.widgets.shelf import Shelf
 from loam.ui.widgets.tape import TapeKey
@@ -38,8 +40,17 @@ class KitView(View):
         self.chosen: int | None = None
         self.stage = 0
         self.narrow = False
-        row = QHBoxLayout(self)
-        row.setContentsMargins(24, 18, 24, 0)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(24, 18, 24, 0)
+        self.pages = Stack()
+        self.own = QWidget()
+        self.stock = ShelfPage(self)
+        self.stock.turned.connect(self.shell.keys_changed)
+        self.pages.addWidget(self.own)
+        self.pages.addWidget(self.stock)
+        outer.addWidget(self.pages)
+        row = QHBoxLayout(self.own)
+        row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(22)
         side = self.side = QWidget()
         side.setFixedWidth(look.wide(290))
@@ -116,7 +127,21 @@ class KitView(View):
             self.narrow = narrow
             self._show_list()
 
+    @property
+    def on_shelf(self) -> bool:
+        """Whether the workshop's shelf is looked at, not this trial's combinations."""
+        return self.pages.currentWidget() is self.stock
+
+    def turn_page(self) -> None:
+        """Turn between the trial's combinations and the workshop's shelf."""
+        self.pages.setCurrentWidget(self.own if self.on_shelf else self.stock)
+        self._show()
+        self.shell.keys_changed()
+        self.entered()
+
     def keys(self) -> list[Key]:
+        if self.on_shelf:
+            return [*self.stock.keys(), ("Ctrl+T", "this trial's kit", self.turn_page)]
         found: list[Key] = [("Ctrl+N", "new combination", self.add)]
         if self.combination is not None:
             found += [
@@ -125,9 +150,12 @@ class KitView(View):
                 ("Ctrl+D", "a copy", self.copy),
             ]
         found.append(("Ctrl+Del", self.shelf.put_words, self.remove))
+        found.append(("Ctrl+T", "the workshop's shelf", self.turn_page))
         return [*found, ("Ctrl+H", self.shelf.turn_words, self.shelf.turn_away)]
 
     def more_keys(self) -> list[Key]:
+        if self.on_shelf:
+            return self.stock.more_keys()
         return [("Ctrl+F", "search the combinations", self.shelf.find)]
 
     @property
@@ -136,7 +164,9 @@ class KitView(View):
         return next((c for c in self.session.combinations() if c.id == self.chosen), None)
 
     def entered(self) -> None:
-        if self.combination is None:
+        if self.on_shelf:
+            self.stock.take_keyboard()
+        elif self.combination is None:
             self.first.setFocus()
         else:
             self.list.setFocus()
@@ -149,6 +179,9 @@ class KitView(View):
         self._show()
 
     def _show(self) -> None:
+        if self.on_shelf:
+            self.stock.show_all()
+            return
         self._show_list()
         c = self.combination
         trial = self.session.trial is not None
@@ -250,11 +283,18 @@ class KitView(View):
             self.shelf.away, self.chosen = False, marked
             self._show()
 
+    @property
+    def writes(self) -> str:
+        """What is written out from here: the shelf, or the trial."""
+        return "kit" if self.on_shelf else "trial"
+
     def picture(self) -> Picture | None:
         trial, found = self.session.trial, self.session.combinations()
         return combinations_picture(trial.name, found) if trial is not None and found else None
 
     def table(self) -> list[list[str]]:
+        if self.on_shelf:
+            return self.stock.table()
         rows = [[c.code, c.name, c.words()] for c in self.session.combinations()]
         return [["code", "name", "recipe"], *rows] if rows else []
 

@@ -1,0 +1,87 @@
+"""A single pad's life: what happened to it since it was new."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, replace
+from typing import Any
+
+from loam.core.kit.facts import CLEAN, LOADED, RETIRED
+
+WORKED, WASHED, RETIRE, BACK = "worked", "washed", "retire", "back"
+EVENTS: tuple[tuple[str, str], ...] = (
+    (WORKED, "worked a set"), (WASHED, "washed"), (RETIRE, "retire it"), (BACK, "back in use"),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class PadLife:
+    """What a pad has been through.
+
+    Attributes
+    ----------
+    sets, since_wash, washes : int
+        Worked sets since new and since it was last clean, and how often it was washed.
+    state : str
+        clean, loaded or retired.
+    """
+
+    sets: int = 0
+    since_wash: int = 0
+    washes: int = 0
+    state: str = CLEAN
+
+    @classmethod
+    def of(cls, facts: Mapping[str, Any]) -> PadLife:
+        """Read a life from a pad's facts; what is not said counts as new and clean."""
+        plain = cls()
+        return cls(**{name: facts.get(name, value) for name, value in asdict(plain).items()})
+
+    @property
+    def usable(self) -> bool:
+        """Whether it may be worked with as it is."""
+        return self.state == CLEAN
+
+
+def after(life: PadLife, event: str) -> PadLife:
+    """Return a pad's life after something happened to it."""
+    if event == WORKED:
+        return replace(life, sets=life.sets + 1, since_wash=life.since_wash + 1, state=LOADED)
+    if event == WASHED:
+        return replace(life, since_wash=0, washes=life.washes + 1, state=CLEAN)
+    if event == RETIRE:
+        return replace(life, state=RETIRED)
+    return replace(life, state=LOADED if life.since_wash else CLEAN)
+
+
+def said(life: PadLife) -> str:
+    """Say a pad's life in one line."""
+    if not life.sets and not life.washes:
+        return "new" if life.state != RETIRED else "retired, never worked"
+    sets = f"{life.sets} set{'' if life.sets == 1 else 's'}"
+    washed = f", washed {life.washes}×" if life.washes else ""
+    return f"{life.state}, {sets}{washed}"
+
+
+def last_use(versions: Sequence[tuple[str, Mapping[str, Any]]]) -> list[tuple[str, str]]:
+    """Return what happened to a pad, oldest first: (when, in words), from its versions."""
+    told: list[tuple[str, str]] = []
+    before: PadLife | None = None
+    for at, facts in versions:
+        life = PadLife.of(facts)
+        if before is None:
+            told.append(
+                (at, "came to the shelf" + ("" if life == PadLife() else f": {said(life)}"))
+            )
+        elif life != before:
+            told.append((at, _step(before, life)))
+        before = life
+    return told
+
+
+def _step(before: PadLife, life: PadLife) -> str:
+    for event, words in ((WORKED, "worked a set"), (WASHED, "washed"), (RETIRE, "retired"),
+                         (BACK, "back in use")):  # fmt: skip
+        if after(before, event) == life:
+            return words
+    return f"set to: {said(life)}"
