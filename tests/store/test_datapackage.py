@@ -14,7 +14,7 @@ from loam.app.session import Session
 from loam.core.trial import STAGE_LIMITS
 from loam.demo.scenario import cut_and_finish, motions, one_steps
 from loam.store.combinations import combinations
-from loam.store.datapackage import read_package, write_package
+from loam.store.datapackage import FORMAT, read_package, write_package
 from loam.store.draft import read_draft, write_draft
 from loam.store.table_file import FileRefused
 from loam.store.workshop import Workshop
@@ -97,7 +97,11 @@ BROKEN = [
     ("panels.csv", lambda t: t.replace(",hard,", ",firm,", 1), "not a hardness class"),
     ("trial.csv", lambda t: t.splitlines()[0] + "\r\n", "exactly one trial"),
     ("datapackage.json", lambda t: "{", "datapackage.json"),
-    ("datapackage.json", lambda t: t.replace('"loam_format": 3', '"loam_format": 9'), "format 9"),
+    (
+        "datapackage.json",
+        lambda t: t.replace(f'"loam_format": {FORMAT}', '"loam_format": 9'),
+        "format 9",
+    ),
 ]
 
 

@@ -41,6 +41,7 @@ def as_before(draft):
     for panel in found["panels"]:
         assert panel.pop("physical") == 0
         assert not any(panel.pop("build").values())
+        assert not any(panel.pop("outline").values())
     for combination in found["combinations"]:
         expected = "untouched" if combination["name"] == "control" else ""
         assert combination.pop("control") == expected
@@ -79,6 +80,7 @@ def as_before_package(draft):
     for panel in found["panels"]:
         panel.pop("physical")
         assert not any(panel.pop("build").values())
+        assert not any(panel.pop("outline").values())
     for combination in found["combinations"]:
         assert combination.pop("control") == ""
         for stage in combination["stages"]:

@@ -373,3 +373,66 @@ def test_what_the_workshop_knows_of_a_thing_is_filled_in(open_window):
     form.machine.line.setText("Dipper 21")
     form.machine.line.editingFinished.emit()
     assert window.session.combinations()[-1].stages[0].orbit_mm == 9.0  # what was typed stays
+
+
+def open_panels(window, wait_for, trial):
+    window.turn_to(window.session.trials()[trial].id)
+    window.go("panels")
+    wait_for(window)
+    return window.view
+
+
+def drag(drawing, a, b):
+    mouse = Qt.MouseButton.LeftButton
+    QTest.mousePress(drawing, mouse, pos=a)
+    QTest.mouseMove(drawing, b)
+    QTest.mouseRelease(drawing, mouse, pos=b)
+    QApplication.processEvents()
+
+
+def test_a_panel_gets_an_outline_and_what_is_kept_free_is_drawn_on_it(open_window, wait_for):
+    window = open_window(demo=True)
+    view = open_panels(window, wait_for, PLANNED)
+    view.fields["rows"].line.setFocus()
+    QTest.keyClicks(view.fields["rows"].line, "4")
+    before = len(window.session.cells_of(view.panel.id))
+    view.fields["rows"].line.clear()
+    view.fields["rows"].set_text("2")
+    centre = QPoint(*view.drawing.centre_of(window.session.cells_of(view.panel.id)[0].id))
+    drag(view.drawing, centre, centre + QPoint(40, 30))
+    assert len(window.session.cells_of(view.panel.id)) == before - 1
+    (zone,) = view.panel.outline.keep_out
+    assert zone.width_mm > 40
+    QTest.mouseClick(view.drawing, Qt.MouseButton.LeftButton, pos=centre + QPoint(10, 10))
+    assert view.panel.outline.keep_out == ()
+    view.tape.free.line.setFocus()
+    QTest.keyClicks(view.tape.free.line, "60 60 80 40")
+    press(K.Key_Return)
+    assert len(window.session.cells_of(view.panel.id)) == before - 1
+    assert "1 of the grid fall" in view.tape.said.text()
+    QTest.keyClicks(view.tape.free.line, "60 60 80")
+    press(K.Key_Return)
+    assert "Four numbers" in view.tape.free.error.text()
+    view.tape.free.line.clear()
+    view.list.setFocus()
+    press(K.Key_B, CTRL)
+    assert len(window.session.cells_of(view.panel.id)) == before
+    view.tape.shape.buttons["door"].click()
+    assert view.panel.outline.shape == "door"
+    press(K.Key_Z, CTRL)
+    assert view.panel.outline.shape == ""
+
+
+def test_a_panel_that_answers_unlike_its_class_is_said(open_window, wait_for):
+    window = open_window(demo=True)
+    view = open_panels(window, wait_for, 0)
+    names = {p.name: p.id for p in window.session.panels()}
+    view._choose(names["Teal"])
+    assert "answers unlike soft clear" in view.tape.answer.text()
+    assert "medium" in view.tape.answer.text()
+    view._choose(names["Plover"])
+    assert view.tape.answer.text().startswith("Answers like: soft")
+    view._choose(names["Teal"])
+    view.hardness.buttons["medium"].click()
+    wait_for(window)
+    assert view.tape.answer.text().startswith("Answers like:")

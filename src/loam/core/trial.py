@@ -8,6 +8,7 @@ from loam.core.errors import ValueRefused
 from loam.core.film.build import FilmBuild
 from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
+from loam.core.outline import Outline
 from loam.core.panel import Taping, cell_code
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.text import LINE, NOTE, check_text
@@ -160,6 +161,7 @@ class Panel:
     paint: str = ""
     physical: int = 0
     build: FilmBuild = field(default_factory=FilmBuild)
+    outline: Outline = field(default_factory=Outline)
 
     def __post_init__(self) -> None:
         if not self.name.strip():

@@ -1,4 +1,4 @@
-"""Build records of panels as text: JSON of what is known."""
+"""Build records and outlines of panels as text: JSON of what is known."""
 
 from __future__ import annotations
 
@@ -6,11 +6,21 @@ import json
 
 from loam.core.errors import ValueRefused
 from loam.core.film.build import FilmBuild
+from loam.core.outline import Outline
 
 
 def build_text(build: FilmBuild) -> str:
     """Return a record as JSON; "{}" when nothing is known."""
-    return json.dumps(build.as_plain(), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    return _text(build.as_plain())
+
+
+def outline_text(outline: Outline) -> str:
+    """Return an outline as JSON; "{}" for a plain rectangle."""
+    return _text(outline.as_plain())
+
+
+def _text(value: object) -> str:
+    return json.dumps(value, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
 
 
 def build_of(text: str) -> FilmBuild:
@@ -21,8 +31,22 @@ def build_of(text: str) -> FilmBuild:
     ValueRefused
         When it is none.
     """
+    return FilmBuild.from_plain(_value(text, "build record"))
+
+
+def outline_of(text: str) -> Outline:
+    """Read an outline; an empty text is a plain rectangle.
+
+    Raises
+    ------
+    ValueRefused
+        When it is none.
+    """
+    return Outline.from_plain(_value(text, "outline"))
+
+
+def _value(text: str, what: str) -> object:
     try:
-        value = json.loads(text or "{}")
+        return json.loads(text or "{}")
     except (ValueError, RecursionError) as error:
-        raise ValueRefused("The build record of a panel cannot be read.") from error
-    return FilmBuild.from_plain(value)
+        raise ValueRefused(f"The {what} of a panel cannot be read.") from error

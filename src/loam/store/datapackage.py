@@ -22,7 +22,7 @@ from typing import IO, Any
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
-from loam.store.builds import build_of, build_text
+from loam.store.builds import build_of, build_text, outline_of, outline_text
 from loam.store.combinations import STAGE_FIELDS
 from loam.store.door import MOST, check_draft, too_many
 from loam.store.draft import Strike, TrialDraft
@@ -30,7 +30,7 @@ from loam.store.guarded import guarded, unguarded
 from loam.store.safe_files import open_regular, written_whole
 from loam.store.table_file import FileRefused, Problem, collector_paused
 
-FORMAT = 3
+FORMAT = 4
 """2 has who read, with which meter, marks and controls; formula-like text is guarded. 3 has the
 sizes and speeds of a stage."""
 MAX_HEAD = 4 * 1024 * 1024
@@ -57,10 +57,14 @@ class _Table:
     key: tuple[str, ...] = ("id",)
     since_2: tuple[str, ...] = ()
     since_3: tuple[str, ...] = ()
+    since_4: tuple[str, ...] = ()
 
     def of_format(self, version: int) -> tuple[tuple[str, str], ...]:
         """Return the fields that a format has."""
-        later = (self.since_2 if version < 2 else ()) + (self.since_3 if version < 3 else ())
+        later = [
+            *(self.since_2 if version < 2 else ()), *(self.since_3 if version < 3 else ()),
+            *(self.since_4 if version < 4 else ()),
+        ]  # fmt: skip
         return tuple(f for f in self.fields if f[0] not in later)
 
 
@@ -78,9 +82,10 @@ TABLES: tuple[_Table, ...] = (
         (
             ("id", _I), ("name", _S), ("hardness", _S), ("paint", _S), ("width_mm", _F),
             ("height_mm", _F), ("rows", _I), ("columns", _I), ("gap_mm", _F), ("margin_mm", _F),
-            ("build", _S),
+            ("build", _S), ("outline", _S),
         ),
         since_3=("build",),
+        since_4=("outline",),
     ),
     _Table(
         "combinations", (("id", _I), ("code", _S), ("name", _S), ("control", _S)),
@@ -182,7 +187,7 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[tuple[Any, ...]]]:
         "panels": [
             (p.id, p.name, p.hardness, p.paint, p.taping.width_mm, p.taping.height_mm,
              p.taping.rows, p.taping.columns, p.taping.gap_mm, p.taping.margin_mm,
-             build_text(p.build))
+             build_text(p.build), outline_text(p.outline))
             for p in draft.panels
         ],
         "combinations": [(c.id, c.code, c.name, c.control) for c in draft.combinations],
@@ -446,7 +451,7 @@ def _assemble(path: Path, rows: dict[str, list[dict[str, Any]]]) -> TrialDraft:
                     r["width_mm"], r["height_mm"], r["rows"], r["columns"], r["gap_mm"],
                     r["margin_mm"],
                 ),
-                r["paint"], 0, build_of(r["build"]),
+                r["paint"], 0, build_of(r["build"]), outline_of(r["outline"]),
             )
             for r in rows["panels"]
         ),

@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from loam.core.errors import LoamError, ValueRefused
+from loam.core.outline import Outline, open_cells
 from loam.core.readings import kind_of
 from loam.core.text import NOTE, check_text
 from loam.core.trial import MAX_ORDER, check_reading
@@ -79,6 +80,7 @@ def _names(draft: TrialDraft) -> Iterator[Fault]:
 
 def _cells(draft: TrialDraft) -> Iterator[Fault]:
     size = {p.id: p.taping for p in draft.panels}
+    shaped = {p.id: open_cells(p.outline, p.taping) for p in draft.panels if p.outline != Outline()}
     codes = {c.id for c in draft.combinations}
     places: set[tuple[int, int, int]] = set()
     for i, c in enumerate(draft.cells):
@@ -89,6 +91,9 @@ def _cells(draft: TrialDraft) -> Iterator[Fault]:
         taping = size[c.panel_id]
         if not (0 <= c.row < taping.rows and 0 <= c.column < taping.columns):
             yield Fault("cells", i, "row", str(c.row + 1), "the cell lies off its panel")
+        elif c.panel_id in shaped and (c.row, c.column) not in shaped[c.panel_id]:
+            rule = "the cell lies off the outline of its panel"
+            yield Fault("cells", i, "row", str(c.row + 1), rule)
         if (c.panel_id, c.row, c.column) in places:
             yield Fault("cells", i, "row", str(c.row + 1), "another cell lies there already")
         places.add((c.panel_id, c.row, c.column))

@@ -8,12 +8,13 @@ from dataclasses import dataclass
 
 from loam.core.errors import ValueRefused
 from loam.core.film.build import FilmBuild
+from loam.core.outline import Outline, open_cells
 from loam.core.panel import Taping
 from loam.core.trial import Panel
-from loam.store.builds import build_of, build_text
+from loam.store.builds import build_of, build_text, outline_of, outline_text
 from loam.store.trials import COMING_IN, SHOWN
 
-_FACTS = "name, hardness, paint, width_mm, height_mm, build"
+_FACTS = "name, hardness, paint, width_mm, height_mm, build, outline"
 
 
 @dataclass(frozen=True)
@@ -28,25 +29,26 @@ class WorkshopPanel:
     height_mm: float
     trials: tuple[str, ...]
     build: FilmBuild
+    outline: Outline
 
 
 def _facts(panel: Panel) -> tuple[object, ...]:
     return (
         panel.name, panel.hardness, panel.paint, panel.taping.width_mm, panel.taping.height_mm,
-        build_text(panel.build),
+        build_text(panel.build), outline_text(panel.outline),
     )  # fmt: skip
 
 
 def _version(db: sqlite3.Connection, physical: int, panel: Panel, now: str) -> int:
     """Return the version of a physical panel with these facts, added when new."""
     row = db.execute(
-        f"SELECT max(id) FROM panel_version WHERE panel_id=? AND ({_FACTS}) = (?,?,?,?,?,?)",
+        f"SELECT max(id) FROM panel_version WHERE panel_id=? AND ({_FACTS}) = (?,?,?,?,?,?,?)",
         (physical, *_facts(panel)),
     ).fetchone()
     if row[0] is not None:
         return int(row[0])
     cursor = db.execute(
-        f"INSERT INTO panel_version(panel_id, {_FACTS}, at) VALUES (?,?,?,?,?,?,?,?)",
+        f"INSERT INTO panel_version(panel_id, {_FACTS}, at) VALUES (?,?,?,?,?,?,?,?,?)",
         (physical, *_facts(panel), now),
     )
     return int(cursor.lastrowid or 0)
@@ -87,7 +89,7 @@ def add_panel(
         ),
     )  # fmt: skip
     taping_id = int(cursor.lastrowid or 0)
-    _tape(db, taping_id, t)
+    _tape(db, taping_id, panel)
     return taping_id
 
 
@@ -99,16 +101,18 @@ def change_panel(db: sqlite3.Connection, panel: Panel, now: str) -> None:
     ValueRefused
         When a cell with readings would fall off the panel, or the name is taken.
     """
-    lost = db.execute(
-        "SELECT count(DISTINCT c.id) FROM cell c JOIN reading r ON r.cell_id = c.id"
-        ' WHERE c.taping_id=? AND (c.row >= ? OR c."column" >= ?)',
-        (panel.id, panel.taping.rows, panel.taping.columns),
-    ).fetchone()[0]
+    there = _open(panel)
+    read = db.execute(
+        'SELECT DISTINCT c.row, c."column" FROM cell c JOIN reading r ON r.cell_id = c.id'
+        " WHERE c.taping_id=?",
+        (panel.id,),
+    )
+    lost = sum((row, column) not in there for row, column in read)
     if lost:
         raise ValueRefused(
             f"{lost} cell{'s' if lost > 1 else ''} with readings would fall off the panel.",
             where=f"panel {panel.name}",
-            todo="Keep the rows and columns, or start another panel.",
+            todo="Keep rows, columns and outline, or start another panel.",
             kept="The panel is as it was.",
         )
     _name_free(db, panel)
@@ -125,10 +129,24 @@ def change_panel(db: sqlite3.Connection, panel: Panel, now: str) -> None:
             _version(db, physical, panel, now), t.rows, t.columns, t.gap_mm, t.margin_mm, panel.id,
         ),
     )  # fmt: skip
-    _tape(db, panel.id, t)
+    _tape(db, panel.id, panel)
 
 
-def _tape(db: sqlite3.Connection, taping_id: int, taping: Taping) -> None:
+def _open(panel: Panel) -> frozenset[tuple[int, int]]:
+    """Return the cells that a panel has within its outline, at least one."""
+    there = open_cells(panel.outline, panel.taping)
+    if not there:
+        raise ValueRefused(
+            "No cell fits on the panel within its outline.",
+            where=f"panel {panel.name}",
+            todo="Use smaller cells (more rows or columns), less margin, or keep less free.",
+            kept="The panel is as it was.",
+        )
+    return there
+
+
+def _tape(db: sqlite3.Connection, taping_id: int, panel: Panel) -> None:
+    taping, there = panel.taping, _open(panel)
     db.executemany(
         'INSERT INTO cell(taping_id, row, "column") VALUES (?,?,?)'
         ' ON CONFLICT(taping_id, row, "column") DO NOTHING',
@@ -138,13 +156,16 @@ def _tape(db: sqlite3.Connection, taping_id: int, taping: Taping) -> None:
         'UPDATE cell SET put_away = (row >= ? OR "column" >= ?) WHERE taping_id=?',
         (taping.rows, taping.columns, taping_id),
     )
+    off = [(taping_id, r, c) for r in range(taping.rows) for c in range(taping.columns)
+           if (r, c) not in there]  # fmt: skip
+    db.executemany('UPDATE cell SET put_away = 1 WHERE taping_id=? AND row=? AND "column"=?', off)
 
 
 def panels(db: sqlite3.Connection, trial_id: int, *, away: bool = False) -> list[Panel]:
     """Return a trial's panels in the order they came."""
     rows = db.execute(
         "SELECT t.id, t.trial_id, v.name, v.hardness, v.width_mm, v.height_mm, t.rows, t.columns,"
-        " t.gap_mm, t.margin_mm, v.paint, v.panel_id, v.build FROM taping t"
+        " t.gap_mm, t.margin_mm, v.paint, v.panel_id, v.build, v.outline FROM taping t"
         " JOIN panel_version v ON v.id = t.panel_version_id"
         " WHERE t.trial_id=? AND t.put_away=? ORDER BY t.id",
         (trial_id, int(away)),
@@ -161,9 +182,9 @@ def present(db: sqlite3.Connection, trial_id: int, panels: Collection[int]) -> l
 def _panel(r: tuple[object, ...]) -> Panel | None:
     """Build a panel from its row; one that cannot be is left where it is and not shown."""
     try:
-        build = build_of(str(r[12]))
+        build, outline = build_of(str(r[12])), outline_of(str(r[13]))
         taping = Taping(*r[4:10])  # type: ignore[arg-type]
-        return Panel(r[0], r[1], r[2], r[3], taping, r[10], r[11], build)  # type: ignore[arg-type]
+        return Panel(r[0], r[1], r[2], r[3], taping, r[10], r[11], build, outline)  # type: ignore[arg-type]
     except ValueRefused:
         return None
 
@@ -172,7 +193,7 @@ def unreadable_panels(db: sqlite3.Connection) -> list[str]:
     """Return the names of panels that this version cannot show."""
     rows = db.execute(
         "SELECT t.id, t.trial_id, v.name, v.hardness, v.width_mm, v.height_mm, t.rows, t.columns,"
-        " t.gap_mm, t.margin_mm, v.paint, v.panel_id, v.build FROM taping t"
+        " t.gap_mm, t.margin_mm, v.paint, v.panel_id, v.build, v.outline FROM taping t"
         " JOIN panel_version v ON v.id = t.panel_version_id JOIN trial x ON x.id = t.trial_id"
         " WHERE x.put_away <> ?",
         (COMING_IN,),
@@ -190,12 +211,22 @@ def workshop_panels(db: sqlite3.Connection) -> list[WorkshopPanel]:
     ):
         used.setdefault(physical, []).append(trial)
     rows = db.execute(
-        "SELECT v.panel_id, v.name, v.hardness, v.paint, v.width_mm, v.height_mm, v.build"
-        " FROM panel_version v JOIN panel p ON p.id = v.panel_id WHERE p.put_away=0"
+        "SELECT v.panel_id, v.name, v.hardness, v.paint, v.width_mm, v.height_mm, v.build,"
+        " v.outline FROM panel_version v JOIN panel p ON p.id = v.panel_id WHERE p.put_away=0"
         " AND v.id = (SELECT max(id) FROM panel_version WHERE panel_id = p.id) ORDER BY v.name"
     )
     return [
-        WorkshopPanel(r[0], r[1], r[2], r[3], r[4], r[5], tuple(used.get(r[0], ())), _build(r[6]))
+        WorkshopPanel(
+            r[0],
+            r[1],
+            r[2],
+            r[3],
+            r[4],
+            r[5],
+            tuple(used.get(r[0], ())),
+            _build(r[6]),
+            _outline(r[7]),
+        )
         for r in rows
     ]
 
@@ -206,3 +237,11 @@ def _build(text: str) -> FilmBuild:
         return build_of(text)
     except ValueRefused:
         return FilmBuild()
+
+
+def _outline(text: str) -> Outline:
+    """Return an outline; one that this version does not know counts as a plain rectangle."""
+    try:
+        return outline_of(text)
+    except ValueRefused:
+        return Outline()

@@ -14,6 +14,20 @@ def panel_box(area: Rect, picture: PanelPicture) -> Rect:
     return Rect(area.x + (area.width - w) / 2, area.y, w, h)
 
 
+def place_on(panel: Rect, picture: PanelPicture, x: float, y: float) -> tuple[float, float]:
+    """Return the place on the panel, mm, of a point of the drawing; kept on the panel."""
+    t = picture.taping
+    across = min(max((x - panel.x) / panel.width, 0.0), 1.0)
+    down = min(max((y - panel.y) / panel.height, 0.0), 1.0)
+    return across * t.width_mm, down * t.height_mm
+
+
+def zone_between(a: tuple[float, float], b: tuple[float, float]) -> tuple[float, ...]:
+    """Return left, top, width and height between two corners, mm, whole millimetres."""
+    x, y = min(a[0], b[0]), min(a[1], b[1])
+    return round(x), round(y), round(abs(a[0] - b[0])), round(abs(a[1] - b[1]))
+
+
 def face_box(panel: Rect, picture: PanelPicture, face: CellFace) -> Rect:
     """Return where a cell lies."""
     scale = panel.width / picture.taping.width_mm

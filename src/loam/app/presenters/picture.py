@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from loam.app.presenters.film import FilmState
 from loam.app.session import Session
+from loam.core.outline import Outline
 from loam.core.panel import Taping
 from loam.core.readings import ReadingKind
 from loam.core.trial import Cell, Combination, Panel
@@ -70,6 +71,7 @@ class PanelPicture:
     faces: tuple[CellFace, ...]
     spots: tuple[FilmSpot, ...] = ()
     next_spot: tuple[float, float] | None = None
+    outline: Outline = field(default_factory=Outline)
 
     def face(self, cell_id: int | None) -> CellFace | None:
         """Return the face of a cell."""
@@ -96,7 +98,13 @@ def _faces(
 
 def _assemble(panel: Panel, faces: list[CellFace]) -> PanelPicture:
     return PanelPicture(
-        panel.id, panel.name, panel.hardness, panel.paint, panel.taping, tuple(faces)
+        panel.id,
+        panel.name,
+        panel.hardness,
+        panel.paint,
+        panel.taping,
+        tuple(faces),
+        outline=panel.outline,
     )
 
 

@@ -12,6 +12,9 @@ STEEL, ALUMINIUM, PLASTIC = "steel", "aluminium", "plastic"
 SUBSTRATES: tuple[tuple[str, str], ...] = (
     (STEEL, "steel"), (ALUMINIUM, "aluminium"), (PLASTIC, "plastic"),
 )  # fmt: skip
+EVIDENCE: tuple[tuple[str, str], ...] = (
+    ("pencil", "pencil test"), ("maker", "its maker"), ("answer", "its answer"),
+)  # fmt: skip
 LIGHTNESSES: tuple[tuple[str, str], ...] = (("dark", "dark"), ("mid", "between"), ("pale", "pale"))
 MOST_UM = 2000.0
 FRESH_DAYS = 60
@@ -35,6 +38,8 @@ class FilmBuild:
         dark, mid, pale, or "".
     cured_on : str
         Date (year-month-day) from which on it counts as cured, or "".
+    evidence : str
+        What its hardness class rests on: pencil, maker, answer, or "".
     """
 
     substrate: str = ""
@@ -47,12 +52,15 @@ class FilmBuild:
     colour: str = ""
     lightness: str = ""
     cured_on: str = ""
+    evidence: str = ""
 
     def __post_init__(self) -> None:
         if self.substrate not in ("", *(key for key, _ in SUBSTRATES)):
             raise ValueRefused(f"{self.substrate[:40]!r} is no substrate that Loam knows.")
         if self.lightness not in ("", *(key for key, _ in LIGHTNESSES)):
             raise ValueRefused(f"{self.lightness[:40]!r} is no lightness that Loam knows.")
+        if self.evidence not in ("", *(key for key, _ in EVIDENCE)):
+            raise ValueRefused(f"{self.evidence[:40]!r} is no evidence that Loam knows.")
         for name in ("primer_um", "base_um", "clear_um", "clear_spread_um"):
             value = getattr(self, name)
             if value is not None and not 0.0 <= value <= MOST_UM:  # a NaN is refused too

@@ -3,16 +3,24 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.drawings import Rect
-from loam.app.drawings.panel import face_at, face_beside, face_box, panel_box
+from loam.app.drawings.panel import (
+    face_at,
+    face_beside,
+    face_box,
+    panel_box,
+    place_on,
+    zone_between,
+)
 from loam.app.presenters.picture import PanelPicture
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.panel_painter import draw_panel
 
+LEAST_ZONE_MM = 8.0
 _ARROWS = {
     Qt.Key.Key_Left: (0, -1),
     Qt.Key.Key_Right: (0, 1),
@@ -26,18 +34,23 @@ class PanelDrawing(QWidget):
 
     ``swapped`` carries two cells: one was dragged onto the other, or moved there by Shift and an
     arrow; only where ``swaps`` is set. ``spot_chosen`` carries the place on the panel, mm, that was
-    clicked; only where ``surveys`` is set.
+    clicked; only where ``surveys`` is set. Where ``zones`` is set, ``zone_drawn`` carries a
+    rectangle that was dragged (left, top, width, height, mm) and ``zone_clicked`` the number of
+    one that is kept free.
     """
 
     cell_chosen = pyqtSignal(int)
     swapped = pyqtSignal(int, int)
     spot_chosen = pyqtSignal(float, float)
+    zone_drawn = pyqtSignal(float, float, float, float)
+    zone_clicked = pyqtSignal(int)
 
     def __init__(self, parent: QWidget | None = None, *, caption: bool = True) -> None:
         super().__init__(parent)
         self.picture: PanelPicture | None = None
         self.chosen: int | None = None
-        self.aperture = self.swaps = self.surveys = False
+        self.aperture = self.swaps = self.surveys = self.zones = False
+        self._corners: tuple[tuple[float, float], tuple[float, float]] | None = None
         self._held: int | None = None
         self.caption = caption
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -74,6 +87,8 @@ class PanelDrawing(QWidget):
             focus=self.hasFocus(),
             aperture=self.aperture,
         )
+        if self._corners is not None:
+            self._draw_zone(painter)
         if not self.caption:
             return
         below = QRectF(panel.left(), panel.bottom() + 4, panel.width(), 20)
@@ -117,13 +132,15 @@ class PanelDrawing(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
+        x, y = event.position().x(), event.position().y()
         if self.surveys and self.picture is not None:
-            panel = self._panel()
-            x = (event.position().x() - panel.x) / panel.width
-            y = (event.position().y() - panel.y) / panel.height
-            if 0.0 <= x <= 1.0 and 0.0 <= y <= 1.0:
-                t = self.picture.taping
-                self.spot_chosen.emit(x * t.width_mm, y * t.height_mm)
+            if self._panel().holds(x, y):
+                self.spot_chosen.emit(*place_on(self._panel(), self.picture, x, y))
+            return
+        if self.zones and self.picture is not None:
+            if self._panel().holds(x, y):
+                start = place_on(self._panel(), self.picture, x, y)
+                self._corners = (start, start)
             return
         cell = self.cell_at(event.position().x(), event.position().y())
         if cell is not None and cell > 0:
@@ -131,6 +148,12 @@ class PanelDrawing(QWidget):
             self.cell_chosen.emit(cell)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._corners is not None and self.picture is not None:
+            at = event.position()
+            now = place_on(self._panel(), self.picture, at.x(), at.y())
+            self._corners = (self._corners[0], now)
+            self.update()
+            return
         if event is None or self._held is None:
             return
         over = self.cell_at(event.position().x(), event.position().y())
@@ -139,12 +162,41 @@ class PanelDrawing(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         held, self._held = self._held, None
+        corners, self._corners = self._corners, None
+        if corners is not None:
+            self._zone(*corners)
         self.unsetCursor()
         if event is None or held is None:
             return
         over = self.cell_at(event.position().x(), event.position().y())
         if over is not None and over > 0 and over != held:
             self.swapped.emit(held, over)
+
+    def _zone(self, a: tuple[float, float], b: tuple[float, float]) -> None:
+        """Tell of a rectangle that was dragged, or of a click on one that is kept free."""
+        self.update()
+        assert self.picture is not None
+        x, y, width, height = zone_between(a, b)
+        if min(width, height) >= LEAST_ZONE_MM:
+            self.zone_drawn.emit(x, y, width, height)
+            return
+        for number, zone in enumerate(self.picture.outline.keep_out):
+            if zone.holds(*a):
+                self.zone_clicked.emit(number)
+                return
+
+    def _draw_zone(self, painter: QPainter) -> None:
+        """Draw the rectangle that is being dragged."""
+        assert self.picture is not None
+        assert self._corners is not None
+        panel = self._panel()
+        scale = panel.width / self.picture.taping.width_mm
+        x, y, width, height = zone_between(*self._corners)
+        painter.setPen(QPen(look.strong, 2, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(
+            QRectF(panel.x + x * scale, panel.y + y * scale, width * scale, height * scale)
+        )
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

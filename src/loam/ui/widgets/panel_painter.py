@@ -6,7 +6,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
 
 from loam.app.drawings import Rect
 from loam.app.drawings.panel import face_box, fitting_code, panel_box
@@ -60,9 +60,8 @@ def draw_panel(
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     panel = panel_rect(area, picture)
-    painter.fillRect(panel, look.panel)
     scale = panel.width() / picture.taping.width_mm
-    _draw_tape(painter, panel, picture, scale)
+    _draw_ground(painter, panel, picture, scale)
     for face in picture.faces:
         _draw_face(painter, face_rect(panel, picture, face), face)
     _draw_spots(painter, panel, picture, scale)
@@ -79,6 +78,37 @@ def draw_panel(
         painter.drawRect(rect.adjusted(-2, -2, 2, 2))
     painter.restore()
     return panel
+
+
+def _draw_ground(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: float) -> None:
+    """Draw the panel itself: its edge, tape, creases, and what is kept free of cells."""
+    t, outline = picture.taping, picture.outline
+
+    def at(point: tuple[float, float]) -> QPointF:
+        return QPointF(panel.left() + point[0] * scale, panel.top() + point[1] * scale)
+
+    edge = QPainterPath()
+    edge.addPolygon(QPolygonF([at(p) for p in outline.corners(t.width_mm, t.height_mm)]))
+    edge.closeSubpath()
+    painter.fillPath(edge, look.panel)
+    painter.save()
+    painter.setClipPath(edge, Qt.ClipOperation.IntersectClip)
+    _draw_tape(painter, panel, picture, scale)
+    painter.setPen(QPen(look.quiet_on_panel, 1.4, Qt.PenStyle.DashLine))
+    for line in outline.creases(t.width_mm, t.height_mm):
+        painter.drawPolyline(QPolygonF([at(p) for p in line]))
+    for zone, pattern in (
+        *((z, Qt.BrushStyle.NoBrush) for z in outline.recesses(t.width_mm, t.height_mm)),
+        *((z, Qt.BrushStyle.BDiagPattern) for z in outline.keep_out),
+    ):
+        box = QRectF(
+            at((zone.x_mm, zone.y_mm)),
+            at((zone.x_mm + zone.width_mm, zone.y_mm + zone.height_mm)),
+        )
+        painter.setPen(QPen(look.quiet_on_panel, 1.4))
+        painter.setBrush(QBrush(look.quiet_on_panel, pattern))
+        painter.drawRect(box)
+    painter.restore()
 
 
 def _draw_spots(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: float) -> None:

@@ -24,10 +24,12 @@ _LAYERS = (
 class FilmSheet(QWidget):
     """Core sample and survey; ``record`` is the page of the build record.
 
-    ``built`` carries the field (or None) and the new record; ``read`` a film thickness in µm.
+    ``built`` carries the field (or None) and the new record; ``painted`` the field and the name of
+    the paint; ``read`` a film thickness in µm.
     """
 
     built = pyqtSignal(object, object)
+    painted = pyqtSignal(object, str)
     read = pyqtSignal(float)
 
     def __init__(self, session: Session) -> None:
@@ -81,6 +83,9 @@ class FilmSheet(QWidget):
         self.cured = Field("Cured on", "cured_on", placeholder="2026-09-05", width=110)
         self.cured.kept.connect(lambda t: self._change(self.cured, cured_on=t))
         grid.addWidget(self.cured, 5, 0)
+        self.paint = Field("Paint", "paint", placeholder="its name, if known")
+        self.paint.kept.connect(lambda t: self.painted.emit(self.paint, t))
+        grid.addWidget(self.paint, 7, 0, 1, 2)
         self.chemistry = Field("Chemistry", "chemistry", placeholder="2K, ceramic …")
         self.chemistry.kept.connect(lambda t: self._change(self.chemistry, chemistry=t))
         grid.addWidget(self.chemistry, 5, 1)
@@ -88,11 +93,11 @@ class FilmSheet(QWidget):
         self.colour.kept.connect(lambda t: self._change(self.colour, colour=t))
         grid.addWidget(self.colour, 6, 0, 1, 2)
         self.record_care = words("", "care", wrap=True)
-        grid.addWidget(self.record_care, 7, 0, 1, 2)
-        grid.setRowStretch(8, 1)
+        grid.addWidget(self.record_care, 8, 0, 1, 2)
+        grid.setRowStretch(9, 1)
         return page
 
-    def show_film(self, build: FilmBuild, state: FilmState) -> None:
+    def show_film(self, build: FilmBuild, state: FilmState, paint: str) -> None:
         """Show a panel's film."""
         self.build = build
         film = self.session.kind("film")
@@ -109,6 +114,7 @@ class FilmSheet(QWidget):
         self.cured.set_text(build.cured_on)
         self.chemistry.set_text(build.chemistry)
         self.colour.set_text(build.colour)
+        self.paint.set_text(paint)
         self.record_care.setText("\n".join(state.cautions))
         for name, field in self.layers.items():
             value = getattr(build, name)

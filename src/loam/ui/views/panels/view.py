@@ -6,24 +6,27 @@ from dataclasses import replace
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from loam.app.changes import PANELS, Changes
+from loam.app.changes import CELLS, COMBINATIONS, PANELS, READINGS, Changes
 from loam.app.commands import AddPanel, AddSpot, EditPanel, PutPanelAway, StrikeSpot
+from loam.app.presenters.answering import Answers, answers
 from loam.app.presenters.film import film_state
 from loam.app.presenters.picture import assigned, surveyed
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
 from loam.core.film import FilmBuild, Spot
+from loam.core.outline import Outline, Zone
 from loam.core.panel import Taping
-from loam.core.trial import HARDNESSES, Panel, Trial
-from loam.core.units import parse_number
+from loam.core.trial import Panel, Trial
 from loam.store import panels as panel_store
 from loam.store.panels import workshop_panels
+from loam.store.workshop import reading_apart
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.panels.film_sheet import FilmSheet
+from loam.ui.views.panels.tape_sheet import TapeSheet
 from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.panel_drawing import PanelDrawing
@@ -50,6 +53,7 @@ def another_panel(session: Session, trial: Trial, like: Panel | None = None) -> 
         like.taping if like else FIRST,
         like.paint if like else "",
         build=like.build if like else FilmBuild(),
+        outline=like.outline if like else Outline(),
     )
 
 
@@ -63,6 +67,7 @@ class PanelsView(View):
         self.chosen: int | None = None
         self.workshop = False
         self.spot: tuple[float, float] | None = None
+        self._answers: Answers | None = None
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 18, 24, 0)
         row.setSpacing(24)
@@ -87,6 +92,9 @@ class PanelsView(View):
         self.drawing = PanelDrawing()
         self.drawing.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.drawing.spot_chosen.connect(self._point)
+        self.drawing.zone_drawn.connect(lambda *zone: self._keep_free(zone))
+        self.drawing.zone_clicked.connect(lambda number: self.tape.give_back(number))
+        self.drawing.zones = True
         middle.addWidget(self.empty)
         middle.addWidget(self.first)
         middle.addWidget(self.drawing, 1)
@@ -111,54 +119,20 @@ class PanelsView(View):
         box.addWidget(self.pages)
         self.stack = Stack()
         self.stack.setObjectName("sheet")
-        self.stack.addWidget(self._tape_page())
+        self.tape = TapeSheet(self.session)
+        self.tape.changed.connect(lambda field, values: self._change(field, **values))
+        self.name, self.hardness, self.fields = (
+            self.tape.name, self.tape.hardness, self.tape.fields
+        )  # fmt: skip
+        self.stack.addWidget(self.tape)
         self.film = FilmSheet(self.session)
         self.film.built.connect(lambda field, build: self._change(field, build=build))
+        self.film.painted.connect(lambda field, text: self._change(field, paint=text))
         self.film.read.connect(self._read)
         self.stack.addWidget(self.film)
         self.stack.addWidget(self.film.record)
         box.addWidget(self.stack, 1)
         return sheet
-
-    def _tape_page(self) -> QWidget:
-        page = QWidget()
-        box = QVBoxLayout(page)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(12)
-        self.name = Field("Name", "panel_name")
-        self.name.kept.connect(lambda t: self._change(self.name, name=t))
-        box.addWidget(self.name)
-        self.hardness = Chips("Hardness class of the clear", "hardness",
-                              [(h, h) for h in HARDNESSES])  # fmt: skip
-        self.hardness.chosen.connect(lambda k: self._change(None, hardness=k))
-        box.addWidget(self.hardness)
-        self.paint = Field("Paint", "paint", placeholder="its name, if known")
-        self.paint.kept.connect(lambda t: self._change(self.paint, paint=t))
-        box.addWidget(self.paint)
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(16)
-        grid.setVerticalSpacing(10)
-        self.fields: dict[str, Field] = {}
-        size = self.session.unit("size").symbol
-        for i, (key, label, unit) in enumerate(
-            (
-                ("width_mm", "Width", size),
-                ("height_mm", "Height", size),
-                ("rows", "Rows of cells", ""),
-                ("columns", "Columns of cells", ""),
-                ("gap_mm", "Tape gap", size),
-                ("margin_mm", "Margin", size),
-            )
-        ):
-            field = Field(label, key, unit=unit, width=84)
-            field.kept.connect(lambda t, k=key: self._measure(k, t))
-            self.fields[key] = field
-            grid.addWidget(field, i // 2, i % 2, Qt.AlignmentFlag.AlignTop)
-        box.addLayout(grid)
-        self.said = words("", "quiet", wrap=True)
-        box.addWidget(self.said)
-        box.addStretch(1)
-        return page
 
     def keys(self) -> list[Key]:
         found: list[Key] = [("Ctrl+N", "new panel", self.add)]
@@ -183,7 +157,10 @@ class PanelsView(View):
     def more_keys(self) -> list[Key]:
         found: list[Key] = [("Ctrl+F", "search the panels", self.shelf.find)]
         if self.panel is not None:
-            found.append(("Ctrl+B", "strike the last reading of the film", self.strike_spot))
+            said = "strike the last reading of the film" if self.on_film else (
+                "let cells lie where was kept free last"
+            )  # fmt: skip
+            found.append(("Ctrl+B", said, self.strike_spot if self.on_film else self.give_back))
         return found
 
     @property
@@ -199,6 +176,7 @@ class PanelsView(View):
         self.stack.setCurrentIndex(_PAGES.index(page))
         self.pages.set_value(page)
         self.drawing.surveys = self.on_film
+        self.drawing.zones = page == TAPE
         self.spot = None
         self._show()
         self.shell.keys_changed()
@@ -228,6 +206,17 @@ class PanelsView(View):
             self.shell.say("There is no reading of this film to strike.")
             return
         self.act(StrikeSpot(trial.id, found.spots[-1].id))
+
+    def _keep_free(self, zone: tuple[float, ...]) -> None:
+        try:
+            self.tape.keep_free(Zone(*zone))
+        except ValueRefused as error:
+            self.shell.say(str(error), care=True)
+
+    def give_back(self) -> None:
+        """Let cells lie again where was kept free last."""
+        if not self.tape.give_back():
+            self.shell.say("Nothing of this panel is kept free.")
 
     def _turned(self) -> None:
         self._show_list()
@@ -275,7 +264,15 @@ class PanelsView(View):
         except ValueRefused:
             taping = Taping(found.width_mm, found.height_mm, 1, 1, 0.0, 0.0)
         panel = Panel(
-            0, trial.id, found.name, found.hardness, taping, found.paint, found.id, found.build
+            0,
+            trial.id,
+            found.name,
+            found.hardness,
+            taping,
+            found.paint,
+            found.id,
+            found.build,
+            found.outline,
         )
         command = AddPanel(panel)
         if self.act(command):
@@ -310,19 +307,12 @@ class PanelsView(View):
         head = ["panel", "hardness", "paint", f"width, {size.symbol}", f"height, {size.symbol}",
                 "rows", "columns"]  # fmt: skip
         rows = [
-            [p.name, p.hardness, p.paint, self._figure("width_mm", p.taping.width_mm),
-             self._figure("height_mm", p.taping.height_mm), str(p.taping.rows),
+            [p.name, p.hardness, p.paint, self.tape.figure("width_mm", p.taping.width_mm),
+             self.tape.figure("height_mm", p.taping.height_mm), str(p.taping.rows),
              str(p.taping.columns)]
             for p in self.session.panels()
         ]  # fmt: skip
         return [head, *rows] if rows else []
-
-    def _figure(self, key: str, value: float) -> str:
-        """Write a measure in the unit that sizes are shown in."""
-        size = self.session.unit("size")
-        if key in ("rows", "columns"):
-            return f"{value:g}"
-        return f"{round(size.shown(value), 1 + size.finer):g}"
 
     @property
     def panel(self) -> Panel | None:
@@ -340,6 +330,8 @@ class PanelsView(View):
             known = [p.id for p in self.session.panels()]
             if self.chosen not in known:
                 self.chosen = known[0] if known else None
+        if changes.touches(PANELS, READINGS, CELLS, COMBINATIONS) or not changes.kinds:
+            self._ask_answers()
         self._show()
 
     def _show(self) -> None:
@@ -357,24 +349,34 @@ class PanelsView(View):
             return
         if self.stack.currentIndex():
             state = film_state(self.session, panel, self.spot)
-            self.film.show_film(panel.build, state)
+            self.film.show_film(panel.build, state, panel.paint)
         if self.on_film:
             self.drawing.show_picture(surveyed(self.session, panel, state))
         else:
             self.drawing.show_picture(assigned(self.session, panel))
-        self.name.set_text(panel.name)
-        self.hardness.set_value(panel.hardness)
-        self.paint.set_text(panel.paint)
-        for key, field in self.fields.items():
-            field.set_text(self._figure(key, getattr(panel.taping, key)))
-        t, size = panel.taping, self.session.unit("size")
-        cell = f"{size.shown(t.cell_width_mm):.{size.finer}f} ×"
-        cell += f" {size.shown(t.cell_height_mm):.{size.finer}f} {size.symbol}"
-        self.said.setText(
-            f"{t.rows * t.columns} cells of {cell}."
-            " The hardness class is your judgement; rest it on a pencil test, the maker's word or"
-            " how the panel answers."
-        )
+        self._show_tape(panel)
+
+    def _show_tape(self, panel: Panel) -> None:
+        said, warn = "", False
+        if self._answers is not None:
+            said, warn = self._answers.said(panel.physical, panel.hardness)
+        self.tape.show_panel(panel, said, warn=warn)
+
+    def _ask_answers(self) -> None:
+        """See on the worker how the panels answer, against what they are declared to be."""
+        source = self.session.workshop.reads
+        declared = {p.physical: p.hardness for p in self.session.panels()}
+
+        def work() -> Answers:
+            with reading_apart(source) as db:
+                return answers(db, declared)
+
+        self.shell.jobs.start("answers", work, self._answered, lambda _e: None)
+
+    def _answered(self, found: Answers) -> None:
+        self._answers = found
+        if self.panel is not None:
+            self._show_tape(self.panel)
 
     def _show_list(self) -> None:
         db, trial_id = self.session.workshop.connection, self.session.trial_id
@@ -439,23 +441,3 @@ class PanelsView(View):
             return
         if after != panel and not self.act(EditPanel(panel, after), field) and field is None:
             self._show()
-
-    def _measure(self, key: str, text: str) -> None:
-        panel, field = self.panel, self.fields[key]
-        if panel is None:
-            return
-        try:
-            value: float = parse_number(text)
-            if key in ("rows", "columns"):
-                if value != int(value):
-                    raise ValueRefused("Rows and columns are counted whole.")
-                value = int(value)
-            elif self._figure(key, getattr(panel.taping, key)) == f"{value:g}":
-                return
-            else:
-                value = self.session.unit("size").stored(value)
-            taping = replace(panel.taping, **{key: value})
-        except ValueRefused as error:
-            field.complain(f"{error.what} {error.todo}".strip())
-            return
-        self._change(field, taping=taping)
