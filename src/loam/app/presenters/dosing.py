@@ -8,11 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.core.dose import section_dose
+from loam.core.dose.edge import Edge, edge_of
 from loam.core.dose.stage import removed_range, settings_for
 from loam.core.errors import LoamError
 from loam.core.stats.reduce import FloatArray
 from loam.core.trial import Panel, Stage
-from loam.core.words.dose import ROOM_MM, dose_words, removed_words, time_words
+from loam.core.words.dose import ROOM_MM, dose_words, edge_words, removed_words, time_words
 
 SECTION_MM = 375.0
 
@@ -42,6 +43,7 @@ class DoseView:
     care: tuple[str, ...]
     seconds: float
     refusal: str = ""
+    edge: Edge | None = None
 
 
 def section_of(panels: Sequence[Panel]) -> tuple[float, float]:
@@ -52,24 +54,32 @@ def section_of(panels: Sequence[Panel]) -> tuple[float, float]:
     return SECTION_MM, SECTION_MM
 
 
-def view_dose(stage: Stage, width_mm: float, height_mm: float, classes: Sequence[str]) -> DoseView:
-    """Work out a stage's dose; made for a worker thread."""
+def view_dose(
+    stage: Stage, width_mm: float, height_mm: float, classes: Sequence[str],
+    works_s: float | None = None,
+) -> DoseView:  # fmt: skip
+    """Work out a stage's dose; made for a worker thread.
+
+    ``works_s`` is how long the compound works, where the shelf knows it.
+    """
     try:
         given = settings_for(stage, width_mm, height_mm)
         dose = section_dose(given.section)
     except LoamError as error:
         empty = np.zeros((1, 1))
         return DoseView(empty, width_mm, height_mm, None, (), (), 0.0, str(error))
-    said = dose_words(dose, given.assumed)
+    said = dose_words(dose, given.assumed, stage.compound, works_s)
+    edge = edge_of(dose)
     ranges = [(h, *removed_range(stage, dose.plateau, h)) for h in classes or ("medium",)]
     circle = None
     if dose.circle_mm >= ROOM_MM:
         circle = (*dose.circle_at_mm, dose.circle_mm)
     size = f"{width_mm:.0f} × {height_mm:.0f} mm, pad {given.section.pad_mm:.0f} mm."
-    facts = (size, *said.facts[:-1], removed_words(ranges), said.facts[-1])
+    facts = (size, *said.facts[:-1], edge_words(edge), removed_words(ranges), said.facts[-1])
     return DoseView(
-        dose.section / dose.plateau, width_mm, height_mm, circle, facts, said.care, dose.time_s
-    )
+        dose.section / dose.plateau, width_mm, height_mm, circle, facts, said.care, dose.time_s,
+        edge=edge,
+    )  # fmt: skip
 
 
 def spoken(view: DoseView) -> str:

@@ -11,6 +11,13 @@ import numpy as np
 
 from loam.app.lessons import priors_for
 from loam.app.planning import Planned, planned
+from loam.app.presenters.at_hand import (
+    AtHand,
+    at_hand,
+    pads_lacking,
+    vibration_care,
+    vibration_line,
+)
 from loam.app.what_matters import matters_in
 from loam.core.design import Outlook, PanelPlan, Plan, efficiency, even_deal, outlook
 from loam.core.design.costs import Costs, costs
@@ -78,6 +85,7 @@ class Ahead:
     notes: tuple[str, ...]
     refusal: str = ""
     costs: Costs | None = None
+    hand: AtHand | None = None
 
 
 def look_ahead(path: Path, trial_id: int, kind: ReadingKind) -> Ahead:
@@ -95,10 +103,12 @@ def look_ahead_in(db: sqlite3.Connection, trial_id: int, kind: ReadingKind) -> A
     except LoamError as error:
         said = str(error)
         return Ahead(kind, (), matters, 0.0, False, {}, (), "", (), said)
-    return _ahead(found, kind, matters, priors)
+    return _ahead(found, kind, matters, priors, at_hand(db))
 
 
-def _ahead(found: Planned, kind: ReadingKind, matters: Matters, priors: Priors) -> Ahead:
+def _ahead(
+    found: Planned, kind: ReadingKind, matters: Matters, priors: Priors, hand: AtHand
+) -> Ahead:
     plan = found.plan
     cells = sum(len(p.open_cells()) for p in plan.panels)
     laid = len(found.assigned) >= cells
@@ -110,11 +120,15 @@ def _ahead(found: Planned, kind: ReadingKind, matters: Matters, priors: Priors) 
     if cells <= FEW_CELLS:
         choices += _choices(plan, expected, matters, priors, kind)
     asked = parse(found.trial.question)[0]
-    notes = [*([asked.hint] if asked.hint else []), *outlook_notes(expected)]
+    cost = costs(assigned, found.stages, found.panels, _readings(found))
+    notes = [
+        *([asked.hint] if asked.hint else []), *outlook_notes(expected),
+        *pads_lacking(cost, hand), *vibration_care(cost, hand),
+    ]  # fmt: skip
     return Ahead(
         kind, tuple(expected), matters, limit, laid, kept, tuple(choices),
         outlook_sentence(expected, matters, kind), tuple(notes), "",
-        costs(assigned, found.stages, found.panels, _readings(found)),
+        cost, hand,
     )  # fmt: skip
 
 
@@ -144,7 +158,7 @@ def _readings(found: Planned) -> int:
     return found.trial.readings_per_cell * len(found.trial.measurands)
 
 
-def cost_lines(costs: Costs) -> list[tuple[str, str, str]]:
+def cost_lines(costs: Costs, hand: AtHand | None = None) -> list[tuple[str, str, str]]:
     """Return what a trial costs as it is shown: what, how much, and what it is made of."""
     lines = [
         (
@@ -164,7 +178,8 @@ def cost_lines(costs: Costs) -> list[tuple[str, str, str]]:
         grams = sum(costs.grams.values())
         heavy = max(costs.grams, key=lambda c: costs.grams[c])
         lines.append(("compound", f"{grams:.0f} g", f"{heavy}: {costs.grams[heavy]:.0f} g"))
-    return lines
+    shaken = vibration_line(costs, hand) if hand is not None else None
+    return [*lines, shaken] if shaken is not None else lines
 
 
 def _kept(plan: Plan, assigned: Mapping[Place, str]) -> dict[str, float]:

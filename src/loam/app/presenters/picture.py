@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -30,6 +30,8 @@ class CellFace:
         Drawn in quiet ink: not part of what is looked at.
     pinned : bool
         Held by a corner of tape: it keeps what it has.
+    zone_mm : float or None
+        Diameter of the even ground in its middle, where a meter may be put down.
     """
 
     cell_id: int
@@ -46,6 +48,7 @@ class CellFace:
     quiet: bool = False
     spoken: str = ""
     pinned: bool = False
+    zone_mm: float | None = None
 
 
 @dataclass(frozen=True)
@@ -113,15 +116,21 @@ def assigned(
     panel: Panel,
     chosen: Combination | None = None,
     pinned: frozenset[int] = frozenset(),
+    zones: Mapping[int, float] | None = None,
 ) -> PanelPicture:
-    """Overlay: which combination goes where; with ``chosen`` the others are quiet."""
+    """Overlay: which combination goes where; with ``chosen`` the others are quiet.
+
+    ``zones`` holds the diameter of even ground by combination.
+    """
     by_id = {c.id: c for c in session.combinations()}
 
     def over(cell: Cell, name: str) -> dict[str, Any]:
         combination = by_id.get(cell.combination_id or 0)
         said = combination.code if combination else "free"
         order = f", worked {cell.run_order}." if cell.run_order else ""
+        zone = (zones or {}).get(cell.combination_id or 0)
         return {
+            "zone_mm": zone,
             "combination": combination,
             "text": f"no. {cell.run_order}" if cell.run_order else "",
             "spoken": f"{name}, {said}{order}" + (", stays" if cell.id in pinned else ""),

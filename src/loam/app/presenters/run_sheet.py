@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 
+from loam.app.presenters.at_hand import at_hand
 from loam.app.presenters.outlook import cost_lines
 from loam.app.session import Session
 from loam.core.design.costs import Costs
@@ -100,5 +101,8 @@ def kit_list(session: Session, costs: Costs | None) -> list[tuple[str, str]]:
         lines += [(name, f"about {g:.0f} g") for name, g in sorted(costs.grams.items())]
     lines += [(name, f"{n} times") for name, n in sorted(machines.items()) if n]
     if costs is not None:
-        lines += [(f"in all: {what}", f"{value}, {how}") for what, value, how in cost_lines(costs)]
+        hand = at_hand(session.workshop.connection)
+        lines += [
+            (f"in all: {what}", f"{value}, {how}") for what, value, how in cost_lines(costs, hand)
+        ]
     return lines

@@ -35,6 +35,8 @@ class Costs:
         Sets that each pad is worked.
     grams : mapping of str to float
         By compound.
+    trigger_s : mapping of str to float
+        Time that each machine runs on the paint.
     clear_um : (low, high) or None
         Off the cell that loses most; None when nothing is worked.
     unknown : int
@@ -45,6 +47,7 @@ class Costs:
     read_s: float
     pads: Mapping[tuple[str, float], int]
     grams: Mapping[str, float]
+    trigger_s: Mapping[str, float]
     clear_um: tuple[float, float] | None
     unknown: int
 
@@ -71,17 +74,19 @@ def costs(
     unknown = 0
     pads: Counter[tuple[str, float]] = Counter()
     grams: dict[str, float] = {}
+    trigger: dict[str, float] = {}
     clear: tuple[float, float] | None = None
     alike = Counter((what, *panels[place[0]]) for place, what in assigned.items())
     for (what, taping, hardness), cells in alike.items():
         own = stages.get(what, ())
         try:
-            seconds, low, high = _cell(own, taping, hardness)
+            running, low, high = _cell(own, taping, hardness)
         except ValueRefused:
             unknown += cells
             continue
-        work += seconds * cells
-        for stage in own:
+        work += (sum(running) + SET_UP_S * len(own)) * cells
+        for stage, seconds in zip(own, running, strict=True):
+            trigger[stage.machine] = trigger.get(stage.machine, 0.0) + seconds * cells
             size = stage.pad_mm or 0.0
             pads[stage.pad or "a pad", size] += cells
             name = stage.compound or "compound"
@@ -90,16 +95,19 @@ def costs(
         if own and (clear is None or high > clear[1]):
             clear = (low, high)
     read = len(assigned) * (WIPE_S + readings * READ_S)
-    return Costs(work, read, dict(pads), grams, clear, unknown)
+    return Costs(work, read, dict(pads), grams, trigger, clear, unknown)
 
 
-def _cell(stages: Iterable[Stage], taping: Taping, hardness: str) -> tuple[float, float, float]:
-    """Return seconds, and clear taken off from and to, of one cell."""
-    seconds = low = high = 0.0
+def _cell(
+    stages: Iterable[Stage], taping: Taping, hardness: str
+) -> tuple[list[float], float, float]:
+    """Return seconds of each stage, and clear taken off from and to, of one cell."""
+    seconds: list[float] = []
+    low = high = 0.0
     for stage in stages:
         section = settings_for(stage, taping.cell_width_mm, taping.cell_height_mm).section
         ways = passes(section)
-        seconds += sum(way.length_mm for way in ways) / section.arm_mm_s + SET_UP_S
+        seconds.append(sum(way.length_mm for way in ways) / section.arm_mm_s)
         less, more = removed_range(stage, wide_plateau(section, ways), hardness)
         low, high = low + less, high + more
     return seconds, low, high

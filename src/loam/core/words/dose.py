@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from loam.core.dose import SectionDose
+from loam.core.dose.edge import SEAM_SHARES, Edge
 from loam.core.units import fixed
 from loam.core.words.verdict import listed
 
@@ -14,8 +15,6 @@ ROOM_MM = 20.0
 """A meter of 10 mm, put down within 5 mm, needs this much even ground."""
 LONG_PASS_S = 60.0
 """Most compounds do not last a pass longer than this, several times over: assumed."""
-SEAM = (0.55, 0.6)
-"""Neighbouring sections overlap best by this many pad diameters."""
 
 
 @dataclass(frozen=True)
@@ -37,8 +36,34 @@ def time_words(seconds: float) -> str:
     return f"{minutes} min {rest:02d}" if rest else f"{minutes} min"
 
 
-def dose_words(dose: SectionDose, assumed: Sequence[str]) -> Said:
-    """Say how even a section comes out, where to read it, and how long it takes."""
+def edge_words(edge: Edge) -> str:
+    """Say what an edge and a seam come to."""
+    return (
+        f"At the tape {100 * edge.at_tape:.0f} %, full from {edge.full_mm:.0f} mm inside; a seam of"
+        f" {edge.overlap_mm:.0f} mm comes to {100 * edge.low:.0f} to {100 * edge.high:.0f} %."
+    )
+
+
+def lasting_words(compound: str, works_s: float | None, seconds: float, passes: int) -> str:
+    """Say when a compound dries before its passes are done; "" when it lasts or is not known."""
+    if works_s is None or works_s >= seconds:
+        return ""
+    done = int(passes * works_s / seconds)
+    help_ = "spread it anew before that" if done else "a smaller section or a faster arm helps"
+    after = f" after pass {done}" if done else " within the first pass"
+    return (
+        f"{compound or 'The compound'} works for about {time_words(works_s)}, {passes} passes take"
+        f" {time_words(seconds)}: it may dry{after}; {help_}."
+    )
+
+
+def dose_words(
+    dose: SectionDose, assumed: Sequence[str], compound: str = "", works_s: float | None = None
+) -> Said:
+    """Say how even a section comes out, where to read it, and how long it takes.
+
+    ``works_s`` is how long the compound works, where that is known.
+    """
     s = dose.settings
     each = dose.time_s / s.passes
     facts = [
@@ -54,12 +79,15 @@ def dose_words(dose: SectionDose, assumed: Sequence[str]) -> Said:
         care.append(
             f"Even ground is only {room:.0f} mm wide: too little for a meter. {_help(dose)}"
         )
-    if each > LONG_PASS_S:
+    dries = lasting_words(compound, works_s, dose.time_s, s.passes)
+    if dries:
+        care.append(dries)
+    elif works_s is None and each > LONG_PASS_S:
         care.append(
             f"A pass of {time_words(each)} outlasts most compounds: a smaller section, a faster arm"
             " or a larger pad helps."
         )
-    low, high = (s.pad_mm * share for share in SEAM)
+    low, high = (s.pad_mm * share for share in SEAM_SHARES)
     facts.append(f"Let the next section overlap by {low:.0f} to {high:.0f} mm.")
     if assumed:
         facts.append(f"Assumed: {listed(list(assumed))}.")

@@ -130,7 +130,8 @@ class OutlookBox(QWidget):
         self.ahead = ahead
         if self.costs is not None:
             found = ahead.costs if ahead is not None else None
-            self.costs.show_lines(cost_lines(found) if found is not None else [])
+            hand = ahead.hand if ahead is not None else None
+            self.costs.show_lines(cost_lines(found, hand) if found is not None else [])
         drawn = ahead is not None and bool(ahead.outlook)
         self.ruler.setVisible(drawn)
         self.kind.setVisible(ahead is not None)

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QEvent, QPointF, QStringListModel, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
-    QCompleter,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -21,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from loam.ui.theme import look
-from loam.ui.theme.look import paint_caret, tip
+from loam.ui.theme.look import SMALL, paint_caret, tip
 
 
 def unbroken(text: str) -> str:
@@ -44,11 +43,54 @@ def words(
 class Line(QLineEdit):
     """A line that keeps undo and cut for itself only while something is being typed in it."""
 
-    focused = pyqtSignal()
+    def __init__(self) -> None:
+        super().__init__()
+        self.names: Callable[[], Sequence[str]] | None = None
+        self.offered: list[str] = []
+        self._at = -1
+        self.textEdited.connect(self._look_up)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)
-        self.focused.emit()
+        self._look_up("")
+
+    def _look_up(self, typed: str) -> None:
+        """Find the names that hold what is typed; all of them while nothing is."""
+        low = typed.strip().casefold()
+        names = self.names() if self.names is not None else ()
+        self.offered = [n for n in names if low in n.casefold() and n.casefold() != low]
+        self._at = -1
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        steps = {int(Qt.Key.Key_Down): 1, int(Qt.Key.Key_Up): -1}
+        if event.key() in steps and self.offered:
+            self._at = (max(self._at, -1 if event.key() == Qt.Key.Key_Down else 0)
+                        + steps[event.key()]) % len(self.offered)  # fmt: skip
+            self.setText(self.offered[self._at])
+            self.setModified(True)
+            return
+        super().keyPressEvent(event)
+
+    @property
+    def hint(self) -> str:
+        """What Down would put here, while something is typed."""
+        following = self._at + 1
+        if not self.hasFocus() or following >= len(self.offered):
+            return ""
+        return f"↓ {self.offered[following]}" if self.isModified() or not self.text() else ""
+
+    def _paint_hint(self) -> None:
+        """Say at the right end what Down would put here."""
+        painter = QPainter(self)
+        painter.setFont(look.words(SMALL))
+        painter.setPen(look.quiet)
+        room = self.width() - self.fontMetrics().horizontalAdvance(self.text()) - 24
+        said = painter.fontMetrics().elidedText(self.hint, Qt.TextElideMode.ElideRight, room)
+        if room > 40:
+            right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+            painter.drawText(self.rect().adjusted(0, 0, -6, 0), right, said)
 
     def event(self, event: QEvent | None) -> bool:
         if (
@@ -64,6 +106,8 @@ class Line(QLineEdit):
         super().paintEvent(event)
         if self.hasFocus() and not self.isReadOnly():
             paint_caret(self, self.cursorRect())
+            if self.hint:
+                self._paint_hint()
 
     def leaves(self, event: QKeyEvent) -> bool:
         """Tell whether a key belongs to the window rather than to the line."""
@@ -113,27 +157,8 @@ class Field(QWidget):
         self.line.returnPressed.connect(self._enter)
 
     def offer(self, names: Callable[[], Sequence[str]]) -> None:
-        """Offer names while one is typed: those that hold what stands there."""
-        completer = QCompleter(QStringListModel(self), self)
-        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        completer.setFilterMode(Qt.MatchFlag.MatchContains)
-        completer.setCompletionMode(QCompleter.CompletionMode.PopupCompletion)
-        completer.setMaxVisibleItems(8)
-        completer.activated[str].connect(self._offered)  # type: ignore[index]
-        self.line.setCompleter(completer)
-
-        def renew() -> None:
-            model = completer.model()
-            if isinstance(model, QStringListModel) and model.stringList() != list(names()):
-                model.setStringList(list(names()))
-
-        self.line.textEdited.connect(lambda _t: renew())
-        self.line.focused.connect(renew)
-
-    def _offered(self, name: str) -> None:
-        """Keep a name that was offered and taken."""
-        self.line.setText(name)
-        self._finish()
+        """Offer names while one is typed: Down and Up go through those that hold it."""
+        self.line.names = names
 
     def set_label(self, label: str) -> None:
         """Say otherwise what it is."""

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen, QPo
 from loam.app.drawings import Rect
 from loam.app.drawings.panel import face_box, fitting_code, panel_box
 from loam.app.presenters.picture import CellFace, PanelPicture
+from loam.core.words.dose import ROOM_MM
 from loam.ui.theme import look
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
 from loam.ui.widgets.tape import paint_tape
@@ -63,7 +64,10 @@ def draw_panel(
     scale = panel.width() / picture.taping.width_mm
     _draw_ground(painter, panel, picture, scale)
     for face in picture.faces:
-        _draw_face(painter, face_rect(panel, picture, face), face)
+        rect = face_rect(panel, picture, face)
+        _draw_face(painter, rect, face)
+        if face.zone_mm is not None:
+            _draw_zone(painter, rect, face.zone_mm, scale)
     _draw_spots(painter, panel, picture, scale)
     face = picture.face(chosen)
     if face is not None:
@@ -109,6 +113,22 @@ def _draw_ground(painter: QPainter, panel: QRectF, picture: PanelPicture, scale:
         painter.setBrush(QBrush(look.quiet_on_panel, pattern))
         painter.drawRect(box)
     painter.restore()
+
+
+def _draw_zone(painter: QPainter, rect: QRectF, diameter_mm: float, scale: float) -> None:
+    """Draw the even ground in the middle of a cell; in care where a meter has no room there."""
+    radius = 0.5 * max(diameter_mm, ROOM_MM) * scale
+    if radius < 4.0:
+        return
+    enough = diameter_mm >= ROOM_MM
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    colour = look.quiet_on_panel if enough else look.tape
+    style = Qt.PenStyle.DotLine if enough else Qt.PenStyle.DashDotLine
+    painter.setPen(QPen(colour, 1.4, style))
+    painter.drawEllipse(rect.center(), radius, radius)
+    if not enough:
+        across = QPointF(radius * 0.7, radius * 0.7)
+        painter.drawLine(rect.center() - across, rect.center() + across)
 
 
 def _draw_spots(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: float) -> None:

@@ -7,10 +7,12 @@ from collections.abc import Sequence
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.app.presenters.dosing import DoseView, section_of, view_dose
+from loam.app.presenters.kit import facts_of
 from loam.core.errors import LoamError
 from loam.core.trial import Panel, Stage
 from loam.ui.theme import look
 from loam.ui.views.base import Shell
+from loam.ui.widgets.dose_edge import DoseEdge
 from loam.ui.widgets.dose_map import DoseMap
 from loam.ui.widgets.fields import words
 
@@ -29,6 +31,8 @@ class DoseSheet(QWidget):
         box.addWidget(self.title)
         self.map = DoseMap()
         box.addWidget(self.map, 3)
+        self.edge = DoseEdge()
+        box.addWidget(self.edge)
         self.care = words("", "care", wrap=True)
         self.care.setObjectName("dose_care")
         box.addWidget(self.care)
@@ -47,12 +51,16 @@ class DoseSheet(QWidget):
         width, height = section_of(panels)
         classes = tuple(dict.fromkeys(p.hardness for p in panels))
         self.title.setText(f"What {which} does to a {'cell' if panels else 'section'}")
-        wanted = (stage, width, height, classes)
+        works = facts_of(self.shell.session, "compound", stage.compound).get("works_s")
+        wanted = (stage, width, height, classes, works)
         if wanted == self._shown:
             return
         self._shown = wanted
         self.shell.jobs.start(
-            "dose", lambda: view_dose(stage, width, height, classes), self._show, self._refused
+            "dose",
+            lambda: view_dose(stage, width, height, classes, works),
+            self._show,
+            self._refused,
         )
 
     def _refused(self, error: LoamError) -> None:
@@ -60,6 +68,7 @@ class DoseSheet(QWidget):
 
     def _show(self, view: DoseView) -> None:
         self.map.show_view(view)
+        self.edge.show_edge(view.edge)
         care = [view.refusal] if view.refusal else list(view.care)
         self.care.setText("\n".join(care))
         self.care.setVisible(bool(care))

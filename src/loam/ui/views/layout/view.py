@@ -14,8 +14,9 @@ from loam.app.commands import Assign, LayOut, SetRules
 from loam.app.planning import Placement, Rules, rules_of
 from loam.app.presenters.laying import Laid, lay_out_trial
 from loam.app.presenters.picture import assigned
+from loam.app.presenters.zones import even_ground
 from loam.core.errors import LoamError
-from loam.core.trial import Cell, Panel
+from loam.core.trial import Cell, Combination, Panel
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.theme.look import tip
@@ -59,6 +60,7 @@ class LayoutView(View):
         middle.addWidget(self.filler, 1)
         row.addLayout(middle, 1)
         row.addWidget(self._side())
+        self._zones: dict[tuple[object, ...], dict[int, float]] = {}
         self.shell.jobs.progress.connect(self._told)
 
     def _side(self) -> QWidget:
@@ -183,7 +185,8 @@ class LayoutView(View):
                 else "Every cell has its combination."
             )
             self.lead.setText(said)
-            shown = assigned(self.session, panel, pinned=self.rules.locked)
+            zones = self._zones_of(panel, combinations)
+            shown = assigned(self.session, panel, pinned=self.rules.locked, zones=zones)
             self.drawing.show_picture(shown, self.chosen)
         self.bar.show_rules(self.rules, combinations)
         self.bar.setVisible(bool(cells and combinations))
@@ -192,6 +195,26 @@ class LayoutView(View):
         self.deal_key.set_words("that will do" if busy else "lay it out")
         if not busy:
             self._say_how_good()
+
+    def _zones_of(self, panel: Panel, combinations: list[Combination]) -> dict[int, float]:
+        """Return where a meter finds even ground, once the worker has seen."""
+        taping = panel.taping
+        wanted = (
+            taping.cell_width_mm, taping.cell_height_mm,
+            tuple((c.id, c.stages) for c in combinations),
+        )  # fmt: skip
+        if wanted in self._zones:
+            return self._zones[wanted]
+
+        def seen(found: dict[int, float]) -> None:
+            self._zones = {wanted: found}
+            self._show()
+
+        if not self.shell.jobs.is_busy("zones"):
+            self.shell.jobs.start(
+                "zones", lambda: even_ground(combinations, taping), seen, lambda _e: None
+            )
+        return {}
 
     def _say_how_good(self) -> None:
         if not self.shell.jobs.is_busy("layout"):

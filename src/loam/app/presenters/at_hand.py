@@ -1,0 +1,107 @@
+"""What a trial needs against the workshop's shelf: clean pads, and a machine's vibration."""
+
+from __future__ import annotations
+
+import math
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from loam.core.design.costs import Costs
+from loam.core.kit import PadLife
+from loam.core.kit.facts import CLEAN, MACHINE, PAD, RETIRED
+from loam.core.units import fixed
+from loam.core.vibration import ACTION, LIMIT, daily_exposure
+from loam.core.words.verdict import listed
+from loam.store import kit
+
+SETS_A_PAD = 4
+"""Sets that a clean pad is worked before it is washed: assumed."""
+
+
+@dataclass(frozen=True)
+class AtHand:
+    """What the shelf holds, by name in small letters.
+
+    Attributes
+    ----------
+    clean, kept : mapping
+        Single pads that are clean, and all that are not retired, by kind.
+    vibration : mapping
+        Declared vibration with its K, m/s², by machine.
+    """
+
+    clean: Mapping[str, int]
+    kept: Mapping[str, int]
+    vibration: Mapping[str, float]
+
+
+def at_hand(db: sqlite3.Connection) -> AtHand:
+    """Read what a plan is held against."""
+    clean: dict[str, int] = {}
+    kept: dict[str, int] = {}
+    for pad in kit.things(db, PAD):
+        life = PadLife.of(pad.facts)
+        kind = str(pad.facts.get("kind", "")).casefold()
+        if life.state != RETIRED:
+            kept[kind] = kept.get(kind, 0) + 1
+            clean[kind] = clean.get(kind, 0) + (life.state == CLEAN)
+    vibration = {
+        m.name.casefold(): m.facts["vibration"] + m.facts.get("vibration_k", 0.0)
+        for m in kit.things(db, MACHINE)
+        if m.facts.get("vibration")
+    }
+    return AtHand(clean, kept, vibration)
+
+
+def pads_lacking(costs: Costs, hand: AtHand) -> list[str]:
+    """Say for which pads the clean ones do not last, and what helps."""
+    sets: dict[str, int] = {}
+    for (name, _), count in costs.pads.items():
+        sets[name] = sets.get(name, 0) + count
+    said = []
+    for name, count in sorted(sets.items()):
+        low = name.casefold()
+        if low not in hand.kept:
+            continue
+        clean = hand.clean.get(low, 0)
+        needed = math.ceil(count / SETS_A_PAD)
+        if needed > clean:
+            said.append(f"{name} {count} sets, {clean} of {hand.kept[low]} clean, {needed} wanted")
+    if not said:
+        return []
+    return [
+        f"Too few clean pads: {'; '.join(said)}. Wash in between ({SETS_A_PAD} sets a clean pad,"
+        " assumed)."
+    ]
+
+
+def vibration_line(costs: Costs, hand: AtHand) -> tuple[str, str, str] | None:
+    """Return what the day's vibration comes to if one person works it all in one day."""
+    if not costs.trigger_s:
+        return None
+    known = {n: hand.vibration[n.casefold()] for n in costs.trigger_s
+             if n.casefold() in hand.vibration}  # fmt: skip
+    unknown = sorted(n or "a machine" for n in costs.trigger_s if n not in known)
+    minutes = sum(costs.trigger_s.values()) / 60.0
+    if not known:
+        return "vibration", f"{minutes:.0f} min", "declare the machines' under Kit"
+    value = daily_exposure((known[n], s / 3600.0) for n, s in costs.trigger_s.items() if n in known)
+    said = f"A(8), one person, one day, {minutes:.0f} min"
+    if unknown:
+        said = f"without {listed(unknown)}; one person, one day"
+    return "vibration", f"{fixed(value, 1)} m/s²", said
+
+
+def vibration_care(costs: Costs, hand: AtHand) -> list[str]:
+    """Say when a day of it would reach the action value or the limit."""
+    line = [(hand.vibration[n.casefold()], s / 3600.0) for n, s in costs.trigger_s.items()
+            if n.casefold() in hand.vibration]  # fmt: skip
+    value = daily_exposure(line)
+    if value < ACTION:
+        return []
+    over, name = (LIMIT, "limit") if value >= LIMIT else (ACTION, "action")
+    return [
+        f"Vibration: one person in one day would come to {fixed(value, 1)} m/s² (declared plus K),"
+        f" above the {name} value of {over:g}. Share it out, or take more days; local rules decide."
+    ]
