@@ -1,6 +1,7 @@
 """The dose of a section against the reference cases, closed forms and brute force."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -8,9 +9,13 @@ import pytest
 from helpers.reference import load_json
 from loam.app.headless.dose import figures_of, settings_of
 from loam.core.dose import SectionSettings, section_dose
+from loam.core.dose.edge import edge_of
 from loam.core.dose.footprint import footprint, mean_speed
 from loam.core.dose.path import passes
+from loam.core.dose.stage import settings_for
 from loam.core.errors import ValueRefused
+from loam.core.trial import Stage
+from loam.core.words.dose import dose_words, lasting_words
 from loam.store.json_file import Fields
 
 REFERENCE = load_json("optics", "dose_cases.json")
@@ -166,3 +171,46 @@ def test_settings_that_cannot_be_are_refused(change, said):
     with pytest.raises(ValueRefused) as refused:
         usual(**change)
     assert said in str(refused.value)
+
+
+def stage_of(**changes):
+    plain = Stage("Bracken", "Grist 9", "Dipper 21", "microfibre", "coarse", "free-orbital", 6,
+                  pad_mm=125.0, orbit_mm=21.0, speed=4200.0, arm_mm_s=25.0, overlap=0.5,
+                  line_shift=0.5, force_n=40.0)  # fmt: skip
+    return replace(plain, **changes)
+
+
+def test_the_seam_is_what_two_sections_worked_side_by_side_leave():
+    dose = section_dose(settings_for(stage_of(), 400.0, 400.0).section)
+    edge = edge_of(dose)
+    assert edge.overlap_mm == pytest.approx(0.575 * 125.0)
+    # lay the very map down twice, the second moved by its width less the overlap, and add
+    h, m = dose.settings.grid_mm, dose.margin
+    rows = slice(m + 180, m + 220) if h == 1.0 else slice(m + int(160 / h), m + int(240 / h))
+    line = dose.whole[rows].mean(axis=0) / dose.plateau
+    shift = round((400.0 - edge.overlap_mm) / h)
+    both = np.zeros(line.size + shift)
+    both[: line.size] += line
+    both[shift:] += line
+    seam = m + round((400.0 - edge.overlap_mm) / h), m + round(400.0 / h)
+    reach = round(62.5 / h)
+    found = both[seam[0] - reach : seam[1] + reach]
+    assert edge.low == pytest.approx(found.min(), abs=0.02)
+    assert edge.high == pytest.approx(found.max(), abs=0.02)
+    assert edge.at_tape == pytest.approx(np.interp(0.0, (np.arange(line.size) - m + 0.5) * h, line),
+                                         abs=0.01)  # fmt: skip
+    assert 0.5 * 125.0 < edge.full_mm < 1.6 * 62.5
+
+
+def test_a_compound_that_dries_is_said_with_what_helps():
+    assert lasting_words("Grist 9", None, 500.0, 6) == ""
+    assert lasting_words("Grist 9", 500.0, 500.0, 6) == ""
+    said = lasting_words("Grist 9", 150.0, 300.0, 6)
+    assert "works for about 2 min 30" in said
+    assert "may dry after pass 3; spread it anew" in said
+    assert "within the first pass; a smaller section" in lasting_words("", 20.0, 300.0, 6)
+    dose = section_dose(settings_for(stage_of(), 600.0, 600.0).section)
+    assert any("outlasts most compounds" in s for s in dose_words(dose, ()).care)
+    known = dose_words(dose, (), "Grist 9", 60.0).care
+    assert any("Grist 9 works for" in s for s in known)
+    assert not any("outlasts most" in s for s in dose_words(dose, (), "Grist 9", 9000.0).care)

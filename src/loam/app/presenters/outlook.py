@@ -12,8 +12,11 @@ import numpy as np
 from loam.app.lessons import priors_for
 from loam.app.planning import Planned, planned
 from loam.app.presenters.at_hand import (
+    Allowed,
     AtHand,
     at_hand,
+    budgets,
+    clear_care,
     pads_lacking,
     vibration_care,
     vibration_line,
@@ -103,12 +106,13 @@ def look_ahead_in(db: sqlite3.Connection, trial_id: int, kind: ReadingKind) -> A
     except LoamError as error:
         said = str(error)
         return Ahead(kind, (), matters, 0.0, False, {}, (), "", (), said)
-    return _ahead(found, kind, matters, priors, at_hand(db))
+    return _ahead(found, kind, matters, priors, at_hand(db), budgets(db, trial_id))
 
 
 def _ahead(
-    found: Planned, kind: ReadingKind, matters: Matters, priors: Priors, hand: AtHand
-) -> Ahead:
+    found: Planned, kind: ReadingKind, matters: Matters, priors: Priors, hand: AtHand,
+    allowed: list[Allowed],
+) -> Ahead:  # fmt: skip
     plan = found.plan
     cells = sum(len(p.open_cells()) for p in plan.panels)
     laid = len(found.assigned) >= cells
@@ -123,7 +127,7 @@ def _ahead(
     cost = costs(assigned, found.stages, found.panels, _readings(found))
     notes = [
         *([asked.hint] if asked.hint else []), *outlook_notes(expected),
-        *pads_lacking(cost, hand), *vibration_care(cost, hand),
+        *clear_care(cost, allowed), *pads_lacking(cost, hand), *vibration_care(cost, hand),
     ]  # fmt: skip
     return Ahead(
         kind, tuple(expected), matters, limit, laid, kept, tuple(choices),

@@ -39,6 +39,8 @@ class Costs:
         Time that each machine runs on the paint.
     clear_um : (low, high) or None
         Off the cell that loses most; None when nothing is worked.
+    worst : mapping of str to (str, float, float)
+        By hardness: the combination that takes most clear, from and to, µm.
     unknown : int
         Cells whose time could not be worked out.
     """
@@ -49,6 +51,7 @@ class Costs:
     grams: Mapping[str, float]
     trigger_s: Mapping[str, float]
     clear_um: tuple[float, float] | None
+    worst: Mapping[str, tuple[str, float, float]]
     unknown: int
 
 
@@ -76,6 +79,7 @@ def costs(
     grams: dict[str, float] = {}
     trigger: dict[str, float] = {}
     clear: tuple[float, float] | None = None
+    worst: dict[str, tuple[str, float, float]] = {}
     alike = Counter((what, *panels[place[0]]) for place, what in assigned.items())
     for (what, taping, hardness), cells in alike.items():
         own = stages.get(what, ())
@@ -92,10 +96,12 @@ def costs(
             name = stage.compound or "compound"
             each = GRAMS * ((size or 125.0) / 125.0) ** 2
             grams[name] = grams.get(name, 0.0) + cells * each
+        if own and (hardness not in worst or high > worst[hardness][2]):
+            worst[hardness] = (what, low, high)
         if own and (clear is None or high > clear[1]):
             clear = (low, high)
     read = len(assigned) * (WIPE_S + readings * READ_S)
-    return Costs(work, read, dict(pads), grams, trigger, clear, unknown)
+    return Costs(work, read, dict(pads), grams, trigger, clear, worst, unknown)
 
 
 def _cell(

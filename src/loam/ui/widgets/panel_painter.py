@@ -65,9 +65,10 @@ def draw_panel(
     _draw_ground(painter, panel, picture, scale)
     for face in picture.faces:
         rect = face_rect(panel, picture, face)
-        _draw_face(painter, rect, face)
+        painter.fillRect(rect, look.panel_cell)
         if face.zone_mm is not None:
             _draw_zone(painter, rect, face.zone_mm, scale)
+        _draw_face(painter, rect, face)
     _draw_spots(painter, panel, picture, scale)
     face = picture.face(chosen)
     if face is not None:
@@ -121,10 +122,8 @@ def _draw_zone(painter: QPainter, rect: QRectF, diameter_mm: float, scale: float
     if radius < 4.0:
         return
     enough = diameter_mm >= ROOM_MM
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    colour = look.quiet_on_panel if enough else look.tape
-    style = Qt.PenStyle.DotLine if enough else Qt.PenStyle.DashDotLine
-    painter.setPen(QPen(colour, 1.4, style))
+    painter.setBrush(look.panel if enough else Qt.BrushStyle.NoBrush)
+    painter.setPen(Qt.PenStyle.NoPen if enough else QPen(look.tape, 1.4, Qt.PenStyle.DashDotLine))
     painter.drawEllipse(rect.center(), radius, radius)
     if not enough:
         across = QPointF(radius * 0.7, radius * 0.7)
@@ -177,7 +176,6 @@ def _draw_tape(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: f
 
 
 def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
-    painter.fillRect(rect, look.panel_cell)
     if face.pinned:
         _draw_pin(painter, rect)
     if rect.height() < SMALL_CELL:

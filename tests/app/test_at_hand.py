@@ -1,0 +1,147 @@
+"""A plan against what lies on the shelf: clean pads, vibration, clear that may go, even ground."""
+
+import math
+
+import pytest
+
+from loam.app.commands import AddCombination, AddPanel, AddSpot, AddTrial, Assign, PutOnShelf
+from loam.app.drawings.board import stand
+from loam.app.presenters.at_hand import SETS_A_PAD
+from loam.app.presenters.outlook import cost_lines, look_ahead
+from loam.app.presenters.shelf import next_single, standing
+from loam.app.presenters.zones import even_ground
+from loam.app.session import Session
+from loam.core.dose import section_dose
+from loam.core.dose.stage import settings_for
+from loam.core.film import Spot
+from loam.core.film.build import FilmBuild
+from loam.core.kit.facts import MACHINE, PAD, PAD_KIND
+from loam.core.panel import Taping
+from loam.core.readings import kind_of
+from loam.core.trial import Combination, Panel, Stage, Trial
+from loam.store.workshop import Workshop
+
+TAPING = Taping(1040, 720, 2, 3, 14, 40)
+CUT = Stage("Bracken", "Grist 9", "Dipper 21", "microfibre", "coarse", "free-orbital", 6,
+            pad_mm=125.0)  # fmt: skip
+SOFTER = Stage("Fen", "Silt 1", "Mill", "foam", "fine", "rotary", 4, pad_mm=125.0)
+
+
+@pytest.fixture
+def session(tmp_path):
+    opened = Session(Workshop(tmp_path / "s.loam"))
+    trial = AddTrial(Trial(0, "T", "Which?", ("gloss20",), 3))
+    opened.run(trial)
+    opened.choose(trial.id)
+    for name in ("Heron", "Teal"):
+        build = FilmBuild(clear_um=18.0) if name == "Teal" else FilmBuild()
+        opened.run(AddPanel(Panel(0, trial.id, name, "soft", TAPING, build=build)))
+    opened.run(AddCombination(trial.id, Combination(0, "A", "", (CUT,))))
+    opened.run(AddCombination(trial.id, Combination(0, "B", "", (SOFTER,))))
+    a, b = (c.id for c in opened.combinations())
+    cells = [(c.id, (a, b)[i % 2], i + 1) for i, c in enumerate(opened.cells())]
+    opened.run(Assign(trial.id, cells))
+    yield opened
+    opened.close()
+
+
+def ahead(session):
+    return look_ahead(session.workshop.reads, session.trial_id, kind_of("gloss20"))
+
+
+def note(session, start):
+    return next((n for n in ahead(session).notes if n.startswith(start)), "")
+
+
+def pads(*lives):
+    return tuple(
+        (PAD, f"Bracken {i}", {"kind": "bracken", "state": s}) for i, s in enumerate(lives)
+    )
+
+
+def test_too_few_clean_pads_are_said_only_of_kinds_whose_pads_are_known(session):
+    assert note(session, "Too few") == ""
+    session.run(PutOnShelf(pads("clean", "loaded", "retired")))
+    said = note(session, "Too few")
+    assert "Bracken 6 sets, 1 of 2 clean, 2 wanted" in said
+    assert "Fen" not in said
+    assert math.ceil(6 / SETS_A_PAD) == 2
+    session.run(PutOnShelf(((PAD, "Bracken 9", {"kind": "Bracken", "state": "clean"}),)))
+    assert note(session, "Too few") == ""
+
+
+def vibration(session):
+    found = ahead(session)
+    lines = cost_lines(found.costs, found.hand)
+    return next((line for line in lines if line[0] == "vibration"), None)
+
+
+def test_a_days_vibration_rests_on_declared_values_with_their_k(session):
+    assert "declare the machines" in vibration(session)[2]
+    session.run(PutOnShelf(((MACHINE, "Dipper 21", {"vibration": 4.0, "vibration_k": 1.5}),)))
+    found = ahead(session)
+    assert set(found.costs.trigger_s) == {"Dipper 21", "Mill"}
+    assert sum(found.costs.trigger_s.values()) < found.costs.work_s
+    hours = found.costs.trigger_s["Dipper 21"] / 3600.0
+    _, value, how = vibration(session)
+    assert value == f"{5.5 * math.sqrt(hours / 8.0):.1f} m/s²"
+    assert how.startswith("without Mill")
+    assert note(session, "Vibration") == ""
+    session.run(PutOnShelf(((MACHINE, "Mill", {"vibration": 20.0}),)))
+    assert "one person, one day" in vibration(session)[2]
+    both = math.sqrt((5.5**2 * hours + 400.0 * found.costs.trigger_s["Mill"] / 3600.0) / 8.0)
+    assert vibration(session)[1] == f"{both:.1f} m/s²"
+    said = note(session, "Vibration")
+    assert "above the limit value of 5" in said if both >= 5.0 else "action value of 2.5" in said
+    session.run(PutOnShelf(((MACHINE, "Mill", {"vibration": 50.0}),)))
+    assert "above the limit value of 5" in note(session, "Vibration")
+
+
+def test_a_panel_whose_clear_would_be_overdrawn_is_named(session):
+    low, high = ahead(session).costs.worst["soft"][1:]
+    assert 0 < low < high
+    said = note(session, "Clear:")
+    assert "A may take" in said
+    assert "Teal (3)" in said  # 18 less the floor of 15
+    assert "Heron" not in said
+    heron = session.panels()[0]
+    for x in range(5):
+        session.run(AddSpot(session.trial_id, heron.physical, Spot(x * 20.0, 10.0, 110.0)))
+    allowed = 20.0  # half of an assumed clear of 40
+    assert ("Heron (20)" in note(session, "Clear:")) == (high > allowed)
+
+
+def test_the_ground_in_a_cell_is_as_even_as_its_least_even_stage(session):
+    both = Combination(9, "C", "", (CUT, SOFTER))
+    control = Combination(8, "X", "", (), "damaged")
+    found = even_ground([*session.combinations(), both, control], TAPING)
+    a, b = (c.id for c in session.combinations())
+    assert 8 not in found
+    assert found[9] == min(found[a], found[b])
+    size = (TAPING.cell_width_mm, TAPING.cell_height_mm)
+    assert found[a] == section_dose(settings_for(CUT, *size).section).circle_mm
+    huge = Combination(7, "D", "", (Stage("x", "y", "z", pad_mm=400.0),))
+    assert even_ground([huge], TAPING) == {7: 0.0}
+
+
+def test_kinds_of_pad_show_their_single_pads(session):
+    session.run(PutOnShelf(((PAD_KIND, "Bracken", {}), *pads("clean", "retired"))))
+    kind = next(t for t in standing(session, PAD_KIND) if t.name == "Bracken")
+    assert kind.below == "microfibre, 125 mm\n1 of 1 clean"
+    assert [s.name for s in kind.singles] == ["Bracken 0", "Bracken 1"]
+    assert next_single("Bracken", kind.singles) == "Bracken 2"
+
+
+def test_things_stand_on_boards_and_arrows_go_from_one_to_the_next():
+    boards = stand(7, 620.0, 150.0, 200.0)
+    assert (boards.across, boards.height) == (4, 400.0)
+    assert boards.places[4].x == 0.0
+    assert boards.places[4].y == 200.0
+    for number, place in enumerate(boards.places):
+        assert boards.at(*place.middle) == number
+    assert boards.at(10.0, 401.0) is None
+    assert [boards.beside(5, 1, 0), boards.beside(6, 1, 0), boards.beside(0, -1, 0)] == [6, 6, 0]
+    assert [boards.beside(1, 0, 1), boards.beside(5, 0, -1), boards.beside(5, 0, 1)] == [5, 1, 5]
+    assert boards.beside(3, 0, 1) == 6
+    assert stand(0, 620.0, 150.0, 200.0).beside(0, 1, 0) == 0
+    assert stand(1, 50.0, 150.0, 200.0).across == 1
