@@ -1,10 +1,14 @@
 """Where things lie in a drawing, and what lies at a point: no Qt, no pixels."""
 
+from itertools import pairwise
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from loam.app.drawings import Rect
+from loam.app.drawings.core import LEAST as LEAST_LAYER
+from loam.app.drawings.core import bands, border_at, dragged
 from loam.app.drawings.panel import face_at, face_beside, face_box, fitting_code, panel_box
 from loam.app.drawings.tiles import GAP, LEAST, tile
 from loam.app.presenters.picture import CellFace, PanelPicture
@@ -113,3 +117,28 @@ def test_a_cells_name_is_read_back_to_its_place(row, column):
 @pytest.mark.parametrize("code", ["", "A1", "K0", "K", "1", "K61", "KL1", "K1x", "²", "K²"])
 def test_what_is_no_cells_name_has_no_place(code):
     assert cell_place(code) is None
+
+
+@given(st.lists(st.floats(0.0, 400.0), min_size=1, max_size=4), st.floats(60.0, 900.0))
+def test_layers_fill_the_drawing_and_none_is_too_thin_for_its_figure(thick, height):
+    layers = [(f"layer {i}", t) for i, t in enumerate(thick)]
+    found = bands(layers, 10.0, height)
+    assert [b.name for b in found] == [name for name, _ in layers]
+    assert found[0].top == 10.0
+    if max(thick) > 1.0:
+        assert found[-1].bottom == pytest.approx(10.0 + height)
+    least = min(LEAST_LAYER, height / len(layers))
+    assert all(b.height >= least - 1e-6 for b in found)
+    for above, below in pairwise(found):
+        assert above.bottom == pytest.approx(below.top)
+
+
+def test_a_border_is_dragged_by_the_scale_of_its_layer():
+    found = bands([("clear", 60.0), ("base", 15.0), ("primer", 30.0)], 0.0, 630.0)
+    clear = border_at(found, 3.0)
+    assert clear.name == "clear"
+    assert border_at(found, found[1].top - 6.0).name == "base"
+    assert border_at(found, found[1].top - 30.0) is None
+    assert dragged(clear, -clear.scale * 5.0, 60.0) == pytest.approx(65.0)
+    assert dragged(clear, 1e6, 60.0) == 0.0
+    assert bands([], 0.0, 100.0) == []

@@ -156,7 +156,9 @@ def _put_away(window, panel):
 
 def test_what_a_choice_says_is_what_pressing_it_does(open_window, wait_for):
     window = open_window(demo=True)
-    window.turn_to(window.session.trials()[PLANNED].id)
+    session = window.session
+    window.turn_to(session.trials()[PLANNED].id)
+    session.run(SetMatters(session.trial_id, session.trial_id, "gloss20", None, 0.4))
     window.go("ask")
     wait_for(window)
     box = window.view.outlook
@@ -338,6 +340,14 @@ def test_a_build_record_is_kept_and_says_what_it_asks_for(open_window):
     layer.line.setText("52")
     layer.line.editingFinished.emit()
     assert window.session.panels()[0].build.clear_um == 52.0
+    core = view.film.core
+    assert core.isVisible()
+    assert not view.drawing.isVisible()
+    clear = core.bands()[0]
+    top = QPoint(40, round(clear.top))
+    drag(core, top, top - QPoint(0, round(6 * clear.scale)))
+    assert window.session.panels()[0].build.clear_um == pytest.approx(58.0, abs=0.6)
+    window.session.undo()
     view.film.cured.line.setText("soon")
     view.film.cured.line.editingFinished.emit()
     assert "is no date" in view.film.cured.error.text()

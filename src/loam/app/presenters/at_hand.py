@@ -125,7 +125,7 @@ def vibration_line(costs: Costs, hand: AtHand) -> tuple[str, str, str] | None:
     if not known:
         return "vibration", f"{minutes:.0f} min", "declare the machines' under Kit"
     value = daily_exposure((known[n], s / 3600.0) for n, s in costs.trigger_s.items() if n in known)
-    said = f"A(8), one person, one day, {minutes:.0f} min"
+    said = f"one person, one day, {minutes:.0f} min"
     if unknown:
         said = f"without {listed(unknown)}; one person, one day"
     return "vibration", f"{fixed(value, 1)} m/s²", said

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -75,6 +75,8 @@ class Ahead:
         By hardness: the share of a comparison's certainty that the layout keeps.
     limit : float
         What the meter resolves in the mean of a cell, on the scale.
+    care : mapping of str to str
+        What the plan would overdraw, by topic.
     """
 
     kind: ReadingKind
@@ -89,6 +91,7 @@ class Ahead:
     refusal: str = ""
     costs: Costs | None = None
     hand: AtHand | None = None
+    care: Mapping[str, str] = field(default_factory=dict)
 
 
 def look_ahead(path: Path, trial_id: int, kind: ReadingKind) -> Ahead:
@@ -125,14 +128,15 @@ def _ahead(
         choices += _choices(plan, expected, matters, priors, kind)
     asked = parse(found.trial.question)[0]
     cost = costs(assigned, found.stages, found.panels, _readings(found))
-    notes = [
-        *([asked.hint] if asked.hint else []), *outlook_notes(expected),
-        *clear_care(cost, allowed), *pads_lacking(cost, hand), *vibration_care(cost, hand),
-    ]  # fmt: skip
+    notes = [*([asked.hint] if asked.hint else []), *outlook_notes(expected)]
+    care = {
+        "clear": clear_care(cost, allowed), "clean pads": pads_lacking(cost, hand),
+        "vibration": vibration_care(cost, hand),
+    }  # fmt: skip
     return Ahead(
         kind, tuple(expected), matters, limit, laid, kept, tuple(choices),
         outlook_sentence(expected, matters, kind), tuple(notes), "",
-        cost, hand,
+        cost, hand, {topic: said for topic, found in care.items() for said in found},
     )  # fmt: skip
 
 

@@ -53,9 +53,8 @@ def edge_of(dose: SectionDose) -> Edge:
     reach = min(0.5 * s.width_mm, 2.0 * s.pad_mm)
     at = np.linspace(-reach, reach, _STEPS)
     own = dose.edge_profile(-at)
-    beside = dose.edge_profile(at + overlap)
-    # where either is looked at beyond its own middle its profile would turn down again
-    beside[at + overlap > 0.5 * s.width_mm] = 1.0
+    # beyond its own middle a section's profile would turn down again
+    beside = dose.edge_profile(np.minimum(at + overlap, 0.5 * s.width_mm))
     both = own + beside
     inside = np.linspace(0.0, reach, _STEPS)
     rising = dose.edge_profile(inside)

@@ -185,6 +185,7 @@ def style_sheet(t: Tokens, scale: float = 1.0) -> str:
         padding: 2px 0; text-align: left; color: {t.strong};
     }}
     QPushButton#link[enough="true"] {{ font-weight: 600; }}
+    QPushButton#link[care="true"] {{ color: {t.care}; font-weight: 600; }}
     QPushButton#link:hover, QPushButton#link:focus {{ border-bottom: 1px solid {t.strong}; }}
     QListView, QTableView, QScrollArea {{
         background: transparent; border: none; outline: none;

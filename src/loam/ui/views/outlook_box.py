@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from loam.app.changes import CELLS, COMBINATIONS, MATTERS, PANELS, PLAN, TRIALS, Changes
 from loam.app.presenters.outlook import FEW_CELLS, Ahead, cost_lines, look_ahead
+from loam.app.presenters.path import path_state
 from loam.core.errors import LoamError
 from loam.core.readings import kind_of
+from loam.core.words.verdict import listed
 from loam.ui.theme.look import tip
 from loam.ui.views.base import Shell
 from loam.ui.widgets.cost_strip import CostStrip
@@ -65,6 +69,13 @@ class OutlookBox(QWidget):
         self.buttons: dict[str, QPushButton] = {}
         self.notes = words("", "small", wrap=True)
         box.addWidget(self.notes)
+        self.care = QPushButton("")
+        self.care.setObjectName("link")
+        self.care.setProperty("care", True)
+        self.care.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.care.clicked.connect(self.say_care)
+        self.care.hide()
+        box.addWidget(self.care, 0, Qt.AlignmentFlag.AlignLeft)
 
     def refresh(self, changes: Changes) -> None:
         """Note what changed; work it out anew when it is looked at."""
@@ -122,12 +133,27 @@ class OutlookBox(QWidget):
             self.measurand = kinds[(at + 1) % len(kinds)]
             self.work_out()
 
+    def say_care(self) -> None:
+        """Say what the plan would overdraw, and what helps."""
+        if self.ahead is not None and self.ahead.care:
+            self.shell.say("\n".join(self.ahead.care.values()), care=True, matter="plan")
+
+    def _show_care(self, care: Mapping[str, str]) -> None:
+        over = path_state(self.session).next_step == "judge"
+        self.care.setVisible(bool(care) and not over)
+        self.shell.settle("plan")
+        self.care.setText(f"Mind {listed(list(care))}")
+        said = " ".join(care.values())
+        self.care.setAccessibleName(f"{self.care.text()}: {said}")
+        self.care.setToolTip(tip(*care.values()))
+
     def _refused(self, error: LoamError) -> None:
         self._show(None)
         self.notes.setText(str(error))
 
     def _show(self, ahead: Ahead | None) -> None:
         self.ahead = ahead
+        self._show_care(ahead.care if ahead is not None else {})
         if self.costs is not None:
             found = ahead.costs if ahead is not None else None
             hand = ahead.hand if ahead is not None else None

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.core.design.costs import GRAMS, READ_S, SET_UP_S, WIPE_S
 from loam.ui.theme.look import tip
 from loam.ui.widgets.fields import words
+from loam.ui.widgets.flow import Flow
 
 
 class CostStrip(QWidget):
@@ -15,10 +16,10 @@ class CostStrip(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("costs")
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(0, 0, 0, 0)
-        self._row.setSpacing(30)
+        self._row = Flow(30, 4)
+        self.setLayout(self._row)
         self.lines: list[tuple[str, str, str]] = []
+        self.few = False
         self.setToolTip(
             tip(
                 f"Assumed: {SET_UP_S:.0f} s to set up a stage, {WIPE_S:.0f} s to wipe a cell,"
@@ -32,6 +33,16 @@ class CostStrip(QWidget):
         if lines == self.lines:
             return
         self.lines = lines
+        self._build()
+
+    def set_few(self, few: bool) -> None:
+        """Leave the compound out where there is little room."""
+        if few != self.few:
+            self.few = few
+            self._build()
+
+    def _build(self) -> None:
+        lines = self.lines
         while self._row.count():
             item = self._row.takeAt(0)
             widget = item.widget() if item is not None else None
@@ -39,6 +50,8 @@ class CostStrip(QWidget):
                 widget.hide()
                 widget.deleteLater()
         for what, value, remark in lines:
+            if self.few and what == "compound":
+                continue
             block = QWidget()
             box = QVBoxLayout(block)
             box.setContentsMargins(0, 0, 0, 0)
@@ -46,6 +59,5 @@ class CostStrip(QWidget):
             box.addWidget(words(value, "figure"))
             box.addWidget(words(f"{what}: {remark}", "small"))
             self._row.addWidget(block)
-        self._row.addStretch(1)
         said = "; ".join(f"{what} {value}, {remark}" for what, value, remark in lines)
         self.setAccessibleName(f"it costs about: {said}" if lines else "costs")

@@ -79,7 +79,9 @@ class DoseEdge(QWidget):
         painter.setPen(look.quiet)
         line = QRectF(0, box.bottom() + 2, self.width(), foot)
         left, right = Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight
-        painter.drawText(line, left, "this section")
-        painter.drawText(line, right, "the next")
         middle = f"{edge.overlap_mm:.0f} mm over each other"
+        used = painter.fontMetrics().horizontalAdvance(f"this section {middle} the next")
         painter.drawText(line, Qt.AlignmentFlag.AlignHCenter, middle)
+        if used + 40 < self.width():
+            painter.drawText(line, left, "this section")
+            painter.drawText(line, right, "the next")

@@ -53,7 +53,7 @@ class AskView(View):
     def __init__(self, shell: Shell) -> None:
         super().__init__(shell)
         self._kind = ""
-        self.low = False
+        self.low = self.tight = False
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 14, 24, 0)
         row.setSpacing(28)
@@ -160,12 +160,14 @@ class AskView(View):
         """On a low window, leave out what is said elsewhere too."""
         super().resizeEvent(event)
         self.low = self.height() < look.px(640)
+        self.tight = self.height() < look.px(700)
         self.outlook.set_compact(self.low)
+        self.costs.set_few(self.low)
         self._show_lines()
 
     def _show_lines(self) -> None:
         trial = self.session.trial
-        self.holds.setVisible(trial is not None and not self.low)
+        self.holds.setVisible(trial is not None and not self.tight)
         self.named.setVisible(trial is not None and not self.low)
         self.note.setVisible(trial is not None and bool(trial.note) and not self.low)
 

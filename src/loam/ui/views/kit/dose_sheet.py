@@ -23,6 +23,7 @@ class DoseSheet(QWidget):
     def __init__(self, shell: Shell) -> None:
         super().__init__()
         self.shell = shell
+        self.low = False
         self.setFixedWidth(look.wide(300))
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
@@ -41,6 +42,12 @@ class DoseSheet(QWidget):
         box.addWidget(self.facts)
         box.addStretch(1)
         self._shown: tuple[object, ...] = ()
+
+    def set_low(self, low: bool) -> None:
+        """Leave the edge out on a low window; its words stay."""
+        if low != self.low:
+            self.low = low
+            self.edge.setVisible(not low and self.edge.edge is not None)
 
     def show_stage(self, stage: Stage | None, panels: Sequence[Panel], which: str) -> None:
         """Show the dose of a stage on a cell of the trial."""
@@ -69,6 +76,7 @@ class DoseSheet(QWidget):
     def _show(self, view: DoseView) -> None:
         self.map.show_view(view)
         self.edge.show_edge(view.edge)
+        self.edge.setVisible(not self.low and view.edge is not None)
         care = [view.refusal] if view.refusal else list(view.care)
         self.care.setText("\n".join(care))
         self.care.setVisible(bool(care))

@@ -123,6 +123,8 @@ class KitView(View):
         narrow = self.width() < look.wide(1180)
         self.side.setFixedWidth(look.wide(200 if narrow else 290))
         self.dose.setFixedWidth(look.wide(226 if narrow else 300))
+        window = self.window()
+        self.dose.set_low(window is not None and window.height() < look.px(720))
         if narrow != self.narrow:
             self.narrow = narrow
             self._show_list()
@@ -142,7 +144,10 @@ class KitView(View):
     def keys(self) -> list[Key]:
         if self.on_shelf:
             return [*self.stock.keys(), ("Ctrl+T", "this trial's kit", self.turn_page)]
-        found: list[Key] = [("Ctrl+N", "new combination", self.add)]
+        found: list[Key] = [
+            ("Ctrl+N", "new combination", self.add),
+            ("Ctrl+T", "the workshop's shelf", self.turn_page),
+        ]
         if self.combination is not None:
             found += [
                 ("Ctrl+G", "another stage", self.add_stage),
@@ -150,7 +155,6 @@ class KitView(View):
                 ("Ctrl+D", "a copy", self.copy),
             ]
         found.append(("Ctrl+Del", self.shelf.put_words, self.remove))
-        found.append(("Ctrl+T", "the workshop's shelf", self.turn_page))
         return [*found, ("Ctrl+H", self.shelf.turn_words, self.shelf.turn_away)]
 
     def more_keys(self) -> list[Key]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from loam.app.presenters.film import FilmState
@@ -12,6 +12,7 @@ from loam.app.session import Session
 from loam.core.errors import ValueRefused
 from loam.core.film.build import LIGHTNESSES, SUBSTRATES, FilmBuild
 from loam.core.units import parse_number
+from loam.ui.widgets.core_drawing import CoreDrawing
 from loam.ui.widgets.core_sample import CoreSample
 from loam.ui.widgets.fields import Chips, Field, words
 
@@ -22,7 +23,7 @@ _LAYERS = (
 
 
 class FilmSheet(QWidget):
-    """Core sample and survey; ``record`` is the page of the build record.
+    """Core sample and survey; ``record`` is the page of the build record, ``core`` its drawing.
 
     ``built`` carries the field (or None) and the new record; ``painted`` the field and the name of
     the paint; ``read`` a film thickness in µm.
@@ -67,11 +68,12 @@ class FilmSheet(QWidget):
         self.substrate.chosen.connect(lambda k: self._change(None, substrate=k))
         grid.addWidget(self.substrate, 0, 0, 1, 2)
         self.layers: dict[str, Field] = {}
-        for i, (name, label) in enumerate(_LAYERS):
+        for name, label in _LAYERS:
             field = Field(label, name, unit=unit, width=70)
             field.kept.connect(lambda t, n=name: self._layer(n, t))
-            grid.addWidget(field, 1 + i // 2, i % 2, Qt.AlignmentFlag.AlignTop)
             self.layers[name] = field
+        self.core = CoreDrawing(self.layers)
+        self.core.moved.connect(lambda name, um: self._change(None, **{name: um}))
         self.stages = Chips(
             "Clear coat", "single_stage", [("clear", "over a base"), ("single", "single stage")]
         )
@@ -102,6 +104,7 @@ class FilmSheet(QWidget):
         self.build = build
         film = self.session.kind("film")
         self.sample.show_film(state, film, build.substrate)
+        self.core.show_film(state, film, build.substrate)
         self.budget.setText(state.budget_said)
         self.care.setText("\n".join(state.cautions))
         self.care.setVisible(bool(state.cautions))

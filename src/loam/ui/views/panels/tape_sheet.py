@@ -16,9 +16,8 @@ from loam.core.units import parse_number
 from loam.ui.widgets.fields import Chips, Field, words
 
 _SIZES = (
-    ("width_mm", "Width", True), ("height_mm", "Height", True), ("rows", "Rows of cells", False),
-    ("columns", "Columns of cells", False), ("gap_mm", "Tape gap", True),
-    ("margin_mm", "Margin", True),
+    ("width_mm", "Width", True), ("height_mm", "Height", True), ("gap_mm", "Tape gap", True),
+    ("columns", "Columns", False), ("rows", "Rows", False), ("margin_mm", "Margin", True),
 )  # fmt: skip
 
 
@@ -51,15 +50,15 @@ class TapeSheet(QWidget):
         self.shape.chosen.connect(self._shaped)
         box.addWidget(self.shape)
         grid = QGridLayout()
-        grid.setHorizontalSpacing(16)
+        grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(6)
         self.fields: dict[str, Field] = {}
         size = session.unit("size").symbol
         for i, (key, label, sized) in enumerate(_SIZES):
-            field = Field(label, key, unit=size if sized else "", width=84)
+            field = Field(label, key, unit=size if sized else "", width=54)
             field.kept.connect(lambda t, k=key: self._measure(k, t))
             self.fields[key] = field
-            grid.addWidget(field, i // 2, i % 2, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(field, i // 3, i % 3, Qt.AlignmentFlag.AlignTop)
         box.addLayout(grid)
         self.free = Field(
             "Keep free: left, top, width, height", "keep_free", unit=size,

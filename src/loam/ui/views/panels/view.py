@@ -81,7 +81,7 @@ class PanelsView(View):
         self.list = self.shelf.list
         left.addWidget(self.shelf, 1)
         row.addWidget(side)
-        middle = QVBoxLayout()
+        middle = self.middle = QVBoxLayout()
         self.empty = words(
             "A panel is drawn to scale as you type its size and tape: cells in rows and columns,"
             " the gap between them, and the margin left free along the edges, where clear is thin.",
@@ -129,6 +129,8 @@ class PanelsView(View):
         self.film.built.connect(lambda field, build: self._change(field, build=build))
         self.film.painted.connect(lambda field, text: self._change(field, paint=text))
         self.film.read.connect(self._read)
+        self.middle.addWidget(self.film.core, 1)
+        self.film.core.hide()
         self.stack.addWidget(self.film)
         self.stack.addWidget(self.film.record)
         box.addWidget(self.stack, 1)
@@ -167,6 +169,11 @@ class PanelsView(View):
     def on_film(self) -> bool:
         """Whether the film is looked at, not tape or build."""
         return _PAGES[self.stack.currentIndex()] == FILM_PAGE
+
+    @property
+    def on_build(self) -> bool:
+        """Whether the build is looked at."""
+        return _PAGES[self.stack.currentIndex()] == BUILD
 
     def turn_page(self) -> None:
         """Turn to the next page: size and tape, film, build."""
@@ -341,7 +348,8 @@ class PanelsView(View):
             (self.empty, panel is None),
             (self.first, panel is None and self.session.trial is not None),
             (self.filler, panel is None),
-            (self.drawing, panel is not None),
+            (self.drawing, panel is not None and not self.on_build),
+            (self.film.core, panel is not None and self.on_build),
             (self.sheet, panel is not None),
         ):
             widget.setVisible(shown)
