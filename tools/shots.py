@@ -80,8 +80,6 @@ class Studio:
         """Take the ranking, in both themes, and the readings behind a figure."""
         judge = self.go("judge")
         self.take("judge")
-        judge.turn("haze")
-        self.take("judge-haze")
         judge.turn("defects")
         self.take("judge-defects")
         judge.turn("gloss20")
@@ -109,6 +107,9 @@ class Studio:
         kit = self.go("kit")
         kit._choose(self.session.combinations()[1].id)
         self.take("kit")
+        kit.turn_page()
+        self.take("shelf")
+        kit.turn_page()
         panels = self.go("panels", 3)
         panels.turn_page()
         self.take("panels")

@@ -1,7 +1,9 @@
 """Where things lie in a drawing, and what lies at a point: no Qt, no pixels."""
 
+import math
 from itertools import pairwise
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,8 +13,10 @@ from loam.app.drawings.core import LEAST as LEAST_LAYER
 from loam.app.drawings.core import bands, border_at, dragged
 from loam.app.drawings.panel import face_at, face_beside, face_box, fitting_code, panel_box
 from loam.app.drawings.tiles import GAP, LEAST, tile
+from loam.app.presenters.axis import marks_of
 from loam.app.presenters.picture import CellFace, PanelPicture
 from loam.core.panel import Taping, cell_code, cell_place
+from loam.core.scale import Scale
 
 
 def picture(rows=3, columns=4, width=720.0, height=560.0):
@@ -142,3 +146,34 @@ def test_a_border_is_dragged_by_the_scale_of_its_layer():
     assert dragged(clear, -clear.scale * 5.0, 60.0) == pytest.approx(65.0)
     assert dragged(clear, 1e6, 60.0) == 0.0
     assert bands([], 0.0, 100.0) == []
+
+
+@given(st.floats(80.0, 1500.0), st.floats(80.0, 900.0), st.integers(1, 40), st.floats(0.4, 2.5))
+def test_things_are_laid_out_as_large_as_they_can_be(width, height, count, aspect):
+    found = tile(width, height, count, aspect)
+    if not found.boxes:
+        return
+    widest = 0.0
+    for across in range(1, count + 1):
+        down = -(-count // across)
+        across_room = (width - GAP * (across - 1)) / across
+        down_room = (height - GAP * (down - 1)) / down * aspect
+        for wide in (260.0, across_room, down_room):
+            fits = wide <= across_room + 1e-6 and wide <= down_room + 1e-6 and wide <= 260.0
+            widest = max(widest, wide if fits else 0.0)
+    if widest >= LEAST:
+        assert found.boxes[0].width == pytest.approx(widest)
+        assert len(found.boxes) == count
+    assert all(b.right <= width + 1e-6 and b.bottom <= height + 1e-6 for b in found.boxes)
+
+
+@pytest.mark.parametrize("name", ["logit", "log1p"])
+def test_marks_of_a_bent_axis_are_round_and_in_order(name):
+    scale = Scale(name, 0.0, 100.0 if name == "logit" else 2000.0, 0.5)
+    low, high = (float(v) for v in scale.to(np.array([scale.least, scale.most])))
+    marks = marks_of(scale, low, high, 400)
+    assert len(marks) > 15
+    assert marks == sorted(set(marks))
+    lead = [v / 10.0 ** math.floor(math.log10(v)) for v in marks if v]
+    usual = (1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 7, 8, 8.5, 9, 9.5, 9.8, 9.9)
+    assert all(any(abs(x - u) < 1e-9 for u in usual) for x in lead)
