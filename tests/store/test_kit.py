@@ -1,7 +1,13 @@
 """The shelf in its file: versions, what trials keep, and the shelf as a table."""
 
-import pytest
+from contextlib import suppress
 
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from loam.app.bring_in import read_file
+from loam.app.commands import PutOnShelf
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.kit import BY_SORT
 from loam.core.kit.facts import COMPOUND, MACHINE, METER, PAD, PAD_KIND, PERSON
@@ -166,3 +172,56 @@ def test_a_file_of_a_shelf_is_taken_whole_or_not_at_all(tmp_path):
     assert "line 3, column Sort, 'carpet': use pad-kind" in said
     assert "line 4, column grit, '7': is not kept of a light" in said
     assert isinstance(refused.value, LoamError)
+
+
+@given(st.data())
+def test_a_broken_shelf_is_refused_or_taken_whole_and_nothing_else(tmp_path_factory, data):
+    folder = tmp_path_factory.mktemp("s")
+    whole = (
+        "sort,name,material,diameter_mm,dial,reads,fillers,tile_on\n"
+        "pad-kind,Fen,firm foam,75,,,,\nmachine,Mill,,,1=900; 2=1200,,,\n"
+        "compound,Silt,,,,,yes,\nmeter,Glim,,,,gloss 20°; haze,,2026-09-05\n"
+    )
+    at = data.draw(st.integers(0, len(whole) - 1))
+    change = data.draw(st.sampled_from(["", "\x00", '"', ",", "\n", "9e999", "=", "é", "pad", ";"]))
+    cut = data.draw(st.integers(0, 8))
+    path = folder / "shelf.csv"
+    path.write_text(whole[:at] + change + whole[at + cut :], encoding="utf-8")
+    workshop = Workshop(folder / "w.loam")
+    try:
+        table = read_table(path)
+        if is_kit(table.header):
+            things = read_kit(table)
+            PutOnShelf(tuple(things)).do(workshop)
+            here = {(s, t.name) for s in BY_SORT for t in kit.things(workshop.connection, s)}
+            assert {(s, n) for s, n, _ in things} <= here | {
+                (s, n) for s, n, _ in things if n.casefold() in {x.casefold() for _, x in here}
+            }
+    except LoamError:
+        for sort in BY_SORT:
+            assert kit.things(workshop.connection, sort) == []
+    finally:
+        workshop.close()
+
+
+def test_a_shelf_is_no_table_of_readings(tmp_path):
+    path = tmp_path / "shelf.csv"
+    path.write_text("sort,name,grit\ndisc,P1500,1500\n")
+    with pytest.raises(LoamError, match="This is a shelf, not readings"):
+        read_file(path)
+
+
+def test_a_thing_that_stands_in_a_file_twice_is_refused_whole(db, tmp_path):
+    workshop = Workshop(tmp_path / "other.loam")
+    rows = ((COMPOUND, "Silt", {}), (COMPOUND, "silt", {"fillers": True}))
+    with pytest.raises(ValueRefused, match="Row 2, silt: There is a compound silt already"):
+        PutOnShelf(rows).do(workshop)
+    assert kit.things(workshop.connection, COMPOUND) == []
+    workshop.close()
+
+
+def test_rows_of_any_text_are_refused_kindly():
+    sort = BY_SORT[MACHINE]
+    for text in ("a" * 1_000_001, 'x\t"' + "\n" * 3, "Mill\t\x00", "\ud800\t1"):
+        with suppress(ValueRefused):
+            pasted(text, sort)

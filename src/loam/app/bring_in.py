@@ -6,10 +6,12 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from pathlib import Path
 
+from loam.core.errors import LoamError
 from loam.core.text import plain
 from loam.store.csv_readings import build_draft
 from loam.store.datapackage import read_package
 from loam.store.draft import TrialDraft
+from loam.store.kit_table import is_kit
 from loam.store.mapping import ROLE_BY_KEY, guess_mapping, signature
 from loam.store.table_file import TableFile, read_table
 
@@ -54,5 +56,10 @@ def read_file(
     if is_package(path):
         return read_package(path, progress)
     table = read_table(path, progress)
+    if is_kit(table.header):
+        raise LoamError(
+            "This is a shelf, not readings.", where=path.name,
+            todo="Bring it in from the window (Ctrl+I).", kept="Nothing was taken from it.",
+        )  # fmt: skip
     draft = build_draft(table, guess_mapping(table.header), trial_name(path), progress)
     return replace(draft, trial=replace(draft.trial, seed=seed))

@@ -98,26 +98,45 @@ def _insert(
     return int(cursor.lastrowid or 0)
 
 
-def _check(db: sqlite3.Connection, sort: str, name: str, facts: Facts, item_id: int) -> None:
+def names(db: sqlite3.Connection, sort: str) -> dict[str, int]:
+    """Return the item of every name on the shelf, names in small letters."""
+    return {t.name.casefold(): t.item_id for t in things(db, sort)}
+
+
+def _check(
+    db: sqlite3.Connection, sort: str, name: str, facts: Facts, item_id: int,
+    taken: Mapping[str, int] | None = None,
+) -> None:  # fmt: skip
     what = BY_SORT[sort].one
     if not name.strip():
         raise ValueRefused(f"A {what} needs a name.", todo="Type one.")
     check_text(name, f"the name of a {what}")
     check_facts(sort, facts)
-    low = name.casefold()
-    if any(t.name.casefold() == low and t.item_id != item_id for t in things(db, sort)):
+    taken = names(db, sort) if taken is None else taken
+    if taken.get(name.casefold(), item_id) != item_id:
         raise ValueRefused(f"There is a {what} {name} already.", todo="Choose another name.")
 
 
-def add(db: sqlite3.Connection, sort: str, name: str, facts: Facts, now: str) -> int:
+def add(
+    db: sqlite3.Connection, sort: str, name: str, facts: Facts, now: str,
+    taken: dict[str, int] | None = None,
+) -> int:  # fmt: skip
     """Put a thing on the shelf and return its item's id.
+
+    ``taken`` holds the names that stand there, where many are put; the new one is added to it.
 
     Raises
     ------
     ValueRefused
         When its name is taken, or a fact cannot be.
     """
-    _check(db, sort, name, facts, 0)
+    taken = names(db, sort) if taken is None else taken
+    _check(db, sort, name, facts, 0, taken)
+    taken[name.casefold()] = item_id = _add(db, sort, name, facts, now)
+    return item_id
+
+
+def _add(db: sqlite3.Connection, sort: str, name: str, facts: Facts, now: str) -> int:
     if sort == PERSON:
         db.execute(
             "INSERT INTO person(name, role) VALUES (?,?) ON CONFLICT(name) DO UPDATE"
@@ -131,10 +150,11 @@ def add(db: sqlite3.Connection, sort: str, name: str, facts: Facts, now: str) ->
 
 
 def edit(
-    db: sqlite3.Connection, sort: str, item_id: int, name: str, facts: Facts, now: str
-) -> None:
+    db: sqlite3.Connection, sort: str, item_id: int, name: str, facts: Facts, now: str,
+    taken: Mapping[str, int] | None = None,
+) -> None:  # fmt: skip
     """Give a thing a new version; trials keep the one that they used."""
-    _check(db, sort, name, facts, item_id)
+    _check(db, sort, name, facts, item_id, taken)
     if sort != PERSON:
         if sort == PAD_KIND:
             _take_along(db, item_id, name, now)
@@ -160,8 +180,23 @@ def _take_along(db: sqlite3.Connection, item_id: int, name: str, now: str) -> No
             _insert(db, single.item_id, single.name, single.facts | {"kind": name}, now)
 
 
-def put_away(db: sqlite3.Connection, sort: str, item_id: int, away: bool) -> None:
+def _name(db: sqlite3.Connection, sort: str, item_id: int) -> str:
+    sql = (
+        "SELECT name FROM person WHERE id=?"
+        if sort == PERSON
+        else "SELECT name FROM kit_version WHERE item_id=? AND on_shelf=1 ORDER BY id DESC LIMIT 1"
+    )
+    row = db.execute(sql, (item_id,)).fetchone()
+    return str(row[0]) if row is not None else ""
+
+
+def put_away(
+    db: sqlite3.Connection, sort: str, item_id: int, away: bool,
+    taken: dict[str, int] | None = None,
+) -> None:  # fmt: skip
     """Take a thing off the shelf, or put it back; trials that used it keep it.
+
+    ``taken`` holds the names that stand there, where many are put back.
 
     Raises
     ------
@@ -169,9 +204,10 @@ def put_away(db: sqlite3.Connection, sort: str, item_id: int, away: bool) -> Non
         When another thing of its name stands there now.
     """
     if not away:
-        back = next((t for t in things(db, sort, away=True) if t.item_id == item_id), None)
-        if back is not None:
-            _check(db, sort, back.name, {}, item_id)
+        name = _name(db, sort, item_id)
+        taken = names(db, sort) if taken is None else taken
+        _check(db, sort, name, {}, item_id, taken)
+        taken[name.casefold()] = item_id
     table = "person" if sort == PERSON else "kit_item"
     db.execute(f"UPDATE {table} SET put_away=? WHERE id=?", (int(away), item_id))
 

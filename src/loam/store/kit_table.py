@@ -19,6 +19,7 @@ Thing = tuple[str, str, dict[str, Any]]
 """Sort, name and facts."""
 SORT, NAME = "sort", "name"
 MOST = 2000
+MOST_LETTERS = 1_000_000
 
 
 def is_kit(header: Sequence[str]) -> bool:
@@ -43,6 +44,8 @@ def pasted(text: str, sort: Sort) -> list[Thing]:
     ValueRefused
         With the row and what is wrong there; nothing is taken then.
     """
+    if len(text) > MOST_LETTERS:
+        raise ValueRefused(f"{len(text)} letters; {MOST_LETTERS} at a time are the most.")
     lines = [line for line in text.splitlines() if line.strip()]
     if not lines:
         raise ValueRefused("Nothing was copied.", todo="Copy rows first.")
@@ -51,7 +54,10 @@ def pasted(text: str, sort: Sort) -> list[Thing]:
     between = (
         "\t" if "\t" in lines[0] else ";" if ";" in lines[0] and sort.key != "machine" else ","
     )
-    rows = list(csv.reader(lines, delimiter=between if between in lines[0] else "\t"))
+    try:
+        rows = list(csv.reader(lines, delimiter=between if between in lines[0] else "\t"))
+    except csv.Error as error:
+        raise ValueRefused(f"The rows cannot be read ({error}).") from error
     facts: list[Fact | None] = [None, *sort.facts]
     headed = rows[0][0].strip().casefold() == NAME
     if headed:

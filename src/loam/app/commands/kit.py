@@ -50,9 +50,15 @@ class PutOnShelf(Act):
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Write them, or bring them back."""
         done: list[tuple[str, int, Shown | None]] = []
+        here: dict[str, dict[str, kit.KitVersion]] = {}
+        taken: dict[str, dict[str, int]] = {}
+        for sort in {sort for sort, _, _ in self.things}:
+            here[sort] = {t.name.casefold(): t for t in kit.things(db, sort)}
+            taken[sort] = {low: t.item_id for low, t in here[sort].items()}
         for i, (sort, name, facts) in enumerate(self.things):
             try:
-                done.append(self._one(db, now, i, sort, name, facts))
+                known = here[sort].pop(name.casefold(), None)
+                done.append(self._one(db, now, i, sort, name, facts, known, taken[sort]))
             except ValueRefused as error:
                 if len(self.things) == 1:
                     raise
@@ -63,18 +69,24 @@ class PutOnShelf(Act):
         self.done = done
 
     def _one(
-        self, db: sqlite3.Connection, now: str, i: int, sort: str, name: str, facts: dict[str, Any]
+        self,
+        db: sqlite3.Connection,
+        now: str,
+        i: int,
+        sort: str,
+        name: str,
+        facts: dict[str, Any],
+        known: kit.KitVersion | None,
+        taken: dict[str, int],
     ) -> tuple[str, int, Shown | None]:
         if self.done and self.done[i][2] is None:
-            kit.put_away(db, sort, self.done[i][1], False)
+            kit.put_away(db, sort, self.done[i][1], False, taken)
             return self.done[i]
-        low = name.casefold()
-        known = next((t for t in kit.things(db, sort) if t.name.casefold() == low), None)
         if known is None:
-            return sort, kit.add(db, sort, name, facts, now), None
+            return sort, kit.add(db, sort, name, facts, now, taken), None
         merged = known.facts | facts
         if merged != known.facts:
-            kit.edit(db, sort, known.item_id, known.name, merged, now)
+            kit.edit(db, sort, known.item_id, known.name, merged, now, taken)
         return sort, known.item_id, (known.name, known.facts)
 
     def back(self, db: sqlite3.Connection, now: str) -> None:

@@ -112,7 +112,9 @@ class OutlookRuler(QWidget):
             return
         said = f"{short_amount(ahead.kind, ahead.matters.on_scale)} matters"
         width = look.width(said, SMALL, bold=True)
-        at = min(ruler.matters + 5, self.width() - width - 2)
+        at = ruler.matters + 5
+        if at + width > self.width() - 2:
+            at = max(ruler.matters - 7 - width, 0.0)
         if at > meter_right + 6:
             painter.drawText(top, _LEFT, meter)
         painter.setPen(QPen(look.strong, 2))
