@@ -20,8 +20,12 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 PARTS = ("core", "app", "store")
-TESTS = ["tests/core", "tests/app", "tests/store", "tests/demo"]
-SLOW = ["tests/ui"]
+TESTS = {
+    "core": (["tests/core"], ["tests/app", "tests/store", "tests/demo"], ["tests/ui"]),
+    "app": (["tests/app"], ["tests/store", "tests/demo"], ["tests/ui"]),
+    "store": (["tests/store"], ["tests/app", "tests/demo"], ["tests/ui"]),
+}
+"""By part, what is nearest first: nothing of the core rests on app or store."""
 WORKERS = 2
 
 AIMED = (
@@ -163,14 +167,15 @@ def attempt(mutant):
             "PYTHONPATH": str(tree / "src"),
             "PYTHONDONTWRITEBYTECODE": "1",
         }
-        return any(_fails(tree, environment, tests) for tests in (TESTS, SLOW))
+        part = name.split("/")[0]
+        return any(_fails(tree, environment, tests) for tests in TESTS.get(part, TESTS["core"]))
 
 
 def _fails(tree, environment, tests):
     try:
         done = subprocess.run(
             [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *tests],
-            cwd=tree, env=environment, capture_output=True, text=True, timeout=1500, check=False,
+            cwd=tree, env=environment, capture_output=True, text=True, timeout=1200, check=False,
         )  # fmt: skip
     except subprocess.TimeoutExpired:
         return True
