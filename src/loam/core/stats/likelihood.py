@@ -14,8 +14,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from loam.core.errors import NotEnough
 from loam.core.stats.chain import Chain, split_chain
@@ -82,6 +84,16 @@ class Points:
     r2: FloatArray
     beta: FloatArray
     inverse: FloatArray
+
+
+def triangular_inverses(lower: npt.NDArray[np.floating[Any]]) -> FloatArray:
+    """Invert lower triangular matrices (S, n, n) with a positive diagonal."""
+    from scipy.linalg.lapack import dtrtri
+
+    out = np.empty(lower.shape)
+    for i, each in enumerate(lower):  # the transpose is what LAPACK reads without a copy
+        out[i] = dtrtri(each.T, lower=0)[0].T
+    return out
 
 
 class Likelihood:
@@ -161,7 +173,7 @@ class Likelihood:
         matrix = raw[:, :q, :q] * scale[:, :, None] * scale[:, None, :]
         matrix[:, np.arange(self.c), np.arange(self.c)] += 1.0
         lower = np.linalg.cholesky(matrix)
-        half = np.linalg.inv(lower)
+        half = triangular_inverses(lower)
         z = (half @ (raw[:, :q, q] * scale)[:, :, None])[:, :, 0]
         own = half[:, :, self._fixed]
         r2 = np.maximum(raw[:, q, q] - (z * z).sum(axis=1), 0.0) + self.units.within_ss
@@ -181,7 +193,7 @@ class Likelihood:
         matrix[np.arange(self.c), np.arange(self.c)] += 1.0
         right = raw[:q, q] * scale
         lower = np.linalg.cholesky(matrix)
-        half = np.linalg.inv(lower)
+        half = triangular_inverses(lower[None])[0]
         inverse = half.T @ half
         z = half @ right
         solution = half.T @ z

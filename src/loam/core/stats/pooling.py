@@ -161,14 +161,17 @@ def _pool(
     a = vectors.sum(axis=1)[point]
     b = (beta[:, None, :] @ vectors)[:, 0][point]
     inverse = 1.0 / (v + tau2)
-    ones = (a * a * inverse).sum(axis=1)
-    common = (a * b * inverse).sum(axis=1) / ones
+    held = a * inverse
+    ones = np.einsum("ij,ij->i", a, held)
+    common = np.einsum("ij,ij->i", b, held) / ones
     wander = rng.standard_normal(half) / np.sqrt(ones)
-    middle = (tau2 * b + v * common[:, None] * a) * inverse
-    away = v * wander[:, None] * a * inverse + np.sqrt(v * tau2 * inverse) * z
+    middle = tau2 * b * inverse + v * common[:, None] * held
+    away = v * wander[:, None] * held + np.sqrt(v * tau2 * inverse) * z
     middle, away = _turned(middle, vectors, point), _turned(away, vectors, point)
-    out = np.vstack([middle + away, middle - away])
-    return np.asarray(out - out.mean(axis=1, keepdims=True), float)
+    even = np.full(middle.shape[1], 1.0 / middle.shape[1])  # quicker than a mean of short rows
+    middle -= (middle @ even)[:, None]
+    away -= (away @ even)[:, None]
+    return np.vstack([middle + away, middle - away])
 
 
 @dataclass(frozen=True)
