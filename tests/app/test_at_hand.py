@@ -4,7 +4,15 @@ import math
 
 import pytest
 
-from loam.app.commands import AddCombination, AddPanel, AddSpot, AddTrial, Assign, PutOnShelf
+from loam.app.commands import (
+    AddCombination,
+    AddPanel,
+    AddSpot,
+    AddTrial,
+    Assign,
+    PutOnShelf,
+    PutThingAway,
+)
 from loam.app.drawings.board import stand
 from loam.app.presenters.at_hand import SETS_A_PAD
 from loam.app.presenters.outlook import cost_lines, look_ahead
@@ -19,6 +27,7 @@ from loam.core.kit.facts import MACHINE, PAD, PAD_KIND
 from loam.core.panel import Taping
 from loam.core.readings import kind_of
 from loam.core.trial import Combination, Panel, Stage, Trial
+from loam.store import kit
 from loam.store.workshop import Workshop
 
 TAPING = Taping(1040, 720, 2, 3, 14, 40)
@@ -68,6 +77,18 @@ def test_too_few_clean_pads_are_said_only_of_kinds_whose_pads_are_known(session)
     assert math.ceil(6 / SETS_A_PAD) == 2
     session.run(PutOnShelf(((PAD, "Bracken 9", {"kind": "Bracken", "state": "clean"}),)))
     assert note(session, "clean pads") == ""
+
+
+def test_what_is_retired_or_put_away_is_said(session):
+    session.run(PutOnShelf(pads("retired", "retired")))
+    assert "every Bracken is retired" in note(session, "clean pads")
+    assert note(session, "what is put away") == ""
+    db = session.workshop.connection
+    mill = next(t for t in kit.things(db, MACHINE) if t.name == "Mill")
+    session.run(PutThingAway(MACHINE, mill.item_id))
+    assert note(session, "what is put away").startswith("Mill is put away")
+    session.undo()
+    assert note(session, "what is put away") == ""
 
 
 def vibration(session):

@@ -144,6 +144,13 @@ def test_arrows_go_over_the_boards_and_a_thing_is_put_away(stocked):
     assert board.thing.name == names[board.boards.across]
     QTest.mouseClick(board, Qt.MouseButton.LeftButton, pos=board.place_of(2).toPoint())
     assert page.sheet.name.text() == names[2]
+    board.setFocus()
+    QTest.keyClicks(board, "tu")
+    assert board.thing.name == "Tussock"
+    board._forget()
+    QTest.keyClicks(board, "fe")
+    assert board.thing.name == "Fen firm"
+    board._turn(2)
     press(K.Key_Delete, CTRL)
     assert names[2] not in [t.name for t in board.things]
     press(K.Key_H, CTRL)

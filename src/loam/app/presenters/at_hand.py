@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from loam.core.design.costs import Costs
 from loam.core.film import budget, survey
 from loam.core.kit import PadLife
-from loam.core.kit.facts import CLEAN, MACHINE, PAD, RETIRED
+from loam.core.kit.facts import CLEAN, COMPOUND, MACHINE, PAD, PAD_KIND, RETIRED
+from loam.core.trial import Stage
 from loam.core.units import fixed
 from loam.core.vibration import ACTION, LIMIT, daily_exposure
 from loam.core.words.verdict import listed
@@ -28,7 +29,10 @@ class AtHand:
     Attributes
     ----------
     clean, kept : mapping
-        Single pads that are clean, and all that are not retired, by kind.
+        Single pads that are clean, and all that are not retired, by kind; a kind of which every
+        pad is retired keeps 0.
+    gone : frozenset
+        Pads, compounds and machines that were put away.
     vibration : mapping
         Declared vibration with its K, m/s², by machine.
     """
@@ -36,6 +40,7 @@ class AtHand:
     clean: Mapping[str, int]
     kept: Mapping[str, int]
     vibration: Mapping[str, float]
+    gone: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -81,15 +86,28 @@ def at_hand(db: sqlite3.Connection) -> AtHand:
     for pad in kit.things(db, PAD):
         life = PadLife.of(pad.facts)
         kind = str(pad.facts.get("kind", "")).casefold()
-        if life.state != RETIRED:
-            kept[kind] = kept.get(kind, 0) + 1
-            clean[kind] = clean.get(kind, 0) + (life.state == CLEAN)
+        kept[kind] = kept.get(kind, 0) + (life.state != RETIRED)
+        clean[kind] = clean.get(kind, 0) + (life.state == CLEAN)
     vibration = {
         m.name.casefold(): m.facts["vibration"] + m.facts.get("vibration_k", 0.0)
         for m in kit.things(db, MACHINE)
         if m.facts.get("vibration")
     }
-    return AtHand(clean, kept, vibration)
+    gone = set()
+    for sort in (PAD_KIND, COMPOUND, MACHINE):
+        here = kit.names(db, sort)
+        gone |= {t.name for t in kit.things(db, sort, away=True) if t.name.casefold() not in here}
+    return AtHand(clean, kept, vibration, frozenset(gone))
+
+
+def not_there(stages: Iterable[Stage], hand: AtHand) -> list[str]:
+    """Say what a trial names that no longer stands on the shelf."""
+    named = {name for s in stages for name in (s.pad, s.compound, s.machine)}
+    lost = sorted(named & hand.gone)
+    if not lost:
+        return []
+    verb = "is" if len(lost) == 1 else "are"
+    return [f"{listed(lost)} {verb} put away: bring back under Kit, or take another."]
 
 
 def pads_lacking(costs: Costs, hand: AtHand) -> list[str]:
@@ -104,7 +122,9 @@ def pads_lacking(costs: Costs, hand: AtHand) -> list[str]:
             continue
         clean = hand.clean.get(low, 0)
         needed = math.ceil(count / SETS_A_PAD)
-        if needed > clean:
+        if not hand.kept[low]:
+            said.append(f"every {name} is retired")
+        elif needed > clean:
             said.append(f"{name} {count} sets, {clean} of {hand.kept[low]} clean, {needed} wanted")
     if not said:
         return []

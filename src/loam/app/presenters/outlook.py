@@ -17,6 +17,7 @@ from loam.app.presenters.at_hand import (
     at_hand,
     budgets,
     clear_care,
+    not_there,
     pads_lacking,
     vibration_care,
     vibration_line,
@@ -129,7 +130,9 @@ def _ahead(
     asked = parse(found.trial.question)[0]
     cost = costs(assigned, found.stages, found.panels, _readings(found))
     notes = [*([asked.hint] if asked.hint else []), *outlook_notes(expected)]
+    stages = [s for own in found.stages.values() for s in own]
     care = {
+        "what is put away": not_there(stages, hand),
         "clear": clear_care(cost, allowed), "clean pads": pads_lacking(cost, hand),
         "vibration": vibration_care(cost, hand),
     }  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
@@ -20,6 +20,7 @@ _MOVES = {
     Qt.Key.Key_Up: (0, -1),
     Qt.Key.Key_Down: (0, 1),
 }
+_HELD = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
 _MOST_SINGLES = 9
 _HIGH, _WORDS = 196, 76
 _SHARES = (1.5, 1.25, 1.0)
@@ -37,6 +38,11 @@ class ShelfBoard(QWidget):
         self.number = 0
         self.boards = Boards(1, (), 0.0)
         self.high = look.px(_HIGH)
+        self._typed = ""
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.setInterval(900)
+        self._pause.timeout.connect(self._forget)
         self.setObjectName("shelf_board")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
@@ -101,8 +107,24 @@ class ShelfBoard(QWidget):
             self._turn(self.boards.beside(self.number, *_MOVES[key]))
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.things:
             self.opened.emit()
+        elif event.text().isalnum() and not event.modifiers() & _HELD:
+            self._look_for(event.text())
         else:
             super().keyPressEvent(event)
+
+    def _look_for(self, text: str) -> None:
+        """Turn to the next thing whose name begins with what is typed without a pause."""
+        self._typed += text.casefold()
+        self._pause.start()
+        names = [t.name.casefold() for t in self.things]
+        start = self.number + (len(self._typed) == 1)
+        for i in range(len(names)):
+            if names[(start + i) % len(names)].startswith(self._typed):
+                self._turn((start + i) % len(names))
+                return
+
+    def _forget(self) -> None:
+        self._typed = ""
 
     def _turn(self, number: int) -> None:
         if number >= len(self.things):
