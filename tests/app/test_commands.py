@@ -28,6 +28,7 @@ from loam.app.commands import (
     PutTrialAway,
     SetMatters,
     SetRules,
+    ShowPhotograph,
     StrikeReadings,
     StrikeSpot,
     TakeInTrial,
@@ -43,7 +44,7 @@ from loam.core.kit.facts import DISC
 from loam.core.panel import Taping
 from loam.core.trial import Combination, Panel, Reading, Stage, Trial
 from loam.demo.scenario import motions
-from loam.store import kit, surveys
+from loam.store import kit, photographs, surveys
 from loam.store import panels as panel_store
 from loam.store.draft import read_draft
 from loam.store.readings import readings_of_cells
@@ -94,7 +95,12 @@ def everything(session):
             ],
         )  # fmt: skip
     discs = [(t.name, t.facts) for t in kit.things(db, DISC)]
-    return seen | {"discs": discs}
+    return seen | {"discs": discs, "photos": [lying_under(db, p) for p in range(1, 6)]}
+
+
+def lying_under(db, physical):
+    photo = photographs.shown(db, physical)
+    return None if photo is None else photographs.image(db, photo)
 
 
 def disc(session):
@@ -157,6 +163,7 @@ TABLE = {
     LayOut: lambda s, t: LayOut(
         t, [(first(s).id, s.combinations()[2].id, 5)], rules=ruled(s, t), turn=ruled(s, t).turn + 1
     ),
+    ShowPhotograph: lambda s, t: ShowPhotograph(t, s.panels()[0].physical, b"\xff\xd8 a picture"),
     AddSpot: lambda s, t: AddSpot(t, s.panels()[0].physical, Spot(10.0, 20.0, 118.5)),
     StrikeSpot: lambda s, t: StrikeSpot(t, surveyed(s)[0].id),
     PutOnShelf: lambda s, t: PutOnShelf(

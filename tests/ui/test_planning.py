@@ -446,3 +446,38 @@ def test_a_panel_that_answers_unlike_its_class_is_said(open_window, wait_for):
     view.hardness.buttons["medium"].click()
     wait_for(window)
     assert view.tape.answer.text().startswith("Answers like:")
+
+
+def test_a_photograph_lies_under_a_panel(open_window, tmp_path):
+    window = open_window(demo=True)
+    window.go("panels")
+    view = window.view
+    picture = QImage(2400, 1200, QImage.Format.Format_RGB888)
+    picture.fill(Qt.GlobalColor.red)
+    picture.save(str(tmp_path / "bonnet.png"))
+    plain = view.drawing.grab().toImage()
+    window.take_dropped(tmp_path / "bonnet.png")
+    assert (view.drawing.photo.width(), view.drawing.photo.height()) == (1600, 800)
+    shown = view.drawing.grab().toImage()
+    corner = QPoint(shown.width() // 2, 8)
+    assert shown.pixelColor(corner).red() > plain.pixelColor(corner).red() + 80
+    press(K.Key_M, CTRL)
+    assert view.drawing.photo is None
+    press(K.Key_Z, CTRL)
+    assert view.drawing.photo is not None
+    press(K.Key_Z, CTRL)
+    press(K.Key_Z, CTRL)
+    assert view.drawing.photo is None
+    (tmp_path / "broken.png").write_bytes(b"no picture")
+    window.take_dropped(tmp_path / "broken.png")
+    assert "cannot be read as a picture" in window.note.text()
+    QApplication.clipboard().setText(str(tmp_path / "bonnet.png"))
+    view.list.setFocus()
+    press(K.Key_V, CTRL)
+    assert view.drawing.photo is not None
+    QApplication.clipboard().setText("words")
+    press(K.Key_V, CTRL)
+    assert "Copy a picture first" in window.note.text()
+    QApplication.clipboard().setImage(picture)
+    press(K.Key_V, CTRL)
+    assert view.drawing.photo.width() == 1600

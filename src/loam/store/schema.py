@@ -273,6 +273,17 @@ V3: tuple[str, ...] = (
 V4: tuple[str, ...] = (
     # a trial's own state of a thing (another size of the pad, say) does not change the shelf's
     "ALTER TABLE kit_version ADD COLUMN on_shelf INTEGER NOT NULL DEFAULT 1",
+    """CREATE TABLE panel_photo(
+        id INTEGER PRIMARY KEY, panel_id INTEGER NOT NULL REFERENCES panel(id),
+        image BLOB NOT NULL, at TEXT NOT NULL
+    ) STRICT""",
+    """CREATE TABLE panel_photo_shown(
+        id INTEGER PRIMARY KEY, panel_id INTEGER NOT NULL REFERENCES panel(id),
+        photo_id INTEGER REFERENCES panel_photo(id), at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX panel_photo_shown_panel ON panel_photo_shown(panel_id)",
+    *_added_only("panel_photo", "a photograph stays as it was taken"),
+    *_added_only("panel_photo_shown", "a photograph stays as it was taken"),
 )
 
 MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4)

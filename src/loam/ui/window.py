@@ -36,6 +36,7 @@ from loam.store.cells import cell_count
 from loam.store.copies import keep_copy
 from loam.store.workshop import reading_apart, writing_apart
 from loam.ui.outgoing import Outgoing
+from loam.ui.photograph import SUFFIXES as PICTURES
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.view_list import Views, build
 from loam.ui.views.base import View
@@ -467,7 +468,12 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent | None) -> None:
         data = event.mimeData() if event is not None else None
         if data is not None and data.urls() and data.urls()[0].isLocalFile():
-            self.bring_in_file(Path(data.urls()[0].toLocalFile()))
+            self.take_dropped(Path(data.urls()[0].toLocalFile()))
+
+    def take_dropped(self, path: Path) -> None:
+        """Take a file that was dropped: a picture where it has a place, else readings."""
+        if path.suffix.lower() not in PICTURES or not self.view.take_picture(path):
+            self.bring_in_file(path)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

@@ -6,6 +6,7 @@ from loam.app.commands.kit import EditThing, PutOnShelf, PutThingAway
 from loam.app.commands.layout import Assign, LayOut
 from loam.app.commands.matters import SetMatters
 from loam.app.commands.panels import AddPanel, EditPanel, PutPanelAway
+from loam.app.commands.photographs import ShowPhotograph
 from loam.app.commands.plan import SetRules
 from loam.app.commands.readings import StrikeReadings, TakeReadings, take_reading
 from loam.app.commands.survey import AddSpot, StrikeSpot
@@ -31,6 +32,7 @@ __all__ = [
     "PutTrialAway",
     "SetMatters",
     "SetRules",
+    "ShowPhotograph",
     "StrikeReadings",
     "StrikeSpot",
     "TakeInTrial",

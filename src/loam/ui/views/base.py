@@ -139,6 +139,10 @@ class View(QWidget):
         """Return what this view draws, to be printed or written to a file."""
         return None
 
+    def take_picture(self, path: Path) -> bool:
+        """Take a picture file that was dropped here; False where pictures have no place."""
+        return False
+
     def table(self) -> list[list[str]]:
         """Return the table at hand, its heading first, to be copied."""
         return []

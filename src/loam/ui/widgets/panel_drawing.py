@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.drawings import Rect
@@ -51,6 +51,7 @@ class PanelDrawing(QWidget):
         self.chosen: int | None = None
         self.aperture = self.swaps = self.surveys = self.zones = False
         self._corners: tuple[tuple[float, float], tuple[float, float]] | None = None
+        self.photo: QImage | None = None
         self._held: int | None = None
         self.caption = caption
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -86,6 +87,7 @@ class PanelDrawing(QWidget):
             self.chosen,
             focus=self.hasFocus(),
             aperture=self.aperture,
+            photo=self.photo,
         )
         if self._corners is not None:
             self._draw_zone(painter)

@@ -6,7 +6,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QBrush, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from loam.app.drawings import Rect
 from loam.app.drawings.panel import face_box, fitting_code, panel_box
@@ -46,6 +46,7 @@ def draw_panel(
     *,
     focus: bool = False,
     aperture: bool = False,
+    photo: QImage | None = None,
 ) -> QRectF:
     """Draw a panel and return where it lies.
 
@@ -57,15 +58,19 @@ def draw_panel(
         Whether the keyboard is here.
     aperture : bool
         Draw the meter's place in the chosen cell.
+    photo : QImage, optional
+        Laid under tape and cells, from edge to edge.
     """
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     panel = panel_rect(area, picture)
     scale = panel.width() / picture.taping.width_mm
-    _draw_ground(painter, panel, picture, scale)
+    _draw_ground(painter, panel, picture, scale, photo)
     for face in picture.faces:
         rect = face_rect(panel, picture, face)
+        painter.setOpacity(0.5 if photo is not None else 1.0)
         painter.fillRect(rect, look.panel_cell)
+        painter.setOpacity(1.0)
         if face.zone_mm is not None:
             _draw_zone(painter, rect, face.zone_mm, scale)
         _draw_face(painter, rect, face)
@@ -85,7 +90,9 @@ def draw_panel(
     return panel
 
 
-def _draw_ground(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: float) -> None:
+def _draw_ground(
+    painter: QPainter, panel: QRectF, picture: PanelPicture, scale: float, photo: QImage | None
+) -> None:
     """Draw the panel itself: its edge, tape, creases, and what is kept free of cells."""
     t, outline = picture.taping, picture.outline
 
@@ -98,6 +105,11 @@ def _draw_ground(painter: QPainter, panel: QRectF, picture: PanelPicture, scale:
     painter.fillPath(edge, look.panel)
     painter.save()
     painter.setClipPath(edge, Qt.ClipOperation.IntersectClip)
+    if photo is not None:
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.setOpacity(0.35 if look.lights_out else 0.8)
+        painter.drawImage(panel, photo)
+        painter.setOpacity(1.0)
     _draw_tape(painter, panel, picture, scale)
     painter.setPen(QPen(look.quiet_on_panel, 1.4, Qt.PenStyle.DashLine))
     for line in outline.creases(t.width_mm, t.height_mm):

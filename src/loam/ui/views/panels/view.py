@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import CELLS, COMBINATIONS, PANELS, READINGS, Changes
-from loam.app.commands import AddPanel, AddSpot, EditPanel, PutPanelAway, StrikeSpot
+from loam.app.commands import (
+    AddPanel,
+    AddSpot,
+    EditPanel,
+    PutPanelAway,
+    StrikeSpot,
+)
 from loam.app.presenters.answering import Answers, answers
 from loam.app.presenters.film import film_state
 from loam.app.presenters.picture import assigned, surveyed
@@ -26,6 +34,7 @@ from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.panels.film_sheet import FilmSheet
+from loam.ui.views.panels.photo import PanelPhoto
 from loam.ui.views.panels.tape_sheet import TapeSheet
 from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.fields import Chips, Field, words
@@ -68,6 +77,7 @@ class PanelsView(View):
         self.workshop = False
         self.spot: tuple[float, float] | None = None
         self._answers: Answers | None = None
+        self.photo = PanelPhoto(self)
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 18, 24, 0)
         row.setSpacing(24)
@@ -162,7 +172,19 @@ class PanelsView(View):
             said = "strike the last reading of the film" if self.on_film else (
                 "let cells lie where was kept free last"
             )  # fmt: skip
-            found.append(("Ctrl+B", said, self.strike_spot if self.on_film else self.give_back))
+            found += [
+                ("Ctrl+B", said, self.strike_spot if self.on_film else self.give_back),
+                (
+                    "Ctrl+V",
+                    "lay the copied picture under the panel",
+                    lambda: self._with_panel(self.photo.paste),
+                ),
+                (
+                    "Ctrl+M",
+                    "take the photograph away",
+                    lambda: self._with_panel(self.photo.take_away),
+                ),
+            ]
         return found
 
     @property
@@ -224,6 +246,15 @@ class PanelsView(View):
         """Let cells lie again where was kept free last."""
         if not self.tape.give_back():
             self.shell.say("Nothing of this panel is kept free.")
+
+    def take_picture(self, path: Path) -> bool:
+        if self.panel is not None:
+            self.photo.take(self.panel, path)
+        return True
+
+    def _with_panel(self, act: Callable[[Panel], None]) -> None:
+        if self.panel is not None:
+            act(self.panel)
 
     def _turned(self) -> None:
         self._show_list()
@@ -358,6 +389,7 @@ class PanelsView(View):
         if self.stack.currentIndex():
             state = film_state(self.session, panel, self.spot)
             self.film.show_film(panel.build, state, panel.paint)
+        self.drawing.photo = self.photo.of(panel)
         if self.on_film:
             self.drawing.show_picture(surveyed(self.session, panel, state))
         else:

@@ -1,0 +1,74 @@
+"""Photographs from a file or the clipboard, made small enough to be kept with a panel."""
+
+from __future__ import annotations
+
+from contextlib import suppress
+from pathlib import Path
+
+from PyQt6.QtCore import QBuffer, QIODevice, QMimeData, QSize, Qt
+from PyQt6.QtGui import QImage, QImageReader
+
+from loam.core.errors import LoamError
+from loam.store.safe_files import refuse_irregular
+
+LONGEST = 1600
+MOST_PIXELS = 120_000_000
+SUFFIXES = (".jpg", ".jpeg", ".png", ".webp", ".bmp")
+
+
+def picture_path(data: QMimeData | None) -> Path | None:
+    """Return the picture file that was dropped or copied, None when there is none."""
+    if data is None:
+        return None
+    paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+    text = data.text().strip() if data.hasText() else ""
+    if not paths and text and len(text) < 4000 and text.isprintable():
+        with suppress(RuntimeError):  # ~nobody
+            paths = [Path(text).expanduser()]
+    return next((p for p in paths if p.suffix.lower() in SUFFIXES), None)
+
+
+def read_picture(path: Path) -> bytes:
+    """Read a picture file as a JPEG of at most 1600 pixels a side, upright as it was taken.
+
+    Raises
+    ------
+    LoamError
+        When it cannot be read as a picture.
+    """
+    refuse_irregular(path)
+    reader = QImageReader(str(path))
+    reader.setAutoTransform(True)
+    size = reader.size()
+    if not size.isValid() or size.width() * size.height() > MOST_PIXELS:
+        raise _no_picture(path)
+    if max(size.width(), size.height()) > LONGEST:
+        reader.setScaledSize(_fitting(size))
+    return jpeg(reader.read(), path)
+
+
+def jpeg(image: QImage, path: Path = Path("the clipboard")) -> bytes:
+    """Return a picture as a JPEG of at most 1600 pixels a side."""
+    if image.isNull():
+        raise _no_picture(path)
+    if max(image.width(), image.height()) > LONGEST:
+        image = image.scaled(
+            _fitting(image.size()), Qt.AspectRatioMode.KeepAspectRatio,
+            Qt.TransformationMode.SmoothTransformation,
+        )  # fmt: skip
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    if not image.convertToFormat(QImage.Format.Format_RGB888).save(buffer, "JPEG", 85):
+        raise _no_picture(path)
+    return bytes(buffer.data().data())
+
+
+def _fitting(size: QSize) -> QSize:
+    return size.scaled(LONGEST, LONGEST, Qt.AspectRatioMode.KeepAspectRatio)
+
+
+def _no_picture(path: Path) -> LoamError:
+    return LoamError(
+        "This cannot be read as a picture.", where=path.name,
+        todo="Take a JPEG or PNG of ordinary size.", kept="The panel is as it was.",
+    )  # fmt: skip
