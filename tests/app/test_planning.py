@@ -258,3 +258,24 @@ def test_the_way_it_is_asked_says_what_it_needs(session):
     assert session.combinations()[-1].code == "Y"  # X is taken
     ahead = look_ahead(session.workshop.reads, session.trial_id, GLOSS)
     assert "control:untouched" not in {c.key for c in ahead.choices}
+
+
+def test_what_the_last_trial_found_is_marked_on_the_ruler(demo, tmp_path):
+    path = tmp_path / "d.loam"
+    path.write_bytes(demo.read_bytes())
+    session = Session(Workshop(path))
+    trial = session.trials()[3]
+    ahead = look_ahead(session.workshop.reads, trial.id, GLOSS)
+    gaps = ahead.before["medium"]
+    assert list(gaps) == sorted(gaps)
+    # trial 2 on medium: D leads B by 0.7 in truth, E is 7.5 behind
+    assert len(gaps) == 5
+    assert 0.2 < gaps[0] < 1.6
+    assert 6.0 < gaps[-1] < 9.0
+    ruler = lay_ruler(ahead, 330.0, 60.0)
+    (row,) = ruler.rows
+    shown = [x for x in row.before if ruler.left <= x <= ruler.right]
+    assert len(row.before) == len(shown) >= 1
+    first = look_ahead(session.workshop.reads, session.trials()[0].id, GLOSS)
+    assert first.before == {}
+    session.close()

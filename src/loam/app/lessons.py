@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -27,10 +27,14 @@ _known: dict[tuple[object, ...], Lesson] = {}
 
 @dataclass(frozen=True)
 class Lesson:
-    """What a trial taught, and a print of its readings."""
+    """What a trial taught, and a print of its readings.
+
+    ``behind`` holds, by hardness, how far its combinations lay behind the leader, on the scale.
+    """
 
     priors: Mapping[str, Prior]
     readings: bytes = b""
+    behind: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
 
 
 def priors_for(
@@ -43,12 +47,27 @@ def priors_for(
     not teach itself.
     """
     base = default_priors(kind_of(measurand))
+    taught = _taught(db, trial_id, measurand)
+    own = _print(data) if data is not None else None
+    return with_learnt(base, [t.priors for t in taught if t.readings != own])
+
+
+def behind_before(
+    db: sqlite3.Connection, trial_id: int, measurand: str
+) -> dict[str, tuple[float, ...]]:
+    """Return how far combinations lay behind the leader in the last earlier trial, by hardness."""
+    found: dict[str, tuple[float, ...]] = {}
+    for lesson in _taught(db, trial_id, measurand):
+        found.update(lesson.behind)
+    return found
+
+
+def _taught(db: sqlite3.Connection, trial_id: int, measurand: str) -> list[Lesson]:
+    """Return the lessons of the last few earlier trials that read a measurand, oldest first."""
     earlier = [t for t in trial_store.trials(db) if t.id < trial_id]
     source = source_of(measurand)
     reading = [t for t in earlier if source in t.measurands][-MOST_TRIALS:]
-    taught = [_lesson(db, t.id, t.name, measurand) for t in reading]
-    own = _print(data) if data is not None else None
-    return with_learnt(base, [t.priors for t in taught if t.readings != own])
+    return [_lesson(db, t.id, t.name, measurand) for t in reading]
 
 
 def _print(data: TrialData) -> bytes:
@@ -71,6 +90,8 @@ def _lesson(db: sqlite3.Connection, trial_id: int, name: str, measurand: str) ->
 def _judged(db: sqlite3.Connection, trial_id: int, name: str, measurand: str) -> Lesson:
     try:
         data = trial_data(load_snapshot(db, trial_id, [source_of(measurand)]), measurand)
-        return Lesson(judge_readings(data).lessons(f"the trial {name}"), _print(data))
+        judged = judge_readings(data)
+        behind = {c.hardness: c.behind() for c in judged.classes if len(c.standings) > 1}
+        return Lesson(judged.lessons(f"the trial {name}"), _print(data), behind)
     except LoamError:
         return Lesson({})  # it has nothing to teach

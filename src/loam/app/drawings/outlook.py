@@ -18,13 +18,17 @@ _RATIOS = (1.02, 1.05, 1.1, 1.2, 1.5, 2.0, 3.0, 5.0, 10.0, 30.0, 100.0, 1000.0)
 
 @dataclass(frozen=True)
 class Row:
-    """One class: its tape covers the differences that stay hidden."""
+    """One class: its tape covers the differences that stay hidden.
+
+    ``before`` holds the places of what was found in the last trial.
+    """
 
     hardness: str
     tape: Rect | None
     text: str
     enough: bool
     y: float
+    before: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -83,7 +87,8 @@ def lay_ruler(
             tape = Rect(left, y + gap, at(one.finds) - left, row - 2 * gap)
             text = f"finds {short_amount(ahead.kind, one.finds)}"
         good = enough(ahead.kind, one, ahead.matters)
-        rows.append(Row(one.hardness, tape, text or "nothing to compare", good, y))
+        seen = tuple(at(v) for v in ahead.before.get(one.hardness, ()) if v <= most)
+        rows.append(Row(one.hardness, tape, text or "nothing to compare", good, y, seen))
     base = top + row * max(len(rows), 1)
     matters = at(ahead.matters.on_scale) if ahead.matters.on_scale > 0 else None
     meter = Rect(left, top, at(ahead.limit) - left, base - top)

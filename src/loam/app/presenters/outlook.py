@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from loam.app.lessons import priors_for
+from loam.app.lessons import behind_before, priors_for
 from loam.app.planning import Planned, planned
 from loam.app.presenters.at_hand import (
     Allowed,
@@ -78,6 +78,8 @@ class Ahead:
         What the meter resolves in the mean of a cell, on the scale.
     care : mapping of str to str
         What the plan would overdraw, by topic.
+    before : mapping of str to tuple of float
+        By hardness: how far combinations lay behind the leader in the last trial, on the scale.
     """
 
     kind: ReadingKind
@@ -93,6 +95,7 @@ class Ahead:
     costs: Costs | None = None
     hand: AtHand | None = None
     care: Mapping[str, str] = field(default_factory=dict)
+    before: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
 
 
 def look_ahead(path: Path, trial_id: int, kind: ReadingKind) -> Ahead:
@@ -110,7 +113,8 @@ def look_ahead_in(db: sqlite3.Connection, trial_id: int, kind: ReadingKind) -> A
     except LoamError as error:
         said = str(error)
         return Ahead(kind, (), matters, 0.0, False, {}, (), "", (), said)
-    return _ahead(found, kind, matters, priors, at_hand(db), budgets(db, trial_id))
+    ahead = _ahead(found, kind, matters, priors, at_hand(db), budgets(db, trial_id))
+    return replace(ahead, before=behind_before(db, trial_id, kind.key))
 
 
 def _ahead(

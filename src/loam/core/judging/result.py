@@ -134,6 +134,13 @@ class ClassJudgement:
         """Return how a combination stands here; None when it was not tested."""
         return next((s for s in self.standings if s.combination == combination), None)
 
+    def behind(self) -> tuple[float, ...]:
+        """Return how far the others lie behind the leader, on the scale, nearest first."""
+        middle = self.draws.mean(axis=0)
+        lead = float(middle[self.columns[self.leader.combination]])
+        rest = self.standings[1:]
+        return tuple(sorted(abs(lead - float(middle[self.columns[s.combination]])) for s in rest))
+
     def compare(self, a: str, b: str) -> Comparison:
         """Compare two combinations of the class.
 

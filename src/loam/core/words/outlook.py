@@ -12,6 +12,7 @@ from loam.core.units import fixed
 from loam.core.words.verdict import listed, unit_of
 
 MOSTLY = 0.5
+BEFORE = "The small marks: how far combinations lay behind the leader in the last trial."
 NOTE = (
     "Found means: four times in five, with 90 % certainty. One person and one day a panel are"
     " taken for granted."

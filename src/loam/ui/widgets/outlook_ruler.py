@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.drawings import Rect
 from loam.app.drawings.outlook import Ruler, lay_ruler, ruler_height
 from loam.app.presenters.outlook import Ahead
-from loam.core.words.outlook import NOTE, short_amount
+from loam.core.words.outlook import BEFORE, NOTE, short_amount
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL, tip
 from loam.ui.widgets.tape import paint_tape
@@ -45,7 +45,7 @@ class OutlookRuler(QWidget):
                 )
                 for o in ahead.outlook
             ]
-            self.setToolTip(tip(*rows, NOTE))
+            self.setToolTip(tip(*rows, NOTE, *([BEFORE] if ahead.before else [])))
         self.updateGeometry()
         self.update()
 
@@ -87,6 +87,13 @@ class OutlookRuler(QWidget):
                     said.moveLeft(row.tape.right + 6)
                     painter.setPen(look.ink)
             painter.drawText(said, _LEFT, row.text)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.ink)
+            for x in row.before:  # what the last trial found, as marks on the row's foot
+                foot = row.y + high - 1
+                painter.drawPolygon(
+                    QPolygonF([QPointF(x - 4, foot), QPointF(x + 4, foot), QPointF(x, foot - 6)])
+                )
         self._paint_matters(painter, ruler, ahead)
         painter.end()
 
