@@ -14,8 +14,10 @@ from loam.core.dose.footprint import footprint, mean_speed
 from loam.core.dose.path import passes
 from loam.core.dose.stage import settings_for
 from loam.core.errors import ValueRefused
+from loam.core.panel import Taping
 from loam.core.trial import Stage
-from loam.core.words.dose import dose_words, lasting_words
+from loam.core.units import QUANTITIES
+from loam.core.words.dose import dose_words, lasting_words, wider_cells
 from loam.store.json_file import Fields
 
 REFERENCE = load_json("optics", "dose_cases.json")
@@ -214,3 +216,17 @@ def test_a_compound_that_dries_is_said_with_what_helps():
     known = dose_words(dose, (), "Grist 9", 60.0).care
     assert any("Grist 9 works for" in s for s in known)
     assert not any("outlasts most" in s for s in dose_words(dose, (), "Grist 9", 9000.0).care)
+
+
+def test_cells_too_small_for_a_pad_are_said_with_a_taping_that_holds_it():
+    mm, inch = QUANTITIES["size"]
+    small = Taping(760.0, 560.0, 3, 5, 14.0, 40.0)
+    said = wider_cells(small, 75.0, mm)
+    assert said.startswith("A pad of 75 mm leaves even ground on cells from 188 mm on: ")
+    assert said.endswith("3 columns, 2 rows.")
+    wide = Taping(760.0, 560.0, 2, 3, 14.0, 40.0)
+    assert min(wide.cell_width_mm, wide.cell_height_mm) >= 187.5
+    assert wider_cells(wide, 75.0, mm) == ""
+    assert wider_cells(small, 0.0, mm) == ""
+    assert "too small for that" in wider_cells(small, 300.0, mm)
+    assert "2.95 in leaves" in wider_cells(small, 75.0, inch)

@@ -7,10 +7,13 @@ from dataclasses import dataclass
 
 from loam.core.dose import SectionDose
 from loam.core.dose.edge import SEAM_SHARES, Edge
-from loam.core.units import fixed
+from loam.core.panel import Taping
+from loam.core.units import Unit, fixed
 from loam.core.words.verdict import listed
 
 APERTURE_MM = 10.0
+ROOM_PADS = 2.5
+"""A cell of so many pad diameters holds even ground enough (notes on dose)."""
 ROOM_MM = 20.0
 """A meter of 10 mm, put down within 5 mm, needs this much even ground."""
 LONG_PASS_S = 60.0
@@ -96,7 +99,7 @@ def dose_words(
 
 def _help(dose: SectionDose) -> str:
     s = dose.settings
-    wanted = 2.5 * s.pad_mm
+    wanted = ROOM_PADS * s.pad_mm
     short = min(s.width_mm, s.height_mm)
     ways = []
     if not s.half_line_shift and s.passes >= 4:
@@ -107,6 +110,20 @@ def _help(dose: SectionDose) -> str:
     if s.machine == "rotary" and s.overlap < 0.6:
         ways.append("60 to 75 % overlap")
     return f"What helps: {listed(ways)}." if ways else "More overlap helps."
+
+
+def wider_cells(taping: Taping, pad_mm: float, unit: Unit) -> str:
+    """Say how a panel would be taped for its largest pad; "" where its cells are wide enough."""
+    wanted = ROOM_PADS * pad_mm
+    if not pad_mm or min(taping.cell_width_mm, taping.cell_height_mm) >= wanted:
+        return ""
+    free = (taping.width_mm - 2 * taping.margin_mm, taping.height_mm - 2 * taping.margin_mm)
+    columns, rows = (int((room + taping.gap_mm) // (wanted + taping.gap_mm)) for room in free)
+    said = f"A pad of {unit.shown(pad_mm):.3g} {unit.symbol} leaves even ground on cells from"
+    said += f" {unit.shown(wanted):.3g} {unit.symbol} on: "
+    if columns < 1 or rows < 1:
+        return said + "this panel is too small for that; take a smaller pad."
+    return said + f"{min(columns, taping.columns)} columns, {min(rows, taping.rows)} rows."
 
 
 def removed_words(ranges: Sequence[tuple[str, float, float]]) -> str:

@@ -13,6 +13,9 @@ from loam.core.film.build import EVIDENCE
 from loam.core.outline import SHAPES, Outline, Zone, open_cells
 from loam.core.trial import HARDNESSES, Panel
 from loam.core.units import parse_number
+from loam.core.words.dose import wider_cells
+from loam.ui.theme import look
+from loam.ui.theme.look import tip
 from loam.ui.widgets.fields import Chips, Field, words
 
 _SIZES = (
@@ -68,6 +71,8 @@ class TapeSheet(QWidget):
         box.addWidget(self.free)
         self.said = words("", "quiet", wrap=True)
         box.addWidget(self.said)
+        self.room = words("", "small", wrap=True)
+        box.addWidget(self.room)
         box.addStretch(1)
 
     def show_panel(self, panel: Panel, answer: str, *, warn: bool) -> None:
@@ -95,6 +100,12 @@ class TapeSheet(QWidget):
         count, whole = len(open_cells(panel.outline, t)), t.rows * t.columns
         off = f" {whole - count} of the grid fall on an edge, a crease or what is kept free."
         self.said.setText(f"{count} cells of {cell}." + (off if count < whole else ""))
+        pads = [s.pad_mm for c in self.session.combinations() for s in c.stages if s.pad_mm]
+        self.room.setText(wider_cells(t, max(pads, default=0.0), size))
+        self.said.setToolTip(tip(self.room.text()) if self.room.text() else "")
+        window = self.window()
+        low = window is not None and window.height() < look.px(700)
+        self.room.setVisible(bool(self.room.text()) and not low)
 
     def figure(self, key: str, value: float) -> str:
         """Write a measure in the unit that sizes are shown in."""
