@@ -230,3 +230,11 @@ def test_cells_too_small_for_a_pad_are_said_with_a_taping_that_holds_it():
     assert wider_cells(small, 0.0, mm) == ""
     assert "too small for that" in wider_cells(small, 300.0, mm)
     assert "2.95 in leaves" in wider_cells(small, 75.0, inch)
+
+
+def test_a_pad_that_is_not_said_is_assumed_to_fit_its_cell():
+    bare = Stage("", "", "")
+    for short, pad in ((600.0, 150.0), (187.5, 150.0), (187.0, 50.0), (148.0, 50.0), (40.0, 25.0)):
+        given = settings_for(bare, 900.0, short)
+        assert given.section.pad_mm == pad
+        assert f"a pad of {pad:g} mm" in given.assumed

@@ -54,7 +54,8 @@ def settings_for(stage: Stage, width_mm: float, height_mm: float) -> StageSettin
     if not stage.machine_kind:
         assumed.append("a free-spinning orbital")
     orbit, speed, turns = _USUAL[kind]
-    pad = said(stage.pad_mm, PAD_MM, f"a pad of {PAD_MM:g} mm")
+    usual = _usual_pad(min(width_mm, height_mm))
+    pad = said(stage.pad_mm, usual, f"a pad of {usual:g} mm")
     throw = 0.0 if kind == "rotary" else said(stage.orbit_mm, orbit, f"an orbit of {orbit:g} mm")
     fast = said(stage.speed, speed, f"{speed:g} a minute")
     force = said(stage.force_n, FORCE_N, f"{FORCE_N:g} N")
@@ -79,6 +80,13 @@ def settings_for(stage: Stage, width_mm: float, height_mm: float) -> StageSettin
         grid_mm=grid,
     )
     return StageSettings(section, tuple(assumed))
+
+
+def _usual_pad(short_mm: float) -> float:
+    """Return the pad that is assumed where none is said: a usual one, smaller on small cells."""
+    if short_mm >= 1.25 * PAD_MM:
+        return PAD_MM
+    return max(25.0, 25.0 * int(short_mm / 2.5 / 25.0))
 
 
 def removed_range(stage: Stage, dose: float, hardness: str) -> tuple[float, float]:
