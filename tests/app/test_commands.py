@@ -21,6 +21,7 @@ from loam.app.commands import (
     EditThing,
     EditTrial,
     LayOut,
+    NoteWork,
     PutCombinationAway,
     PutOnShelf,
     PutPanelAway,
@@ -44,7 +45,7 @@ from loam.core.kit.facts import DISC
 from loam.core.panel import Taping
 from loam.core.trial import Combination, Panel, Reading, Stage, Trial
 from loam.demo.scenario import motions
-from loam.store import kit, photographs, surveys
+from loam.store import kit, photographs, surveys, work
 from loam.store import panels as panel_store
 from loam.store.draft import read_draft
 from loam.store.readings import readings_of_cells
@@ -93,6 +94,7 @@ def everything(session):
                 [(s.x_mm, s.y_mm, s.film_um) for s in surveys.spots(db, p.physical)]
                 for p in panel_store.panels(db, trial.id)
             ],
+            [(w.cell_id, w.stage, w.what, w.person, w.facts) for w in work.paced(db, trial.id)],
         )  # fmt: skip
     discs = [(t.name, t.facts) for t in kit.things(db, DISC)]
     return seen | {"discs": discs, "photos": [lying_under(db, p) for p in range(1, 6)]}
@@ -164,6 +166,9 @@ TABLE = {
         t, [(first(s).id, s.combinations()[2].id, 5)], rules=ruled(s, t), turn=ruled(s, t).turn + 1
     ),
     ShowPhotograph: lambda s, t: ShowPhotograph(t, s.panels()[0].physical, b"\xff\xd8 a picture"),
+    NoteWork: lambda s, t: NoteWork(
+        t, first(s).id, 1, "worked", {"seconds": 61.5}, "Tam", "2026-09-26"
+    ),
     AddSpot: lambda s, t: AddSpot(t, s.panels()[0].physical, Spot(10.0, 20.0, 118.5)),
     StrikeSpot: lambda s, t: StrikeSpot(t, surveyed(s)[0].id),
     PutOnShelf: lambda s, t: PutOnShelf(

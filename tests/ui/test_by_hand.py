@@ -70,7 +70,7 @@ def test_from_nothing_to_a_ranking(open_window, wait_for):
     assert session.panels()[0].hardness == "hard"
     laid = [codes[c.combination_id] for c in session.cells()]
     assert sorted(laid) == list("AAAABBBB")
-    press(window, K.Key_F6)
+    press(window, K.Key_F7)
     digits = window.view.digits
     assert digits.hasFocus()
     truth = {"A": 80.0, "B": 86.0}
@@ -87,7 +87,7 @@ def test_from_nothing_to_a_ranking(open_window, wait_for):
         assert digits.hasFocus()
         assert digits.text() == ""
     assert sum(n for n, _ in session.counts().values()) == 16
-    press(window, K.Key_F7)
+    press(window, K.Key_F8)
     wait_for(window)
     said = window.view.findChild(QLabel, "sentence").text()
     assert said.startswith("Hard: B is best (")
@@ -98,7 +98,7 @@ def test_from_nothing_to_a_ranking(open_window, wait_for):
 def test_each_typed_reading_is_on_disk_after_its_enter(open_window):
     window = open_window()
     build(window)
-    press(window, K.Key_F6)
+    press(window, K.Key_F7)
     QTest.keyClicks(window.view.digits, "84.6")
     QTest.keyClick(window.view.digits, K.Key_Return)
     with reading_apart(window.session.workshop.path) as db:
@@ -108,7 +108,7 @@ def test_each_typed_reading_is_on_disk_after_its_enter(open_window):
 def test_wrong_digits_are_refused_in_place_and_kept_for_mending(open_window):
     window = open_window()
     build(window)
-    press(window, K.Key_F6)
+    press(window, K.Key_F7)
     view = window.view
     for text, said in (("abc", "not a number"), ("-5", "impossible"), ("84.6.1", "decimal mark")):
         view.digits.clear()
@@ -124,7 +124,7 @@ def test_wrong_digits_are_refused_in_place_and_kept_for_mending(open_window):
 def test_undo_and_strike_while_reading(open_window):
     window = open_window()
     build(window)
-    press(window, K.Key_F6)
+    press(window, K.Key_F7)
     view = window.view
     cell = view.state.cell
     QTest.keyClicks(view.digits, "84.6")
@@ -146,7 +146,7 @@ def test_undo_and_strike_while_reading(open_window):
 def test_arrows_and_enter_turn_to_other_cells(open_window):
     window = open_window()
     build(window)
-    press(window, K.Key_F6)
+    press(window, K.Key_F7)
     view = window.view
     first = view.state.cell.code
     QTest.keyClick(view.digits, K.Key_Down)

@@ -62,7 +62,7 @@ def test_twelve_cells_from_nothing_to_a_printed_ranking(open_window, wait_for, t
     press(window, K.Key_R, CTRL)
     wait_for(window)
     assert len(session.places()) == len(session.order()) == 12
-    press(window, K.Key_F6)
+    press(window, K.Key_F7)
     codes = {c.id: c.code for c in session.combinations()}
     seen = []
     for number in range(12):
@@ -78,7 +78,7 @@ def test_twelve_cells_from_nothing_to_a_printed_ranking(open_window, wait_for, t
         press(window, K.Key_Return)
     assert sorted(seen) == sorted(session.order())
     assert session.tally.taken == 36
-    press(window, K.Key_F7)
+    press(window, K.Key_F8)
     wait_for(window)
     assert window.view.sentence.text().startswith("Soft: B is best (")
     press(window, K.Key_P, CTRL)

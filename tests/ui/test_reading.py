@@ -93,7 +93,7 @@ def test_leaving_with_a_half_typed_figure_asks_once(reading, qtbot, way):
     view = reading.view
     QTest.keyClicks(view.digits, "84.")
     act = {
-        "step": lambda: press(reading, K.Key_F7),
+        "step": lambda: press(reading, K.Key_F8),
         "trial-step": lambda: press(reading, K.Key_F2),
         "close": lambda: press(reading, K.Key_Q, CTRL),
         "click": lambda: view.choose(reading.session.cells()[-1].id),

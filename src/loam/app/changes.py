@@ -11,8 +11,8 @@ TRIALS, PANELS, COMBINATIONS, CELLS, READINGS = (
     "cells",
     "readings",
 )
-MATTERS, PLAN, SURVEY, KIT = "matters", "plan", "survey", "kit"
-ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS, PLAN, SURVEY, KIT})
+MATTERS, PLAN, SURVEY, KIT, WORK = "matters", "plan", "survey", "kit", "work"
+ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS, PLAN, SURVEY, KIT, WORK})
 
 
 @dataclass(frozen=True)

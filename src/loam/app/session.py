@@ -16,6 +16,7 @@ from loam.app.changes import (
     READINGS,
     SURVEY,
     TRIALS,
+    WORK,
     Changes,
 )
 from loam.app.commands import Act
@@ -133,7 +134,7 @@ class Session:
         self._cache.clear()
         if here and tally is not None and changes.panel_ids:
             tally.panels_again(db, changes.panel_ids)
-        elif not (here and changes.kinds <= {TRIALS, COMBINATIONS, MATTERS, PLAN, SURVEY}):
+        elif not (here and changes.kinds <= {TRIALS, COMBINATIONS, MATTERS, PLAN, SURVEY, WORK}):
             self._tally = None
 
     def _tell(self, changes: Changes, tally: Tally | None = None) -> None:

@@ -229,6 +229,12 @@ def things(db: sqlite3.Connection, sort: str, *, away: bool = False) -> list[Kit
     return [KitVersion(r[0], r[1], r[2], _said(json.loads(r[3]))) for r in rows]
 
 
+def newest(db: sqlite3.Connection, sort: str, name: str) -> int | None:
+    """Return the version of a thing as it stands on the shelf now, None for none of the name."""
+    low = name.casefold()
+    return next((t.id for t in things(db, sort) if t.name.casefold() == low), None)
+
+
 def history(db: sqlite3.Connection, item_id: int) -> list[tuple[str, Facts]]:
     """Return the versions that a thing had on the shelf, oldest first: (when, facts)."""
     rows = db.execute(

@@ -12,6 +12,7 @@ VIEWS: dict[str, tuple[str, str]] = {
     "kit": ("loam.ui.views.kit.view", "KitView"),
     "panels": ("loam.ui.views.panels.view", "PanelsView"),
     "layout": ("loam.ui.views.layout.view", "LayoutView"),
+    "work": ("loam.ui.views.work.view", "WorkView"),
     "read": ("loam.ui.views.read.view", "ReadView"),
     "judge": ("loam.ui.views.judge.view", "JudgeView"),
     "bring_in": ("loam.ui.views.bring_in.view", "BringInView"),

@@ -11,6 +11,7 @@ from loam.app.commands.plan import SetRules
 from loam.app.commands.readings import StrikeReadings, TakeReadings, take_reading
 from loam.app.commands.survey import AddSpot, StrikeSpot
 from loam.app.commands.trials import AddTrial, CopyTrial, EditTrial, PutTrialAway, TakeInTrial
+from loam.app.commands.work import NoteWork
 
 __all__ = [
     "Act",
@@ -25,6 +26,7 @@ __all__ = [
     "EditThing",
     "EditTrial",
     "LayOut",
+    "NoteWork",
     "PutCombinationAway",
     "PutOnShelf",
     "PutPanelAway",

@@ -6,12 +6,14 @@ from dataclasses import dataclass
 
 from loam.app.session import Session
 from loam.core.trial import Trial
+from loam.store import work
 
 STEPS: tuple[tuple[str, str], ...] = (
     ("ask", "Ask"),
     ("kit", "Kit"),
     ("panels", "Panels"),
     ("layout", "Lay out"),
+    ("work", "Work"),
     ("read", "Read"),
     ("judge", "Judge"),
 )
@@ -64,6 +66,7 @@ def _path_state(session: Session) -> PathState:
         (codes >= 2, "kit", "Name at least two combinations."),
         (panels >= 1, "panels", "Describe a panel and how it is taped."),
         (laid > 0 and laid == cells, "layout", f"{cells - laid} of {cells} cells are still free."),
+        _worked(session, laid, full),
         (laid > 0 and full == laid, "read", f"{full} of {laid} cells are read."),
     ]
     facts = _facts(panels, cells, readings)
@@ -73,6 +76,20 @@ def _path_state(session: Session) -> PathState:
             reached = len(STEPS) if reached == len(stands) else reached
             return PathState(reached, key, advice, facts)
     return PathState(len(STEPS), "judge", "Everything is read. Judge it.", facts)
+
+
+def _worked(session: Session, laid: int, full: int) -> tuple[bool, str, str]:
+    """Say how far the work has come; a trial in which nothing was paced is taken as worked."""
+    db, trial_id = session.workshop.connection, session.trial_id or 0
+    count = work.cells_worked(db, trial_id) if laid and full < laid else 0
+    done = laid > 0 and (not count or count >= _to_work(session))
+    return done, "work", f"{count} of {_to_work(session)} cells are worked."
+
+
+def _to_work(session: Session) -> int:
+    """Return how many cells have a combination with stages."""
+    staged = {c.id for c in session.combinations() if c.stages}
+    return sum(n for c, n in session.tally.cells_by.items() if c in staged)
 
 
 def _facts(panels: int, cells: int, readings: int) -> str:

@@ -141,6 +141,13 @@ def assigned(
     return _assemble(panel, _faces(panel, session.cells_of(panel.id), over))
 
 
+def lit(session: Session, panel: Panel, cell_id: int) -> PanelPicture:
+    """Overlay: one cell lit among its neighbours."""
+    picture = assigned(session, panel)
+    faces = tuple(replace(f, quiet=f.cell_id != cell_id) for f in picture.faces)
+    return replace(picture, faces=faces)
+
+
 def surveyed(session: Session, panel: Panel, film: FilmState) -> PanelPicture:
     """Overlay: what the film is read as, over the panel's bare cells."""
     kind = session.kind("film")

@@ -40,6 +40,7 @@ TEACH = (
     "The combinations that are compared: pad, compound, machine and passes, in one to four stages.",
     "The painted panels: hardness class, size, and how they are taped into cells.",
     "Which combination goes into which cell, best dealt at random.",
+    "The cell that is next, large, and a pacer that shows where the pad should be.",
     "The readings, typed blind with the keyboard alone; each is safe on disk at once.",
     "The ranking for each hardness, with what is settled, what is equal and what is still open.",
 )

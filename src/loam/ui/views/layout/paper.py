@@ -216,7 +216,7 @@ def _work_line(job: Job) -> Draw:
 def _read_words(trial: Trial) -> str:
     return (
         f"{trial.readings_per_cell} readings a cell, in the order in which they are typed in"
-        " afterwards (Read, F6): panel by panel, row by row. The combinations stay hidden."
+        " afterwards (Read, F7): panel by panel, row by row. The combinations stay hidden."
     )
 
 

@@ -1,0 +1,75 @@
+"""Acts on the work of cells: a pass done, a stage done, a mark."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from loam.app.changes import WORK
+from loam.app.commands.base import Act
+from loam.core.errors import ValueRefused
+from loam.core.text import LINE, check_text
+from loam.store import kit, people, work
+
+MARKS: tuple[tuple[str, str], ...] = (
+    ("stalled", "stalled"), ("dry", "dried out"), ("hot", "too hot"), ("edge", "touched an edge"),
+    ("pad", "wrong pad"), ("passes", "wrong pass count"), ("lifted", "lifted"),
+    ("missed", "product missed"),
+)  # fmt: skip
+
+
+@dataclass
+class NoteWork(Act):
+    """Note something that was done to a cell; taken back it counts no more.
+
+    Attributes
+    ----------
+    what : str
+        pass, worked or mark.
+    facts : mapping
+        Of a pass and a stage ``seconds``; of a mark ``mark`` and perhaps ``words``.
+    person, pad : str
+        Who did it, and the single pad that it was done with; "" for nobody known.
+    """
+
+    trial_id: int
+    cell_id: int
+    stage: int
+    what: str
+    facts: Mapping[str, Any]
+    person: str = ""
+    day: str = ""
+    pad: str = ""
+    id: int = field(default=0, init=False)
+    kinds = frozenset({WORK})
+
+    @property
+    def name(self) -> str:  # type: ignore[override]
+        """What was done."""
+        said = {"pass": "note a pass", "worked": "note a stage as worked", "mark": "mark the work"}
+        return said[self.what]
+
+    @property
+    def trial(self) -> int | None:
+        """The trial."""
+        return self.trial_id
+
+    def forward(self, db: sqlite3.Connection, now: str) -> None:
+        """Note it (again)."""
+        words = str(self.facts.get("words", ""))
+        check_text(words, "what is said of the work", LINE)
+        if self.what == work.MARK and not (self.facts.get("mark") or words):
+            raise ValueRefused("A mark says what happened.", todo="Choose one, or type words.")
+        pad = None
+        if self.pad:
+            pad = kit.newest(db, kit.PAD, self.pad)
+        self.id = work.add(
+            db, self.cell_id, self.stage, self.what, people.person_id(db, self.person),
+            people.session_id(db, self.day, now), pad, self.facts, now,
+        )  # fmt: skip
+
+    def back(self, db: sqlite3.Connection, now: str) -> None:
+        """Note that it was not so."""
+        work.take_back(db, self.id, now)

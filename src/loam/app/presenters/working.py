@@ -1,0 +1,217 @@
+"""The cell that is worked now: what it gets, what changed since the last, how far it has come."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from loam.app.commands.work import MARKS
+from loam.app.presenters.at_hand import at_hand
+from loam.app.presenters.shelf import Single, singles_by_kind
+from loam.app.session import Session
+from loam.core.dose.stage import StageSettings, settings_for
+from loam.core.errors import LoamError
+from loam.core.kit.facts import CLEAN, RETIRED
+from loam.core.trial import Cell, Combination, Panel, Stage
+from loam.core.units import fixed
+from loam.core.vibration import ACTION, LIMIT, daily_exposure, points
+from loam.store import work
+from loam.store.work import MARK, PASS, WORKED, Work
+
+NEAR_ACTION = 0.8
+"""From this share of the action value on it is said quietly."""
+FRESH_DROPS, DROPS = 6, 4
+"""Drops of compound on a fresh pad of 125 mm, and on one that is primed: assumed."""
+
+
+@dataclass(frozen=True)
+class CardLine:
+    """One thing that is set up for a stage; ``new`` is what changed since the stage before."""
+
+    what: str
+    value: str
+    new: bool
+
+
+@dataclass(frozen=True)
+class Working:
+    """What is worked now.
+
+    Attributes
+    ----------
+    stage : int
+        From 1.
+    done_passes : int
+        Passes of it that are done already.
+    lines : tuple of CardLine
+        The set-up, in the order of doing.
+    marks : tuple of str
+        What was marked on this cell.
+    done, wanted : int
+        Cells worked, and cells with stages in all.
+    """
+
+    cell: Cell
+    panel: Panel
+    combination: Combination
+    stage: int
+    settings: StageSettings | None
+    refusal: str
+    done_passes: int
+    lines: tuple[CardLine, ...]
+    pad: Single | None
+    marks: tuple[str, ...]
+    done: int
+    wanted: int
+
+    @property
+    def now(self) -> Stage:
+        """The stage that is worked."""
+        return self.combination.stages[self.stage - 1]
+
+
+def noted(session: Session) -> list[Work]:
+    """Return what was noted of the trial at hand."""
+    if session.trial_id is None:
+        return []
+    trial_id, db = session.trial_id, session.workshop.connection
+    found: list[Work] = session.cached("work", lambda: work.paced(db, trial_id))
+    return found
+
+
+def working(session: Session, chosen: int | None = None) -> Working | None:
+    """Return the cell that is next in the order of work, or a chosen one; None when all is done."""
+    combinations = {c.id: c for c in session.combinations() if c.stages}
+    cells = [c for c in session.cells() if c.combination_id in combinations]
+    cells.sort(key=lambda c: (c.run_order or 1_000_000, c.id))
+    seen = noted(session)
+    worked = {(w.cell_id, w.stage) for w in seen if w.what == WORKED}
+    read = {cell for cell, _ in session.counts()}
+
+    def open_stage(cell: Cell) -> int | None:
+        """Return the stage that is next; a cell that was read is done."""
+        stages = combinations[cell.combination_id or 0].stages
+        if cell.id in read and not any(w.cell_id == cell.id for w in seen):
+            return None
+        return next((i for i in range(1, len(stages) + 1) if (cell.id, i) not in worked), None)
+
+    left = [(c, s) for c in cells if (s := open_stage(c)) is not None]
+    at = next((p for p in left if p[0].id == chosen), left[0] if left else None)
+    if at is None:
+        return None
+    cell, stage = at
+    before = _before(seen, combinations, {c.id: c for c in cells})
+    panel = next(p for p in session.panels() if p.id == cell.panel_id)
+    combination = combinations[cell.combination_id or 0]
+    now = combination.stages[stage - 1]
+    settings, refusal = None, ""
+    try:
+        settings = settings_for(now, panel.taping.cell_width_mm, panel.taping.cell_height_mm)
+    except LoamError as error:
+        refusal = str(error)
+    pad = _pad(session, now.pad)
+    mine = [w for w in seen if w.cell_id == cell.id]
+    return Working(
+        cell, panel, combination, stage, settings, refusal,
+        sum(w.what == PASS and w.stage == stage for w in mine), _lines(session, now, before, pad),
+        pad, tuple(_mark(w) for w in mine if w.what == MARK), len(cells) - len(left), len(cells),
+    )  # fmt: skip
+
+
+def _before(
+    seen: Sequence[Work], combinations: dict[int, Combination], cells: dict[int, Cell]
+) -> Stage | None:
+    """Return the stage that was worked last."""
+    for w in reversed(seen):
+        cell = cells.get(w.cell_id)
+        if w.what == WORKED and cell is not None:
+            stages = combinations[cell.combination_id or 0].stages
+            return stages[w.stage - 1] if w.stage <= len(stages) else None
+    return None
+
+
+def _pad(session: Session, kind: str) -> Single | None:
+    """Return the single pad to take: a clean one, the least worked first."""
+    own = [s for s in singles_by_kind(session).get(kind.casefold(), ()) if s.life.state != RETIRED]
+    clean = [s for s in own if s.life.state == CLEAN]
+    pool = clean or own
+    return min(pool, key=lambda s: (s.life.sets, s.name)) if pool else None
+
+
+def _lines(
+    session: Session, now: Stage, before: Stage | None, pad: Single | None
+) -> tuple[CardLine, ...]:
+    force = session.unit("force")
+    fresh = pad is None or not pad.life.sets
+    share = ((now.pad_mm or 125.0) / 125.0) ** 2
+    drops = max(2, round((FRESH_DROPS if fresh else DROPS) * share))
+    size = session.unit("size")
+    wide = f", {size.shown(now.pad_mm):.3g} {size.symbol}" if now.pad_mm else ""
+    speed = f" = {now.speed:.0f}/min" if now.speed else ""
+    found = [
+        ("pad", (pad.name if pad is not None else now.pad or "a pad") + wide, "pad"),
+        ("compound", f"{now.compound or 'compound'}, {drops} drops", "compound"),
+        ("machine", now.machine or "machine", "machine"),
+        ("dial", (now.dial or "–") + speed if now.dial or speed else "", "dial"),
+        ("force", f"{force.shown(now.force_n):.3g} {force.symbol}" if now.force_n else "",
+         "force_n"),
+        ("arm", f"{now.arm_mm_s:.3g} mm/s" if now.arm_mm_s else "", "arm_mm_s"),
+        ("passes", str(now.passes) if now.passes else "", "passes"),
+    ]  # fmt: skip
+    return tuple(
+        CardLine(what, value, before is None or getattr(before, fact) != getattr(now, fact))
+        for what, value, fact in found
+        if value
+    )
+
+
+def _mark(w: Work) -> str:
+    said = dict(MARKS).get(str(w.facts.get("mark", "")), "")
+    return ": ".join(part for part in (said, str(w.facts.get("words", ""))) if part)
+
+
+@dataclass(frozen=True)
+class Exposure:
+    """A person's vibration of a day; ``care`` says when it comes near a value."""
+
+    minutes: float
+    a8: float
+    points: float
+    unknown: bool
+    care: str
+
+
+def exposure(session: Session, person: str, day: str, running: tuple[str, float]) -> Exposure:
+    """Add up a person's day from what the pacer noted, and what runs now: (machine, seconds)."""
+    db = session.workshop.connection
+    hand = session.cached("hand", lambda: at_hand(db))
+    times: dict[str, float] = {}
+    today: list[Work] = session.cached(f"work:{day}", lambda: work.of_day(db, day))
+    for w in today:
+        if w.what == PASS and w.person == person:
+            machine = str(w.facts.get("machine", ""))
+            times[machine] = times.get(machine, 0.0) + float(w.facts.get("seconds", 0.0))
+    times[running[0]] = times.get(running[0], 0.0) + running[1]
+    known = [(hand.vibration[m.casefold()], t / 3600.0) for m, t in times.items()
+             if m.casefold() in hand.vibration]  # fmt: skip
+    unknown = any(t > 0 and m.casefold() not in hand.vibration for m, t in times.items())
+    value = daily_exposure(known)
+    care = ""
+    if value >= LIMIT:
+        care = f"above the limit value of {LIMIT:g} m/s²: stop for today"
+    elif value >= ACTION:
+        care = f"above the action value of {ACTION:g} m/s²: hand over, or rest"
+    elif value >= NEAR_ACTION * ACTION:
+        care = f"near the action value of {ACTION:g} m/s²"
+    return Exposure(sum(times.values()) / 60.0, value, points(known), unknown, care)
+
+
+def exposure_words(person: str, found: Exposure) -> str:
+    """Say a person's day."""
+    who = person or "Nobody named"
+    said = f"{who}: {found.minutes:.0f} min today, {fixed(found.a8, 1)} m/s², "
+    worth = f"{found.points:.0f} point{'' if round(found.points) == 1 else 's'}"
+    said += f"{worth} (declared values with their K)"
+    if found.unknown:
+        said += "; a machine without a declared value is left out"
+    return said + (f"; {found.care}. Local rules decide." if found.care else ".")

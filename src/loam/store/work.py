@@ -1,0 +1,99 @@
+"""What was done to cells: passes, stages, marks; only ever added, taken back by another row."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+PASS, WORKED, MARK, BACK = "pass", "worked", "mark", "taken back"
+
+
+@dataclass(frozen=True)
+class Work:
+    """One thing that was done.
+
+    Attributes
+    ----------
+    what : str
+        pass, worked (a stage is done) or mark.
+    facts : dict
+        Of a pass and a stage ``seconds`` of trigger time; of a mark what it is.
+    """
+
+    id: int
+    cell_id: int
+    stage: int
+    what: str
+    person: str
+    day: str
+    pad: str
+    facts: dict[str, Any]
+    at: str
+
+
+def add(
+    db: sqlite3.Connection, cell_id: int, stage: int, what: str, person: int | None,
+    session: int | None, pad: int | None, facts: Mapping[str, Any], now: str,
+) -> int:  # fmt: skip
+    """Note what was done and return its id."""
+    cursor = db.execute(
+        "INSERT INTO work(cell_id, stage, what, person_id, session_id, pad_id, facts, at)"
+        " VALUES (?,?,?,?,?,?,?,?)",
+        (cell_id, stage, what, person, session, pad,
+         json.dumps(dict(facts), sort_keys=True, ensure_ascii=False), now),
+    )  # fmt: skip
+    return int(cursor.lastrowid or 0)
+
+
+def take_back(db: sqlite3.Connection, work_id: int, now: str) -> int:
+    """Note that something was not so; what was noted stays, and counts no more."""
+    row = db.execute("SELECT cell_id, stage FROM work WHERE id=?", (work_id,)).fetchone()
+    return add(db, row[0], row[1], BACK, None, None, None, {"of": work_id}, now)
+
+
+_SELECT = (
+    "SELECT w.id, w.cell_id, w.stage, w.what, coalesce(p.name, ''), coalesce(s.day, ''),"
+    " coalesce(v.name, ''), w.facts, w.at FROM work w LEFT JOIN person p ON p.id = w.person_id"
+    " LEFT JOIN session s ON s.id = w.session_id LEFT JOIN kit_version v ON v.id = w.pad_id"
+)
+
+
+def paced(db: sqlite3.Connection, trial_id: int) -> list[Work]:
+    """Return what the pacer noted of a trial and was not taken back, oldest first."""
+    rows = db.execute(
+        _SELECT + " JOIN cell c ON c.id = w.cell_id JOIN taping t ON t.id = c.taping_id"
+        " WHERE t.trial_id=? AND w.facts <> '{}' ORDER BY w.id",
+        (trial_id,),
+    ).fetchall()
+    return _counting(rows)
+
+
+def cells_worked(db: sqlite3.Connection, trial_id: int) -> int:
+    """Return on how many cells of a trial the pacer has seen a last stage done."""
+    row = db.execute(
+        "SELECT count(DISTINCT w.cell_id) FROM taping t JOIN cell c ON c.taping_id = t.id"
+        " JOIN work w ON w.cell_id = c.id WHERE t.trial_id=? AND t.put_away=0 AND w.what=?"
+        " AND w.facts <> '{}' AND w.stage = (SELECT max(s.position) + 1 FROM stage s"
+        " WHERE s.combination_id = c.combination_id)"
+        " AND NOT EXISTS (SELECT 1 FROM work b WHERE b.cell_id = c.id AND b.what=?"
+        " AND json_extract(b.facts, '$.of') = w.id)",
+        (trial_id, WORKED, BACK),
+    ).fetchone()
+    return int(row[0])
+
+
+def of_day(db: sqlite3.Connection, day: str) -> list[Work]:
+    """Return what the pacer noted on a day in any trial and was not taken back."""
+    rows = db.execute(
+        _SELECT + " WHERE (s.day=? OR w.what=?) AND w.facts <> '{}' ORDER BY w.id", (day, BACK)
+    ).fetchall()
+    return _counting(rows)
+
+
+def _counting(rows: list[tuple[Any, ...]]) -> list[Work]:
+    found = [Work(r[0], r[1], r[2], r[3], r[4], r[5], r[6], json.loads(r[7]), r[8]) for r in rows]
+    gone = {w.facts.get("of") for w in found if w.what == BACK}
+    return [w for w in found if w.what != BACK and w.id not in gone]

@@ -1,0 +1,212 @@
+"""Working cells in the real window, on a clock that the test turns."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from loam.app.presenters.working import working
+from loam.core.pacer import HELD, READY, WORK, track_of
+from loam.store import work
+
+K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
+CTRL = Qt.KeyboardModifier.ControlModifier
+MOTIONS, PLANNED = 2, 3
+
+
+def press(key, modifier=NONE):
+    QTest.keyClick(QApplication.focusWidget(), key, modifier)
+    QApplication.processEvents()
+
+
+class Bench:
+    def __init__(self, window):
+        self.window, self.view, self.now = window, window.view, 5000.0
+        self.view.clock = lambda: self.now
+        self.view._set_up()
+
+    def later(self, seconds):
+        self.now += seconds
+        self.view.tick()
+        QApplication.processEvents()
+
+    @property
+    def noted(self):
+        session = self.window.session
+        return work.paced(session.workshop.connection, session.trial_id)
+
+    def work_through(self):
+        """Work one stage to its end with the space bar."""
+        press(K.Key_Space)
+        for _ in range(400):
+            if self.view.pacer is None or not self.view.pacer.running:
+                break
+            self.later(7.0)
+
+
+def start(open_window, wait_for, trial, path=None):
+    window = open_window(demo=path is None, path=path)
+    window.turn_to(window.session.trials()[trial].id)
+    window.go("work")
+    wait_for(window)
+    return Bench(window)
+
+
+@pytest.fixture
+def bench(open_window, wait_for):
+    return start(open_window, wait_for, PLANNED)
+
+
+def test_the_first_cell_of_the_run_is_offered_with_its_set_up(bench):
+    state = bench.view.state
+    assert state.cell.run_order == 1
+    assert (state.stage, state.done, state.wanted) == (1, 0, 20)
+    shown = {line.what: line.value for line in state.lines}
+    assert shown["pad"].startswith("Bracken")
+    assert shown["dial"] == "5 = 4200/min"
+    assert all(line.new for line in state.lines)
+    assert bench.view.pace.moment.phase == READY
+    assert "dial 5 = 4200/min, new" in bench.view.card.accessibleDescription()
+
+
+def test_space_starts_holds_and_goes_on_and_passes_are_on_disk(bench):
+    view = bench.view
+    track = view.pacer.track
+    press(K.Key_Space)
+    bench.later(track.pass_start(2) - 0.5)
+    assert bench.noted == []
+    bench.later(1.0)
+    (one,) = bench.noted
+    assert (one.what, one.stage, one.facts["number"]) == ("pass", 1, 1)
+    assert one.facts["seconds"] == pytest.approx(track.pass_start(2), abs=0.01)
+    press(K.Key_Space)
+    bench.later(600.0)
+    assert view.pace.moment.phase == HELD
+    assert len(bench.noted) == 1
+    press(K.Key_Space)
+    bench.later(1.0)
+    assert view.pace.moment.phase == WORK
+    assert view.pacer.held_s == 600.0
+    bench.later(5.0)
+    assert view.pacer.trigger_s == pytest.approx(track.pass_start(2) + 6.5)
+
+
+def test_a_stage_to_its_end_loads_its_pad_and_offers_the_next(bench):
+    first = bench.view.state
+    before = first.pad
+    bench.work_through()
+    whats = [w.what for w in bench.noted]
+    assert whats == ["pass"] * first.now.passes + ["worked"]
+    assert bench.noted[-1].pad == before.name
+    total = sum(w.facts["seconds"] for w in bench.noted if w.what == "pass")
+    assert total == pytest.approx(track_of(first.settings.section).whole_s, abs=0.01)
+    following = bench.view.state
+    assert (following.cell.id, following.stage) == (first.cell.id, 2)
+    shown = {line.what: line.new for line in following.lines}
+    assert shown["pad"]
+    assert shown["compound"]
+    assert not shown["force"]
+    assert not bench.view.pacer.running
+    assert f"{first.cell.code}, stage 1 is worked" in bench.window.note.text()
+    session = bench.window.session
+    from loam.app.presenters.shelf import singles_by_kind
+
+    now = next(s for s in singles_by_kind(session)["bracken"] if s.name == before.name)
+    assert (now.life.sets, now.life.state) == (before.life.sets + 1, "loaded")
+
+
+def test_a_power_cut_resumes_at_the_same_cell_and_pass(bench, open_window, wait_for, tmp_path):
+    cell = bench.view.state.cell.id
+    press(K.Key_Space)
+    bench.later(bench.view.pacer.track.pass_start(3) + 3.0)
+    assert len(bench.noted) == 2
+    import shutil
+
+    for end in ("", "-wal", "-shm"):
+        source = tmp_path / f"bench.loam{end}"
+        if source.exists():
+            shutil.copy(source, tmp_path / f"cut.loam{end}")
+    again = start(open_window, wait_for, PLANNED, tmp_path / "cut.loam")
+    assert (again.view.state.cell.id, again.view.state.done_passes) == (cell, 2)
+    assert again.view.pace.moment.done_passes == 2
+    again.work_through()
+    assert [w.facts.get("number") for w in again.noted if w.what == "pass"] == [1, 2, 3, 4, 5, 6]
+
+
+def test_marks_have_a_key_each_and_are_taken_back(bench):
+    press(K.Key_1)
+    press(K.Key_8)
+    assert bench.view.state.marks == ("stalled", "product missed")
+    assert "Marked: stalled, product missed" in bench.view.marks.text()
+    press(K.Key_Z, CTRL)
+    assert bench.view.state.marks == ("stalled",)
+    press(K.Key_0)
+    QTest.keyClicks(QApplication.focusWidget(), "dust under the pad")
+    press(K.Key_Return)
+    assert bench.view.state.marks == ("stalled", "dust under the pad")
+    assert bench.view.hasFocus()
+
+
+def test_passes_are_counted_by_the_key_alone(bench):
+    press(K.Key_C)
+    press(K.Key_Space)
+    for number in range(1, 7):
+        bench.now += 20.0
+        press(K.Key_Space)
+        assert sum(w.what == "pass" for w in bench.noted) == number
+    assert [w.facts["seconds"] for w in bench.noted if w.what == "pass"] == [20.0] * 6
+    assert bench.view.state.stage == 2
+
+
+def test_a_persons_day_adds_up_and_is_warned_of(bench):
+    session = bench.window.session
+    while bench.view.worker != "Tam":
+        press(K.Key_P)
+    bench.work_through()
+    minutes = sum(w.facts["seconds"] for w in bench.noted if w.what == "pass") / 60.0
+    assert all(w.person == "Tam" for w in bench.noted)
+    said = bench.view.day.text()
+    assert said.startswith(f"Tam: {minutes:.0f} min today")
+    assert "declared values with their K" in said
+    press(K.Key_P)
+    assert bench.view.day.text().startswith(f"{bench.view.worker}: 0 min today")
+    assert session.recall("worker", "") != "Tam"
+
+
+def test_the_window_is_left_and_the_pad_is_held(bench):
+    press(K.Key_Space)
+    bench.later(5.0)
+    bench.window.go("layout")
+    assert not bench.view.pacer.running
+    assert not bench.view.timer.isActive()
+    bench.window.go("work")
+    bench.later(100.0)
+    assert bench.view.pace.moment.phase == HELD
+
+
+def test_a_half_read_trial_is_worked_to_its_end_with_space_and_digits(open_window, wait_for):
+    bench = start(open_window, wait_for, MOTIONS)
+    session = bench.window.session
+    assert (bench.view.state.done, bench.view.state.wanted) == (11, 40)
+    read = {cell for cell, _ in session.counts()}
+    for _ in range(29):
+        state = working(session)
+        assert state.cell.id not in read
+        bench.work_through()
+    assert bench.view.state is None
+    assert "Every cell is worked" in bench.view.lead.text()
+    orders = [w.cell_id for w in bench.noted if w.what == "worked"]
+    runs = {c.id: c.run_order for c in session.cells()}
+    assert [runs[c] for c in orders] == sorted(runs[c] for c in orders)
+
+
+def test_another_cell_can_be_worked_first(bench):
+    first = bench.view.state.cell
+    press(K.Key_PageDown)
+    assert bench.view.state.cell.run_order == 2
+    press(K.Key_PageUp)
+    assert bench.view.state.cell.id == first.id
+    press(K.Key_Space)
+    bench.later(1.0)
+    press(K.Key_PageDown)
+    assert bench.view.state.cell.id == first.id
