@@ -119,15 +119,28 @@ class Studio:
         self.go("layout", 3)
         self.take("layout")
 
+    def working(self):
+        """Take a cell in the middle of its work, on a clock of the picture's own."""
+        work, now = self.go("work", 3), [100.0]
+        work.clock = lambda: now[0]
+        work._set_up()
+        work._show()
+        while work.worker != "Tam":
+            work.next_person()
+        work.press()
+        now[0] += 62.0
+        work.tick()
+        self.take("work")
+        work.press()
+
     def reading(self):
-        """Take the reading of a cell, in both themes."""
+        """Take the reading of a cell."""
         read = self.go("read", 2)
         for text in ("84,6", "84,9", "85,0"):
             read.digits.setText(text)
             read.keep()
             self.settle()
         read.digits.setText("84,6")
-        self.take("read-bench")
         self.window.turn_lights()
         self.take("read")
         self.window.turn_lights()
@@ -207,6 +220,7 @@ def main(arguments):
         studio = Studio(application, Path(place), folder, only, size)
         studio.judging()
         studio.planning()
+        studio.working()
         studio.reading()
         studio.bringing_in()
 

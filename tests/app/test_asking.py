@@ -57,7 +57,7 @@ def test_a_trial_grows_step_by_step(session):
     assert path_state(session).advice == "1 of 2 cells are still free."
     assert holds(session) == "2 cells on 1 panel, 1 of each combination; 5 readings to take."
     session.run(Assign(trial, [(second, b, 2)]))
-    assert (path_state(session).reached, path_state(session).next_step) == (4, "read")
+    assert (path_state(session).reached, path_state(session).next_step) == (5, "read")
     session.run(EditTrial(session.trial, replace(session.trial, readings_per_cell=1)))
     session.run(take_reading(trial, Reading(0, first, "gloss20", 80.0)))
     assert holds(session) == (
@@ -65,7 +65,7 @@ def test_a_trial_grows_step_by_step(session):
     )
     assert said(session).endswith("Each cell is read once .")
     session.run(take_reading(trial, Reading(0, second, "gloss20", 80.0)))
-    assert (path_state(session).reached, path_state(session).next_step) == (6, "judge")
+    assert (path_state(session).reached, path_state(session).next_step) == (7, "judge")
     assert holds(session) == (
         "2 cells on 1 panel, 1 of each combination; all 2 readings are taken."
     )

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from helpers.judged import judged
-from loam.app.commands import StrikeReadings
+from loam.app.commands import NoteWork, StrikeReadings
 from loam.app.presenters.judging import has_film_pairs, rankable
 from loam.app.presenters.kit import usage
 from loam.app.presenters.origin import origin
@@ -176,10 +176,10 @@ def test_progress_by_cell_and_panel(session):
 
 
 def test_the_path_shows_how_far_a_trial_has_come_even_with_a_gap(session):
-    assert path_state(session).reached == 6
+    assert path_state(session).reached == 7
     session.choose(3)
     state = path_state(session)
-    assert (state.reached, state.next_step) == (4, "read")
+    assert (state.reached, state.next_step) == (5, "read")
     assert state.advice == "11 of 40 cells are read."
 
 
@@ -188,3 +188,23 @@ def test_a_combination_says_where_it_is_used(session):
     assert usage(session, a) == "Laid out on 17 cells: 6 on soft, 6 on medium and 5 on hard."
     assert usage(session, e) == "Laid out on 12 cells: 6 on soft and 6 on medium."
     assert usage(session, f).endswith("on hard.")
+
+
+def test_the_path_leads_to_the_work_of_what_is_laid_out_and_not_read(session):
+    session.choose(4)
+    state = path_state(session)
+    assert (state.reached, state.next_step) == (4, "work")
+    assert state.advice == "0 of 20 cells are worked."
+    cells = [c for c in session.cells() if c.combination_id is not None]
+    staged = {c.id: len(c.stages) for c in session.combinations() if c.stages}
+    worked = [c for c in cells if c.combination_id in staged]
+    for cell in worked[:-1]:
+        for stage in range(1, staged[cell.combination_id] + 1):
+            session.run(NoteWork(4, cell.id, stage, "worked", {"passes": 6}))
+    assert path_state(session).advice == "19 of 20 cells are worked."
+    session.undo()
+    assert path_state(session).advice == "18 of 20 cells are worked."
+    session.redo()
+    for stage in range(1, staged[worked[-1].combination_id] + 1):
+        session.run(NoteWork(4, worked[-1].id, stage, "worked", {"passes": 6}))
+    assert path_state(session).next_step == "read"

@@ -201,7 +201,7 @@ def test_one_list_shows_every_key_and_any_key_closes_it(open_window):
     window = open_window(demo=True)
     QTest.keyClick(window, K.Key_F1)
     assert window.overlay.isVisible()
-    assert "F6: Read" in window.overlay.accessibleDescription()
+    assert "F7: Read" in window.overlay.accessibleDescription()
     QTest.keyClick(window.overlay, K.Key_Space)
     assert not window.overlay.isVisible()
 

@@ -79,10 +79,11 @@ def _path_state(session: Session) -> PathState:
 
 
 def _worked(session: Session, laid: int, full: int) -> tuple[bool, str, str]:
-    """Say how far the work has come; a trial in which nothing was paced is taken as worked."""
+    """Say how far the work has come; what was read without being paced is taken as worked."""
     db, trial_id = session.workshop.connection, session.trial_id or 0
     count = work.cells_worked(db, trial_id) if laid and full < laid else 0
-    done = laid > 0 and (not count or count >= _to_work(session))
+    by_hand = not count and session.tally.taken > 0
+    done = laid > 0 and (full == laid or by_hand or count >= _to_work(session))
     return done, "work", f"{count} of {_to_work(session)} cells are worked."
 
 
