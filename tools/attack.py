@@ -314,7 +314,7 @@ def attack_window(folder):
             lost(f"{name}: the window stood still for {worst:.0f} ms")
 
     for round_ in ("first", "again"):
-        for step in ("ask", "kit", "panels", "layout", "read", "judge"):
+        for step in ("ask", "kit", "panels", "layout", "work", "read", "judge"):
             stall(f"turning to {step}, {round_}", lambda s=step: window.go(s))
     window.go("read")
 

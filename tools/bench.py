@@ -333,7 +333,7 @@ def bench_stall(folder):
     assert window.view.chart.picture is not None
     print(f"     ranking of 50,000 readings on screen after {time.perf_counter() - start:.1f} s")
     report("longest stall while the ranking comes", stall, 100, "ms")
-    for step in ("ask", "kit", "panels", "layout", "read", "judge"):
+    for step in ("ask", "kit", "panels", "layout", "work", "read", "judge"):
         stall = watch.during(lambda s=step: window.go(s))
         report(f"longest stall turning to {step}", stall, 100, "ms")
     other = window.session.trials()[3].id

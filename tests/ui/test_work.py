@@ -210,3 +210,13 @@ def test_another_cell_can_be_worked_first(bench):
     bench.later(1.0)
     press(K.Key_PageDown)
     assert bench.view.state.cell.id == first.id
+
+
+def test_a_trial_too_large_to_pace_says_so(open_window, wait_for, monkeypatch):
+    monkeypatch.setattr("loam.ui.views.work.view.MOST_PACED", 19)
+    bench = start(open_window, wait_for, PLANNED)
+    assert bench.view.state is None
+    assert bench.view.lead.text().startswith("24 cells are too many to pace (19 at most).")
+    press(K.Key_Space)
+    press(K.Key_1)
+    assert bench.noted == []

@@ -19,6 +19,10 @@ STEPS: tuple[tuple[str, str], ...] = (
 )
 
 
+MOST_PACED = 2000
+"""Cells beyond which a trial is not paced: it would take weeks."""
+
+
 @dataclass(frozen=True)
 class PathState:
     """How far a trial has come.
@@ -81,8 +85,9 @@ def _path_state(session: Session) -> PathState:
 def _worked(session: Session, laid: int, full: int) -> tuple[bool, str, str]:
     """Say how far the work has come; what was read without being paced is taken as worked."""
     db, trial_id = session.workshop.connection, session.trial_id or 0
-    count = work.cells_worked(db, trial_id) if laid and full < laid else 0
-    by_hand = not count and session.tally.taken > 0
+    small = laid <= MOST_PACED
+    count = work.cells_worked(db, trial_id) if laid and full < laid and small else 0
+    by_hand = not small or (not count and session.tally.taken > 0)
     done = laid > 0 and (full == laid or by_hand or count >= _to_work(session))
     return done, "work", f"{count} of {_to_work(session)} cells are worked."
 

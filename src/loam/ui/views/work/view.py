@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from loam.app.changes import ALL, Changes
 from loam.app.commands import EditThing, NoteWork
 from loam.app.commands.work import MARKS
+from loam.app.presenters.path import MOST_PACED
 from loam.app.presenters.picture import lit
 from loam.app.presenters.shelf import Single
 from loam.app.presenters.working import Working, exposure, exposure_words, working
@@ -20,6 +21,7 @@ from loam.core.kit.facts import PAD
 from loam.core.kit.life import WASHED
 from loam.core.kit.life import WORKED as SET_WORKED
 from loam.core.pacer import DONE, Pacer, track_of
+from loam.core.units import thousands
 from loam.store import work
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Field, words
@@ -122,7 +124,8 @@ class WorkView(View):
         super().hideEvent(event)
 
     def refresh(self, changes: Changes) -> None:
-        self.state = working(self.session, self.chosen)
+        small = len(self.session.order()) <= MOST_PACED
+        self.state = working(self.session, self.chosen) if small else None
         state = self.state
         of = (state.cell.id, state.stage, state.now, state.panel.taping) if state else ()
         if of != self._of or changes.kinds == ALL:
@@ -149,11 +152,14 @@ class WorkView(View):
         self.shell.keys_changed()
         if state is None:
             self.marks.setText("")
-            laid = bool(self.session.order())
-            self.lead.setText(
-                "Every cell is worked. Read them (F7)." if laid else
-                "Nothing is laid out yet: give each cell its combination first (F5)."
-            )  # fmt: skip
+            laid = len(self.session.order())
+            said = "Every cell is worked. Read them (F7)."
+            if not laid:
+                said = "Nothing is laid out yet: give each cell its combination first (F5)."
+            elif laid > MOST_PACED:
+                said = f"{thousands(laid)} cells are too many to pace ({MOST_PACED} at most)."
+                said += " What is read is taken as worked (F7)."
+            self.lead.setText(said)
             return
         said = f"Cell {state.done + 1} of {state.wanted}."
         if state.refusal:
