@@ -19,7 +19,7 @@ from loam.core.prior import RESIDUAL, default_priors, learnt
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.readings.haze import from_log_haze, to_log_haze
 from loam.core.scale import scale_for, step_of
-from loam.core.stats.pooling import places
+from loam.core.stats.pooling import PRIOR_A, places, prior_b
 from loam.core.stats.prior import Prior, df_of_log_variance, summed
 from loam.core.verdicts import (
     BETTER,
@@ -362,3 +362,9 @@ def test_near_ties_make_few_claims():
     tally = run(designs()["f"], 40, seed=9)
     assert tally.any_clear_false <= 3
     assert tally.coverage > 0.9
+
+
+def test_the_prior_of_pooling_is_the_stated_one():
+    # docs/statistics.md: Beta(0.5, 0.3 + 40 / (k - 1)^2)
+    assert PRIOR_A == 0.5
+    assert [prior_b(k) for k in (1, 2, 3, 6, 21)] == pytest.approx([40.3, 40.3, 10.3, 1.9, 0.4])
