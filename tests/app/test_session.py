@@ -124,7 +124,7 @@ def test_the_path_says_what_is_next(session):
     ids = [c.id for c in session.combinations()]
     cells = session.cells()
     session.run(Assign(trial_id, [(c.id, ids[i % 2], i) for i, c in enumerate(cells)]))
-    assert path_state(session).advice == "0 of 6 cells are read."
+    assert path_state(session).advice == "0 of 6 cells are worked."
     for cell in session.cells():
         take(session, cell, 80.0)
         take(session, cell, 81.0)
