@@ -15,6 +15,7 @@ from loam.app.commands import (
 )
 from loam.app.drawings.board import stand
 from loam.app.presenters.at_hand import SETS_A_PAD
+from loam.app.presenters.film import film_state
 from loam.app.presenters.outlook import cost_lines, look_ahead
 from loam.app.presenters.shelf import next_single, standing
 from loam.app.presenters.zones import even_ground
@@ -166,3 +167,20 @@ def test_things_stand_on_boards_and_arrows_go_from_one_to_the_next():
     assert boards.beside(3, 0, 1) == 6
     assert stand(0, 620.0, 150.0, 200.0).beside(0, 1, 0) == 0
     assert stand(1, 50.0, 150.0, 200.0).across == 1
+
+
+def test_layers_that_no_record_names_are_what_is_left_of_the_film(session):
+    heron, teal = session.panels()
+    plain = film_state(session, heron)
+    assert [(x.name, x.thickness, x.assumed) for x in plain.layers] == [
+        ("primer", 45.0, True), ("base", 15.0, True), ("clear", 40.0, True),
+    ]  # fmt: skip
+    for x in range(5):
+        session.run(AddSpot(session.trial_id, heron.physical, Spot(x * 60.0, 10.0, 120.0)))
+    read = film_state(session, heron)
+    assert [x.thickness for x in read.layers] == [65.0, 15.0, 40.0]
+    assert sum(x.thickness for x in read.layers) == read.survey.mean
+    thin = film_state(session, teal)
+    assert [x.thickness for x in thin.layers] == [67.0, 15.0, 18.0]
+    session.run(AddSpot(session.trial_id, teal.physical, Spot(5.0, 5.0, 30.0)))
+    assert film_state(session, teal).layers[0].thickness == 10.0
