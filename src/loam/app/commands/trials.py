@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, replace
@@ -22,6 +23,7 @@ from loam.store.draft import TrialDraft, clear_steps, draft_steps, write_draft
 from loam.store.workshop import Workshop, one_transaction, settle_down, writing_apart
 
 SETTLE_EVERY = 5
+FREED_AT_ONCE = 2000
 """After so many small transactions the log is moved into the file."""
 
 
@@ -180,7 +182,11 @@ class TakeInTrial(Add):
                 if not _is_there(db, trial_id):
                     clear_unfinished(db, path)
                     raise
-        self.id, self.draft = trial_id, None
+        del steps
+        self.id, rest, self.draft = trial_id, list(self.draft.readings), None
+        while rest:  # hundreds of thousands freed at once would hold up whoever types
+            del rest[-FREED_AT_ONCE:]
+            time.sleep(0)
         return Changes(ALL, self.id)
 
 
