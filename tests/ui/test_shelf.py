@@ -65,6 +65,9 @@ def test_a_shelf_is_filled_by_keyboard_before_there_is_a_trial(shelf):
     assert dict(standing(shelf, PAD))["Fen firm 2"]["sets"] == 2
     press(K.Key_W)
     assert dict(standing(shelf, PAD))["Fen firm 2"]["state"] == "clean"
+    told = page.sheet.lives.toolTip()
+    assert told.count("worked a set") == 2
+    assert told.index("came to the shelf") < told.index("worked a set") < told.index("washed")
     press(K.Key_Up)
     press(K.Key_R)
     assert page.sheet.lives.pad.name == "Fen firm 1"

@@ -32,8 +32,3 @@ def daily_exposure(parts: Iterable[tuple[float, float]]) -> float:
 def points(parts: Iterable[tuple[float, float]]) -> float:
     """Return exposure points, which add up: 100 is the action value, 400 the limit."""
     return 2.0 * math.fsum(a * a * hours for a, hours in parts)
-
-
-def hours_to(value: float, vibration: float) -> float:
-    """Return how many hours of a vibration reach a daily value; infinite for none at all."""
-    return math.inf if vibration <= 0.0 else DAY_H * (value / vibration) ** 2

@@ -105,8 +105,5 @@ def _pad(db: sqlite3.Connection, kind: str, number: int, told: str, now: str) ->
     life = PadLife()
     for letter in told:
         life = after(life, {"s": WORKED, "w": WASHED, "r": RETIRE}[letter])
-        facts = {
-            "kind": kind, "sets": life.sets, "since_wash": life.since_wash,
-            "washes": life.washes, "state": life.state,
-        }  # fmt: skip
+        facts = {"kind": kind} | life.as_facts()
         kit.edit(db, PAD, item, name, facts, now)

@@ -2,7 +2,7 @@
 
 from loam.app.commands.base import Act
 from loam.app.commands.combinations import AddCombination, EditCombination, PutCombinationAway
-from loam.app.commands.kit import EditThing, PutOnShelf, PutThingAway
+from loam.app.commands.kit import EditThing, PutOnShelf, PutThingAway, pad_event
 from loam.app.commands.layout import Assign, LayOut
 from loam.app.commands.matters import SetMatters
 from loam.app.commands.panels import AddPanel, EditPanel, PutPanelAway
@@ -39,5 +39,6 @@ __all__ = [
     "StrikeSpot",
     "TakeInTrial",
     "TakeReadings",
+    "pad_event",
     "take_reading",
 ]

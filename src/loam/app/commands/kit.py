@@ -9,7 +9,9 @@ from typing import Any
 from loam.app.changes import KIT, Changes
 from loam.app.commands.base import Act
 from loam.core.errors import ValueRefused
-from loam.core.kit import BY_SORT
+from loam.core.kit import BY_SORT, PadLife, after
+from loam.core.kit.facts import PAD
+from loam.core.kit.life import EVENTS
 from loam.store import kit
 from loam.store.workshop import Workshop
 
@@ -121,6 +123,13 @@ class EditThing(Act):
     def back(self, db: sqlite3.Connection, now: str) -> None:
         """Write the former state."""
         kit.edit(db, self.sort, self.id, self.before[0], dict(self.before[1]), now)
+
+
+def pad_event(item_id: int, name: str, facts: dict[str, Any], event: str) -> EditThing:
+    """Return the act by which something happens to a single pad."""
+    life = after(PadLife.of(facts), event)
+    said = f"note of {name}: {dict(EVENTS)[event]}"
+    return EditThing(PAD, item_id, (name, facts), (name, facts | life.as_facts()), said)
 
 
 @dataclass

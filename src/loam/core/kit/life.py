@@ -37,6 +37,10 @@ class PadLife:
         plain = cls()
         return cls(**{name: facts.get(name, value) for name, value in asdict(plain).items()})
 
+    def as_facts(self) -> dict[str, Any]:
+        """Return the life as facts of a pad."""
+        return asdict(self)
+
     @property
     def usable(self) -> bool:
         """Whether it may be worked with as it is."""

@@ -40,6 +40,21 @@ def words(
     return label
 
 
+def set_role(label: QLabel, role: str) -> None:
+    """Give a label another role."""
+    if label.property("role") != role:
+        label.setProperty("role", role)
+        polish(label)
+
+
+def polish(widget: QWidget) -> None:
+    """Let the style sheet see that a property of a widget has changed."""
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
+
+
 class Line(QLineEdit):
     """A line that keeps undo and cut for itself only while something is being typed in it."""
 
@@ -187,10 +202,7 @@ class Field(QWidget):
         self.error.setText(said)
         self.error.setVisible(bool(said))
         self.line.setProperty("wrong", "true" if said else "false")
-        style = self.line.style()
-        if style is not None:
-            style.unpolish(self.line)
-            style.polish(self.line)
+        polish(self.line)
 
     def _enter(self) -> None:
         self._finish()

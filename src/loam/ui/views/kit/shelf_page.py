@@ -8,18 +8,21 @@ from typing import Any
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from loam.app.commands import Act, EditThing, PutOnShelf, PutThingAway
+from loam.app.commands import Act, EditThing, PutOnShelf, PutThingAway, pad_event
 from loam.app.presenters.shelf import BOARDS, Standing, next_single, standing, things
 from loam.app.session import Session
 from loam.core.errors import LoamError
-from loam.core.kit import BY_SORT, PadLife, after
+from loam.core.kit import BY_SORT, last_use
 from loam.core.kit.facts import PAD, PAD_KIND
-from loam.core.kit.life import EVENTS
+from loam.store.kit import history
 from loam.store.kit_table import pasted, table_of, write_kit
+from loam.ui.theme.look import tip
 from loam.ui.views.base import Key, View
 from loam.ui.views.kit.thing_sheet import ThingSheet
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.shelf_board import ShelfBoard
+
+MOST_TOLD = 20
 
 
 class ShelfPage(QWidget):
@@ -65,6 +68,7 @@ class ShelfPage(QWidget):
         self.sheet.happened.connect(self._happen)
         self.sheet.renamed.connect(self._rename_pad)
         self.sheet.another.connect(self.another_pad)
+        self.sheet.lives.turned.connect(self._tell_life)
         row.addWidget(self.sheet)
         box.addLayout(row, 1)
 
@@ -114,6 +118,7 @@ class ShelfPage(QWidget):
         self.chosen = self.thing.item_id if self.thing is not None else None
         self.sheet.show_thing(self.thing)
         self.sheet.setEnabled(not self.away)
+        self._tell_life()
 
     def take_keyboard(self) -> None:
         """Go to the board."""
@@ -136,6 +141,15 @@ class ShelfPage(QWidget):
         self.away, self.chosen = not self.away, None
         self.show_all()
         self.turned.emit()
+
+    def _tell_life(self) -> None:
+        """Tell all that happened to the pad that is turned to, newest last, beside it."""
+        pad = self.sheet.lives.pad
+        told: list[str] = []
+        if pad is not None:
+            steps = last_use(history(self.session.workshop.connection, pad.item_id))
+            told = [f"{at[:10]} {said}".strip() for at, said in steps[-MOST_TOLD:]]
+        self.sheet.lives.setToolTip(tip(*told) if told else "")
 
     def _choose(self, item_id: int) -> None:
         before = self.chosen
@@ -228,17 +242,7 @@ class ShelfPage(QWidget):
         single = next((s for s in self.sheet.lives.pads if s.item_id == item_id), None)
         if single is None:
             return
-        life: PadLife = after(single.life, event)
-        facts = single.facts | {
-            "sets": life.sets, "since_wash": life.since_wash, "washes": life.washes,
-            "state": life.state,
-        }  # fmt: skip
-        self._act(
-            EditThing(
-                PAD, item_id, (single.name, single.facts), (single.name, facts),
-                f"note of {single.name}: {dict(EVENTS)[event]}",
-            )
-        )  # fmt: skip
+        self._act(pad_event(item_id, single.name, single.facts, event))
 
 
 def write_shelf(session: Session, path: Path) -> None:

@@ -16,7 +16,7 @@ from loam.core.units import parse_number
 from loam.core.words.dose import wider_cells
 from loam.ui.theme import look
 from loam.ui.theme.look import tip
-from loam.ui.widgets.fields import Chips, Field, words
+from loam.ui.widgets.fields import Chips, Field, set_role, words
 
 _SIZES = (
     ("width_mm", "Width", True), ("height_mm", "Height", True), ("gap_mm", "Tape gap", True),
@@ -83,12 +83,7 @@ class TapeSheet(QWidget):
         self.evidence.set_value(panel.build.evidence)
         self.answer.setText(answer)
         self.answer.setVisible(bool(answer))
-        if self.answer.property("role") != ("care" if warn else "small"):
-            self.answer.setProperty("role", "care" if warn else "small")
-            style = self.answer.style()
-            if style is not None:
-                style.unpolish(self.answer)
-                style.polish(self.answer)
+        set_role(self.answer, "care" if warn else "small")
         self.shape.set_value(panel.outline.shape or "plain")
         for key, field in self.fields.items():
             field.set_text(self.figure(key, getattr(panel.taping, key)))

@@ -10,21 +10,19 @@ from PyQt6.QtGui import QHideEvent, QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import ALL, Changes
-from loam.app.commands import EditThing, NoteWork
+from loam.app.commands import NoteWork, pad_event
 from loam.app.commands.work import MARKS
 from loam.app.presenters.path import MOST_PACED
 from loam.app.presenters.picture import lit
 from loam.app.presenters.shelf import Single
 from loam.app.presenters.working import Working, exposure, exposure_words, working
-from loam.core.kit import after
-from loam.core.kit.facts import PAD
 from loam.core.kit.life import WASHED
 from loam.core.kit.life import WORKED as SET_WORKED
 from loam.core.pacer import DONE, Pacer, track_of
 from loam.core.units import thousands
 from loam.store import work
 from loam.ui.views.base import Key, Shell, View
-from loam.ui.widgets.fields import Field, words
+from loam.ui.widgets.fields import Field, set_role, words
 from loam.ui.widgets.pace_drawing import PaceDrawing
 from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.work_card import WorkCard
@@ -170,7 +168,6 @@ class WorkView(View):
         self.card.show_state(state)
         self.where.show_picture(lit(self.session, state.panel, state.cell.id), state.cell.id)
         self.marks.setText("Marked: " + ", ".join(state.marks) if state.marks else "")
-        self.marks.setVisible(bool(state.marks))
         self._show_moment()
         self._show_day()
 
@@ -190,13 +187,7 @@ class WorkView(View):
         found = exposure(self.session, self.worker, self._day(), (state.now.machine, running))
         self._exposed_at = self.clock()
         self.day.setText(exposure_words(self.worker, found))
-        role = "care" if found.care else "small"
-        if self.day.property("role") != role:
-            self.day.setProperty("role", role)
-            style = self.day.style()
-            if style is not None:
-                style.unpolish(self.day)
-                style.polish(self.day)
+        set_role(self.day, "care" if found.care else "small")
 
     def press(self) -> None:
         """Start, hold, go on; in count-only mode count a pass."""
@@ -286,18 +277,11 @@ class WorkView(View):
 
     def _happen(self, pad: Single, event: str) -> None:
         """Note what happened to a single pad."""
-        life = after(pad.life, event)
-        facts = pad.facts | {
-            "sets": life.sets, "since_wash": life.since_wash, "washes": life.washes,
-            "state": life.state,
-        }  # fmt: skip
-        self.act(EditThing(PAD, pad.item_id, (pad.name, pad.facts), (pad.name, facts),
-                           f"note of {pad.name}"))  # fmt: skip
+        self.act(pad_event(pad.item_id, pad.name, pad.facts, event))
 
     def mark(self, key: str) -> None:
         """Mark what went wrong on this cell."""
-        if self._note(work.MARK, {"mark": key}):
-            self.shell.say(f"Marked: {dict(MARKS)[key]} (Ctrl+Z takes it back).")
+        self._note(work.MARK, {"mark": key})
 
     def open_words(self) -> None:
         """Say in words what happened."""
