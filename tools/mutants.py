@@ -3,13 +3,18 @@
     ./run mutants [COUNT [SEED]]     random single changes, seeded
     ./run mutants aimed              the listed ones, which once lived
 
-Each mutant is tried in a copy of the tree; two at a time. Prints the survivors and the share
-killed. Left alone is what changes nothing that can be observed: annotations, and the guards
+First all tests are run on the tree as it is, noting which functions each of them enters
+(`tools/reach.py`; REACH names a folder where an earlier run left that). Then each mutant is tried
+in a copy of the tree, two at a time, with the tests that enter the changed function: the nearest
+and quickest first, until one fails or ENOUGH seconds of them have passed. A survivor may thus be
+one that a later test would have caught, never the other way round. Prints the survivors and the
+share killed. Left alone is what changes nothing that can be observed: annotations, and the guards
 strict=, frozen=, slots= and kw_only= (true or false, right code behaves the same).
 """
 
 import ast
 import concurrent.futures
+import json
 import os
 import random
 import shutil
@@ -20,12 +25,13 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 PARTS = ("core", "app", "store")
-TESTS = {
-    "core": (["tests/core"], ["tests/app", "tests/store", "tests/demo"], ["tests/ui"]),
-    "app": (["tests/app"], ["tests/store", "tests/demo"], ["tests/ui"]),
-    "store": (["tests/store"], ["tests/app", "tests/demo"], ["tests/ui"]),
+NEAREST = {
+    "core": ("tests/core", "tests/app", "tests/store", "tests/demo", "tests/ui"),
+    "app": ("tests/app", "tests/store", "tests/demo", "tests/ui", "tests/core"),
+    "store": ("tests/store", "tests/app", "tests/demo", "tests/ui", "tests/core"),
 }
-"""By part, what is nearest first: nothing of the core rests on app or store."""
+ENOUGH = 300.0
+"""s of tests, as they took on the tree as it is: what a mutant is given."""
 WORKERS = 2
 
 AIMED = (
@@ -150,9 +156,67 @@ def aimed_mutants():
     return mutants
 
 
-def attempt(mutant):
-    """Run the tests on one mutant; True when they notice."""
-    name, _, _, source = mutant
+def reached(folder):
+    """Run all tests on the tree as it is; return {test: (seconds, functions)}, None when they fail.
+
+    What an earlier run left in `folder` is taken as it is.
+    """
+    if not any(folder.glob("*.json")):
+        environment = {
+            **os.environ,
+            "REACH": str(folder),
+            "PYTHONPATH": os.pathsep.join([str(ROOT / "src"), str(ROOT / "tools")]),
+        }
+        done = subprocess.run(
+            [sys.executable, "-m", "pytest", "-q", "-p", "reach", "-n", str(WORKERS)],
+            cwd=ROOT, env=environment, check=False,
+        )  # fmt: skip
+        if done.returncode:
+            return None
+    tests = {}
+    for part in folder.glob("*.json"):
+        tests.update(json.loads(part.read_text())["tests"])
+    return {test: (seconds, set(functions)) for test, (seconds, functions) in tests.items()}
+
+
+def lines_of(source, line):
+    """Return the first and last line of the innermost function round a line; None outside one."""
+    around = [
+        (min([node.lineno, *(d.lineno for d in node.decorator_list)]), node.end_lineno)
+        for node in ast.walk(ast.parse(source))
+        if isinstance(node, ast.FunctionDef)
+    ]
+    around = [(first, last) for first, last in around if first <= line <= last]
+    return max(around, default=None)
+
+
+def tests_for(name, line, tests):
+    """Return the tests to try on a changed line, the nearest and quickest first."""
+    lines = lines_of((ROOT / "src/loam" / name).read_text(), line)
+    first, last = lines or (0, 10**9)
+
+    def enters(function):
+        file, at = function.rsplit(":", 1)
+        return file == name and first <= int(at) <= last
+
+    entering = [test for test, (_, functions) in tests.items() if any(map(enters, functions))]
+    order = NEAREST.get(name.split("/")[0], NEAREST["core"])
+    entering.sort(key=lambda t: (order.index("/".join(t.split("/")[:2])), tests[t][0]))
+    chosen, spent = [], 0.0
+    for test in entering:
+        spent += tests[test][0]
+        if spent > ENOUGH and chosen:
+            break
+        chosen.append(test)
+    return chosen
+
+
+def attempt(mutant, tests):
+    """Run the tests of a changed line on it; True when they notice."""
+    name, line, _, source = mutant
+    chosen = tests_for(name, line, tests)
+    if not chosen:
+        return False
     with tempfile.TemporaryDirectory() as place:
         tree = Path(place)
         for part in ("src", "tests", "pyproject.toml"):
@@ -162,24 +226,23 @@ def attempt(mutant):
             else:
                 shutil.copy(origin, tree / part)
         (tree / "src/loam" / name).write_text(source)
+        (tree / "chosen").write_text("\n".join(chosen))
         environment = {
             **os.environ,
             "PYTHONPATH": str(tree / "src"),
             "PYTHONDONTWRITEBYTECODE": "1",
         }
-        part = name.split("/")[0]
-        return any(_fails(tree, environment, tests) for tests in TESTS.get(part, TESTS["core"]))
-
-
-def _fails(tree, environment, tests):
-    try:
-        done = subprocess.run(
-            [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *tests],
-            cwd=tree, env=environment, capture_output=True, text=True, timeout=1200, check=False,
-        )  # fmt: skip
-    except subprocess.TimeoutExpired:
-        return True
-    return done.returncode != 0
+        try:
+            done = subprocess.run(
+                [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "@chosen"],
+                cwd=tree, env=environment, capture_output=True, text=True, timeout=1200,
+                check=False,
+            )  # fmt: skip
+        except subprocess.TimeoutExpired:
+            return True
+        if done.returncode not in (0, 1, 2):
+            raise RuntimeError(done.stdout[-2000:] + done.stderr[-2000:])
+        return done.returncode != 0
 
 
 def main():
@@ -190,12 +253,14 @@ def main():
     else:
         count, seed = (int(w) for w in [*words, *["60", "1"][len(words) :]])
         mutants = random_mutants(count, seed)
-    if attempt(("__init__.py", 0, "", (ROOT / "src/loam/__init__.py").read_text())):
+    with tempfile.TemporaryDirectory() as place:
+        tests = reached(Path(os.environ.get("REACH", place)))
+    if tests is None:
         print("The tests fail on the tree as it is: no mutant would tell anything. Run ./run test.")
         return 1
     killed = 0
     with concurrent.futures.ThreadPoolExecutor(WORKERS) as pool:
-        tried = {pool.submit(attempt, mutant): mutant for mutant in mutants}
+        tried = {pool.submit(attempt, mutant, tests): mutant for mutant in mutants}
         for done, future in enumerate(concurrent.futures.as_completed(tried), 1):
             mutant = tried[future]
             killed += future.result()

@@ -163,7 +163,10 @@ TABLE = {
         t, ruled(s, t), replace(ruled(s, t), trends=not ruled(s, t).trends, damaged=2)
     ),
     LayOut: lambda s, t: LayOut(
-        t, [(first(s).id, s.combinations()[2].id, 5)], rules=ruled(s, t), turn=ruled(s, t).turn + 1
+        t,
+        [(first(s).id, s.combinations()[2].id, 5)],
+        rules=ruled(s, t),
+        after_rules=replace(ruled(s, t), turn=ruled(s, t).turn + 1),
     ),
     ShowPhotograph: lambda s, t: ShowPhotograph(t, s.panels()[0].physical, b"\xff\xd8 a picture"),
     NoteWork: lambda s, t: NoteWork(

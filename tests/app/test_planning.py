@@ -11,6 +11,7 @@ from loam.app.commands import (
     AddTrial,
     Assign,
     EditTrial,
+    NoteWork,
     SetMatters,
     SetRules,
     take_reading,
@@ -23,10 +24,10 @@ from loam.app.presenters.outlook import cost_lines, look_ahead
 from loam.app.session import Session
 from loam.core.design import lay_out
 from loam.core.design.costs import READ_S, SET_UP_S, WIPE_S
-from loam.core.errors import NotEnough
+from loam.core.errors import NotEnough, ValueRefused
 from loam.core.panel import Taping
 from loam.core.readings import kind_of
-from loam.core.trial import Combination, Panel, Reading, Stage, Trial
+from loam.core.trial import BEFORE, Combination, Panel, Reading, Stage, Trial
 from loam.demo.scenario import make_demo
 from loam.store.settings import remember
 from loam.store.workshop import Workshop
@@ -85,7 +86,7 @@ def test_a_layout_comes_back_to_the_cells(session):
     orders = sorted(c.run_order for c in session.cells() if c.run_order)
     assert orders == list(range(1, 16))  # controls are not worked
     before = {c.id: c.combination_id for c in session.cells()}
-    assert lay_out_trial(session.workshop.reads, session.trial_id).turn == 1  # not yet kept
+    assert lay_out_trial(session.workshop.reads, session.trial_id).after.turn == 1  # not yet kept
     session.run(SetRules(session.trial_id, Rules(), Rules(turn=1)))
     laid(session)
     assert {c.id: c.combination_id for c in session.cells()} != before
@@ -279,3 +280,48 @@ def test_what_the_last_trial_found_is_marked_on_the_ruler(demo, tmp_path):
     first = look_ahead(session.workshop.reads, session.trials()[0].id, GLOSS)
     assert first.before == {}
     session.close()
+
+
+def test_people_share_the_panels_and_a_begun_panel_keeps_its_person(session):
+    trial, panels = session.trial, session.panels()
+    rules = Rules().with_people(trial, ("Tam", "Mira"), panels, ())
+    session.run(SetRules(trial.id, Rules(), rules))
+    kept = plan(session).rules
+    assert kept == rules
+    assert {rules.worker(p.id) for p in panels[:2]} == {"Tam", "Mira"}  # one soft panel each
+    other = next(
+        r
+        for turn in range(50)
+        if (r := replace(rules, turn=turn).with_people(trial, ("Ode",), panels, {panels[0].id}))
+    )
+    assert other.worker(panels[0].id) == rules.worker(panels[0].id)
+    assert [other.worker(p.id) for p in panels[1:]] == ["Ode", "Ode"]
+    session.undo()
+    assert plan(session).rules.workers == ()
+
+
+@pytest.mark.parametrize("kept", [{"workers": [[1, 2], "x", [3, "Tam"], None]}, {"people": 7}])
+def test_odd_people_in_a_file_count_as_not_said(session, kept):
+    remember(session.workshop.connection, f"plan:{session.trial_id}", kept)
+    rules = plan(session).rules
+    assert rules.people == ()
+    assert rules.workers == (((3, "Tam"),) if "workers" in kept else ())
+
+
+def test_what_was_worked_stays_and_a_baseline_does_not_bind(session):
+    laid(session)
+    worked, other = [c for c in session.cells() if c.run_order][:2]
+    note = NoteWork(session.trial_id, worked.id, 1, "pass", {"seconds": 20.0, "number": 1})
+    session.run(note)
+    session.run(take_reading(session.trial_id, Reading(0, other.id, "gloss20", 70.0, BEFORE)))
+    found = plan(session)
+    assert list(found.plan.done.values()) == [worked.run_order]
+    with pytest.raises(ValueRefused, match="1 of these cells has been worked"):
+        session.run(Assign(session.trial_id, [(worked.id, None, None)]))
+    session.run(Assign(session.trial_id, [(other.id, None, None)]))
+    after = lay_out_trial(session.workshop.reads, session.trial_id)
+    placed = {i: (c, order) for i, c, order in after.placements}
+    assert placed[worked.id] == (worked.combination_id, worked.run_order)
+    assert min(order for i, (_, order) in placed.items() if order and i != worked.id) > (
+        worked.run_order
+    )

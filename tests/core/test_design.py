@@ -11,6 +11,7 @@ from helpers.reference import load_json
 from loam.core.design import PanelPlan, Plan, Spreads, forecast, lay_out, search
 from loam.core.design.blocks import Ground, mean_variance
 from loam.core.design.forecast import detectable, power, quantile
+from loam.core.design.hands import share_out
 from loam.core.design.lay import efficiency
 from loam.core.design.search import Search
 from loam.core.errors import LoamError, NotEnough, ValueRefused
@@ -290,3 +291,43 @@ def test_whoever_waits_no_more_ends_it_at_once():
 
     with pytest.raises(KeyboardInterrupt):
         lay_out(Plan(tuple(NAMES[:12]), panels(8, 4, 4), apart=True), gone)
+
+
+@given(
+    hardness=st.lists(st.sampled_from(["soft", "hard"]), min_size=1, max_size=12),
+    people=st.lists(st.sampled_from("abcde"), min_size=1, max_size=5, unique=True),
+    seed=st.integers(0, 99),
+)
+def test_panels_are_shared_out_evenly(hardness, people, seed):
+    found = share_out(hardness, people, seed, {})
+    assert found == share_out(hardness, people, seed, {})
+    for here in {*hardness}:
+        count = [sum(w == p for w, h in zip(found, hardness, strict=True) if h == here) for p in people]
+        assert max(count) - min(count) <= 1
+        assert sum(count) == hardness.count(here)
+    count = [found.count(p) for p in people]
+    assert max(count) - min(count) <= 2  # at most one a hardness, and the second evens out
+
+
+def test_who_gets_a_panel_is_drawn_and_what_was_begun_stays():
+    first = [share_out(["soft"] * 2, ["Tam", "Mira"], seed, {})[0] for seed in range(400)]
+    assert 160 < first.count("Tam") < 240
+    kept = share_out(["soft"] * 4, ["Tam", "Mira"], 3, {2: "Ode", 0: "Tam"})
+    assert (kept[0], kept[2]) == ("Tam", "Ode")
+    assert "Mira" in (kept[1], kept[3])  # she comes first: Tam has one already
+    assert share_out(["soft", "hard"], [], 1, {1: "Tam"}) == ("", "Tam")
+
+
+def test_what_is_left_is_numbered_after_what_is_done():
+    on = panels(3, 2, 3)
+    before = made(3, on, seed=4)
+    done = {(c.panel, c.row, c.column): c.run_order for c in before.cells if c.run_order > 14}
+    fixed = {place: table(before)[place] for place in done}
+    after = made(3, on, seed=5, fixed=fixed, done=done)
+    order = {(c.panel, c.row, c.column): c.run_order for c in after.cells}
+    assert {place: order[place] for place in done} == done
+    left = sorted(number for place, number in order.items() if place not in done)
+    assert left == list(range(19, 33))
+    begun = min(done)[0]
+    assert all(order[p] < 22 for p in order if p[0] == begun and p not in done)
+    assert table(after).items() >= fixed.items()

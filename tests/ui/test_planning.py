@@ -9,7 +9,7 @@ from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from loam.app.commands import EditCombination, SetMatters
+from loam.app.commands import EditCombination, NoteWork, SetMatters
 from loam.app.planning import rules_of
 from loam.app.presenters.run_sheet import reading_order, rulers, work_order
 from loam.ui.picture_out import save_picture
@@ -117,6 +117,38 @@ def test_rules_are_pressed_and_taken_back(planned, wait_for):
     press(K.Key_Z, CTRL)
     assert rules(planned).damaged == 1
     assert view.bar.counts["damaged"].value() == ["1"]
+
+
+def test_people_are_pressed_and_share_the_panels(planned, wait_for):
+    people = planned.view.bar.workers
+    names = list(people.buttons)
+    assert len(names) >= 3
+    for name in names[:2]:
+        QTest.mouseClick(people.buttons[name], Qt.MouseButton.LeftButton)
+    kept = rules(planned)
+    assert kept.people == tuple(names[:2])
+    panels = planned.session.panels()
+    assert {kept.worker(p.id) for p in panels} <= set(names[:2])
+    assert f"{kept.worker(panels[0].id)} works this panel" in planned.view.lead.text()
+    assert {j.worker for j in work_order(planned.session)} == {kept.worker(p.id) for p in panels}
+    press(K.Key_Z, CTRL)
+    press(K.Key_Z, CTRL)
+    assert "works this panel" not in planned.view.lead.text()
+
+
+def test_what_is_left_is_dealt_anew_after_some_cells_are_done(planned, wait_for):
+    session = planned.session
+    first = min((c for c in session.cells() if c.run_order), key=lambda c: c.run_order)
+    facts = {"seconds": 30.0, "number": 1}
+    session.run(NoteWork(session.trial_id, first.id, 1, "worked", facts))
+    before = codes(planned)
+    press(K.Key_R, CTRL)
+    assert "1 is done and stays as it was worked" in planned.note.text()
+    press(K.Key_R, CTRL)
+    wait_for(planned)
+    after = {c.id: c for c in session.cells()}
+    assert after[first.id] == first
+    assert codes(planned) != before
 
 
 def test_a_layout_of_cells_that_changed_meanwhile_is_not_taken(planned, wait_for):

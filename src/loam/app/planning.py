@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterable, Mapping
-from dataclasses import asdict, dataclass, field
+from collections.abc import Container, Iterable, Mapping, Sequence
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 from loam.core.design import Layout, PanelPlan, Plan
+from loam.core.design.hands import share_out
 from loam.core.design.plan import DAMAGED, UNTOUCHED, Place
 from loam.core.errors import NotEnough
 from loam.core.panel import Taping
@@ -16,6 +17,7 @@ from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
 from loam.store import trials as trial_store
+from loam.store import work
 from loam.store.readings import cells_read
 from loam.store.settings import recall, remember
 
@@ -42,6 +44,10 @@ class Rules:
         Cells that keep what they have; an empty one stays empty.
     turn : int
         How often it was laid out: with the trial's seed it gives the seed of the layout.
+    people : tuple of str
+        Who works it; nobody named: whoever is free.
+    workers : tuple of (panel, person)
+        Who works which panel, drawn by lot.
     """
 
     untouched: int = 1
@@ -51,6 +57,22 @@ class Rules:
     by_machine: bool = False
     locked: frozenset[int] = field(default_factory=frozenset)
     turn: int = 0
+    people: tuple[str, ...] = ()
+    workers: tuple[tuple[int, str], ...] = ()
+
+    def worker(self, panel_id: int) -> str:
+        """Return who is to work a panel; "" for whoever is free."""
+        return dict(self.workers).get(panel_id, "")
+
+    def with_people(
+        self, trial: Trial, people: Iterable[str], panels: Sequence[Panel], begun: Container[int]
+    ) -> Rules:
+        """Return the rules with other people; a panel that was begun keeps its person."""
+        named = tuple(people)
+        kept = {i: w for i, p in enumerate(panels) if p.id in begun and (w := self.worker(p.id))}
+        shared = share_out([p.hardness for p in panels], named, self.seed(trial), kept)
+        workers = tuple((p.id, who) for p, who in zip(panels, shared, strict=True) if who)
+        return replace(self, people=named, workers=workers)
 
     def seed(self, trial: Trial) -> int:
         """Return the seed of the layout."""
@@ -83,7 +105,17 @@ def rules_of(db: sqlite3.Connection, trial_id: int) -> Rules:
         known["locked"] = frozenset(
             i for i in locked if isinstance(i, int) and not isinstance(i, bool)
         )
+    people = kept.get("people", [])
+    if isinstance(people, list):
+        known["people"] = tuple(p for p in people if isinstance(p, str))
+    workers = kept.get("workers", [])
+    if isinstance(workers, list):
+        known["workers"] = tuple((w[0], w[1]) for w in workers if _names_worker(w))
     return Rules(**known)
+
+
+def _names_worker(kept: Any) -> bool:
+    return isinstance(kept, list) and [type(part) for part in kept] == [int, str]
 
 
 def keep_rules(db: sqlite3.Connection, trial_id: int, rules: Rules) -> None:
@@ -142,7 +174,7 @@ def planned(db: sqlite3.Connection, trial_id: int) -> Planned:
         panel_store.panels(db, trial_id),
         combination_store.combinations(db, trial_id),
         cell_store.cells(db, trial_id, baselines=False),
-        cells_read(db, trial_id),
+        cells_read(db, trial_id) | work.cells_begun(db, trial_id),
         rules_of(db, trial_id),
     )
 
@@ -152,10 +184,10 @@ def plan_of(
     panels: Iterable[Panel],
     combinations: Iterable[Combination],
     cells: Iterable[Cell],
-    read: frozenset[int],
+    done: frozenset[int],
     rules: Rules,
 ) -> Planned:
-    """Put a trial's parts together as a plan; cells that were read keep what they have."""
+    """Put a trial's parts together as a plan; cells that are done keep what they have."""
     found, compared = list(panels), list(combinations)
     controls = _controls(compared)
     worked = [c for c in compared if c.id not in controls.values()]
@@ -166,6 +198,7 @@ def plan_of(
     cell_of: dict[Place, int] = {}
     assigned: dict[Place, str] = {}
     fixed: dict[Place, str] = {}
+    behind: dict[Place, int] = {}
     closed: dict[int, set[tuple[int, int]]] = {}
     there: dict[int, set[tuple[int, int]]] = {}
     for cell in cells:
@@ -175,7 +208,9 @@ def plan_of(
         there.setdefault(place[0], set()).add(place[1:])
         cell_of[place] = cell.id
         has = names.get(cell.combination_id or 0)
-        stays = cell.id in rules.locked or cell.id in read
+        stays = cell.id in rules.locked or cell.id in done
+        if cell.id in done and cell.run_order is not None:
+            behind[place] = cell.run_order
         if has is not None:
             assigned[place] = has
             if stays:
@@ -200,6 +235,7 @@ def plan_of(
         readings_per_cell=trial.readings_per_cell,
         seed=rules.seed(trial),
         fixed=fixed,
+        done=behind,
     )
     return Planned(
         trial, rules, plan, cell_of, {name: i for i, name in names.items()}, assigned,

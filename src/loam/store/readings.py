@@ -6,7 +6,7 @@ import sqlite3
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
-from loam.core.trial import Reading
+from loam.core.trial import BEFORE, Reading
 from loam.store import kit
 from loam.store.at_once import rows_at_once
 from loam.store.people import person_id, session_id, work_id
@@ -172,16 +172,36 @@ def counts_of_cells(
     return found
 
 
+_COUNTS_AS_READ = (
+    "r.phase <> ? AND NOT EXISTS (SELECT 1 FROM strike s WHERE s.reading_id = r.id AND s.struck = 1"
+    " AND s.id = (SELECT max(id) FROM strike WHERE reading_id = r.id))"
+)
+
+
 def cells_read(db: sqlite3.Connection, trial_id: int) -> frozenset[int]:
-    """Return the cells of a trial that have a reading which is not struck."""
+    """Return the cells of a trial that were read since they were worked, and not struck.
+
+    A baseline belongs to the paint, whatever is done to it later.
+    """
     rows = db.execute(
         "SELECT DISTINCT r.cell_id FROM taping t JOIN cell c ON c.taping_id = t.id"
-        " JOIN reading r ON r.cell_id = c.id WHERE t.trial_id = ?"
-        " AND NOT EXISTS (SELECT 1 FROM strike s WHERE s.reading_id = r.id AND s.struck = 1"
-        " AND s.id = (SELECT max(id) FROM strike WHERE reading_id = r.id))",
-        (trial_id,),
+        f" JOIN reading r ON r.cell_id = c.id WHERE t.trial_id = ? AND {_COUNTS_AS_READ}",
+        (trial_id, BEFORE),
     )
     return frozenset(row[0] for row in rows)
+
+
+def read_among(db: sqlite3.Connection, cells: Sequence[int]) -> int:
+    """Return how many of some cells were read since they were worked."""
+    found = 0
+    for start in range(0, len(cells), 500):
+        part = cells[start : start + 500]
+        found += db.execute(
+            "SELECT count(DISTINCT r.cell_id) FROM reading r"
+            f" WHERE r.cell_id IN ({','.join('?' * len(part))}) AND {_COUNTS_AS_READ}",
+            [*part, BEFORE],
+        ).fetchone()[0]
+    return found
 
 
 def state_of_trial(db: sqlite3.Connection, trial_id: int) -> tuple[int, int, int, int]:

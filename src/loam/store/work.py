@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -69,6 +69,25 @@ def paced(db: sqlite3.Connection, trial_id: int) -> list[Work]:
         (trial_id,),
     ).fetchall()
     return _counting(rows)
+
+
+def cells_begun(db: sqlite3.Connection, trial_id: int) -> frozenset[int]:
+    """Return the cells of a trial on which the pacer has seen a pass, or a stage, done."""
+    return frozenset(w.cell_id for w in paced(db, trial_id) if w.what in (PASS, WORKED))
+
+
+def begun_among(db: sqlite3.Connection, cells: Sequence[int]) -> int:
+    """Return on how many of some cells the pacer has seen a pass, or a stage, done."""
+    found: set[int] = set()
+    for start in range(0, len(cells), 500):
+        part = cells[start : start + 500]
+        rows = db.execute(
+            f"{_SELECT} WHERE w.cell_id IN ({','.join('?' * len(part))}) AND w.facts <> '{{}}'"
+            " ORDER BY w.id",
+            part,
+        ).fetchall()
+        found |= {w.cell_id for w in _counting(rows) if w.what in (PASS, WORKED)}
+    return len(found)
 
 
 def cells_worked(db: sqlite3.Connection, trial_id: int) -> int:

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from loam.app.changes import CELLS, PLAN
 from loam.app.commands.base import Act
 from loam.app.planning import Placement, Rules, keep_rules
 from loam.core.errors import ValueRefused
 from loam.store import cells as cell_store
+from loam.store import work
+from loam.store.readings import read_among
 
 
 @dataclass
@@ -61,36 +63,35 @@ class Assign(Act):
     ) -> None:
         stood = {p[0]: p[1] for p in old}
         changed = [p[0] for p in new if stood.get(p[0]) != p[1]]
-        for start in range(0, len(changed), 500):
-            part = changed[start : start + 500]
-            row = db.execute(
-                "SELECT count(DISTINCT r.cell_id) FROM reading r"
-                f" WHERE r.cell_id IN ({','.join('?' * len(part))})"
-                " AND NOT EXISTS (SELECT 1 FROM strike s WHERE s.reading_id = r.id AND s.struck = 1"
-                " AND s.id = (SELECT max(id) FROM strike WHERE reading_id = r.id))",
-                part,
-            ).fetchone()
-            if row[0]:
+        if not changed:
+            return
+        for count, how, todo in (
+            (read_among(db, changed), "read",
+             "Strike the readings to use a cell for something else."),
+            (work.begun_among(db, changed), "worked",
+             "Undo the work (Ctrl+Z) if it was never done."),
+        ):  # fmt: skip
+            if count:
                 raise ValueRefused(
-                    f"{row[0]} of these cells {'has' if row[0] == 1 else 'have'} been read; what"
+                    f"{count} of these cells {'has' if count == 1 else 'have'} been {how}; what"
                     " a cell got stays as it was worked.",
-                    todo="Strike the readings to use a cell for something else.",
+                    todo=todo,
                     kept="Nothing was changed.",
                 )
 
 
 @dataclass
 class LayOut(Assign):
-    """Lay a trial out: what the cells get, and which turn of its seed was drawn."""
+    """Lay a trial out: what the cells get, which turn of its seed was drawn, and who works it."""
 
     rules: Rules = field(default_factory=Rules)
-    turn: int = 0
+    after_rules: Rules = field(default_factory=Rules)
     kinds = frozenset({CELLS, PLAN})
 
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Write what the cells get, and the turn."""
         super().forward(db, now)
-        keep_rules(db, self.trial_id, replace(self.rules, turn=self.turn))
+        keep_rules(db, self.trial_id, self.after_rules)
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
         """Write what was before."""

@@ -5,12 +5,35 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from loam.app.planning import Placement, Rules, planned
+from loam.app.planning import Placement, Rules, planned, rules_of
+from loam.app.session import Session
 from loam.core.design import lay_out
 from loam.core.design.search import Told
+from loam.core.trial import AFTER, UNWIPED
 from loam.store import cells as cell_store
+from loam.store import panels as panel_store
+from loam.store import work
 from loam.store.cells import Place
 from loam.store.workshop import reading_apart
+
+
+def rules_at_hand(session: Session) -> Rules:
+    """Return the rules by which the trial at hand is laid out."""
+    if session.trial_id is None:
+        return Rules()
+    trial_id, db = session.trial_id, session.workshop.connection
+    rules: Rules = session.cached("rules", lambda: rules_of(db, trial_id))
+    return rules
+
+
+def done_cells(session: Session) -> frozenset[int]:
+    """Return the cells of the trial at hand that were worked or read: they keep what they got."""
+    trial_id, db = session.trial_id, session.workshop.connection
+    if trial_id is None:
+        return frozenset()
+    read = {cell for phase in (UNWIPED, AFTER) for cell, _ in session.counts(phase)}
+    begun: frozenset[int] = session.cached("begun", lambda: work.cells_begun(db, trial_id))
+    return begun.intersection(session.panel_of()) | read
 
 
 @dataclass(frozen=True)
@@ -23,14 +46,14 @@ class Laid:
         The cells as they stood when it was begun.
     rules : Rules
         The rules it was made by.
-    turn : int
-        The turn of the trial's seed that was drawn.
+    after : Rules
+        The same with the turn of the trial's seed that was drawn, and who works which panel.
     """
 
     trial_id: int
     stood: tuple[Place, ...]
     rules: Rules
-    turn: int
+    after: Rules
     placements: tuple[Placement, ...]
 
 
@@ -45,7 +68,9 @@ def lay_out_trial(path: Path, trial_id: int, told: Told | None = None) -> Laid:
     with reading_apart(path) as db:
         stood = tuple(cell_store.places(db, trial_id))
         found = planned(db, trial_id)
-    turn = found.rules.turn + 1
-    seed = replace(found.rules, turn=turn).seed(found.trial)
-    layout = lay_out(replace(found.plan, seed=seed), told)
-    return Laid(trial_id, stood, found.rules, turn, tuple(found.placements(layout)))
+        panels = panel_store.panels(db, trial_id)
+    begun = {panels[place[0]].id for place in found.plan.done}
+    after = replace(found.rules, turn=found.rules.turn + 1)
+    after = after.with_people(found.trial, after.people, panels, begun)
+    layout = lay_out(replace(found.plan, seed=after.seed(found.trial)), told)
+    return Laid(trial_id, stood, found.rules, after, tuple(found.placements(layout)))

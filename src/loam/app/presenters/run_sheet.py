@@ -6,20 +6,23 @@ from collections import Counter
 from dataclasses import dataclass
 
 from loam.app.presenters.at_hand import at_hand
+from loam.app.presenters.laying import rules_at_hand
 from loam.app.presenters.outlook import cost_lines
 from loam.app.session import Session
 from loam.core.design.costs import Costs
 from loam.core.panel import Taping
-from loam.core.trial import Combination
+from loam.core.trial import Cell, Combination
 
 
 @dataclass(frozen=True)
 class Job:
-    """One line of the order of work, or of reading."""
+    """One line of the order of work, or of reading; ``worker`` is who is to work it."""
 
+    cell: int
     number: int | None
     where: str
     combination: Combination
+    worker: str = ""
 
 
 @dataclass(frozen=True)
@@ -43,15 +46,29 @@ class Ruler:
     panels: tuple[str, ...]
 
 
+def cells_to_work(session: Session) -> list[Cell]:
+    """Return the cells with a combination that has stages, in the order of work.
+
+    Where several cells have the same number, it counts on each panel by itself.
+    """
+    staged = {c.id for c in session.combinations() if c.stages}
+    cells = [c for c in session.cells() if c.combination_id in staged]
+    numbers = [c.run_order for c in cells if c.run_order is not None]
+    panel_by_panel = len(set(numbers)) < len(numbers)
+    at = {p.id: i for i, p in enumerate(session.panels())}
+
+    def place(cell: Cell) -> tuple[int, int, int]:
+        panel = at[cell.panel_id]
+        number = 1_000_000 if cell.run_order is None else cell.run_order
+        return (panel, number, cell.id) if panel_by_panel else (number, panel, cell.id)
+
+    return sorted(cells, key=place)
+
+
 def work_order(session: Session) -> list[Job]:
     """Return the worked cells in the order of work."""
-    jobs = [j for j in _jobs(session) if j.number is not None]
-    return sorted(jobs, key=lambda j: (_panel_place(session, j), j.number or 0))
-
-
-def _panel_place(session: Session, job: Job) -> int:
-    names = [p.name for p in session.panels()]
-    return names.index(job.where.rsplit(" ", 1)[0])
+    jobs = {j.cell: j for j in _jobs(session)}
+    return [jobs[c.id] for c in cells_to_work(session)]
 
 
 def reading_order(session: Session) -> list[Job]:
@@ -62,11 +79,15 @@ def reading_order(session: Session) -> list[Job]:
 def _jobs(session: Session) -> list[Job]:
     combinations = {c.id: c for c in session.combinations()}
     panels = {p.id: p.name for p in session.panels()}
+    workers = dict(rules_at_hand(session).workers)
     return [
-        Job(c.run_order, f"{panels[c.panel_id]} {c.code}", combinations[c.combination_id])
+        Job(
+            c.id, c.run_order, f"{panels[c.panel_id]} {c.code}", combinations[c.combination_id],
+            workers.get(c.panel_id, ""),
+        )
         for c in session.cells()
         if c.combination_id in combinations
-    ]
+    ]  # fmt: skip
 
 
 def rulers(session: Session) -> list[Ruler]:

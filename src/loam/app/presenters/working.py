@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from loam.app.commands.work import MARKS
 from loam.app.presenters.at_hand import at_hand
+from loam.app.presenters.run_sheet import cells_to_work
 from loam.app.presenters.shelf import Single, singles_by_kind
 from loam.app.session import Session
 from loam.core.dose.stage import StageSettings, settings_for
@@ -82,8 +83,7 @@ def noted(session: Session) -> list[Work]:
 def working(session: Session, chosen: int | None = None) -> Working | None:
     """Return the cell that is next in the order of work, or a chosen one; None when all is done."""
     combinations = {c.id: c for c in session.combinations() if c.stages}
-    cells = [c for c in session.cells() if c.combination_id in combinations]
-    cells.sort(key=lambda c: (c.run_order or 1_000_000, c.id))
+    cells = cells_to_work(session)
     seen = noted(session)
     worked = {(w.cell_id, w.stage) for w in seen if w.what == WORKED}
     read = {cell for cell, _ in session.counts()}

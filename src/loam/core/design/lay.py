@@ -224,14 +224,21 @@ def _run_order(
     plan: Plan, assigned: Mapping[Place, str], rng: np.random.Generator
 ) -> dict[Place, int]:
     """Order the worked cells panel by panel, at random within what the groups allow."""
-    order: dict[Place, int] = {}
-    for p, panel in enumerate(plan.panels):
-        worked = [(p, r, c) for r, c in panel.open_cells() if assigned[p, r, c] not in _CONTROLS]
+    order = dict(plan.done)
+    last = max(order.values(), default=0)
+    begun = {place[0] for place in plan.done}
+    for p, panel in sorted(enumerate(plan.panels), key=lambda at: at[0] not in begun):
+        worked = [
+            (p, r, c)
+            for r, c in panel.open_cells()
+            if assigned[p, r, c] not in _CONTROLS and (p, r, c) not in plan.done
+        ]
         shuffled = [worked[int(i)] for i in rng.permutation(len(worked))]
         if plan.groups:
             groups = sorted({plan.groups.get(assigned[place], "") for place in worked})
             turn = {groups[int(g)]: i for i, g in enumerate(rng.permutation(len(groups)))}
             shuffled.sort(key=lambda place: turn[plan.groups.get(assigned[place], "")])
         for place in shuffled:
-            order[place] = len(order) + 1
+            last += 1
+            order[place] = last
     return order

@@ -111,6 +111,9 @@ class Plan:
     seed : int
     fixed : mapping of (panel, row, column) to str
         Cells that keep what they have: a combination or a control.
+    done : mapping of (panel, row, column) to int
+        Cells that are worked already, with their place in the order of work; what is left comes
+        after them, the panels that were begun first.
 
     Raises
     ------
@@ -129,6 +132,7 @@ class Plan:
     sd: Spreads | None = None
     seed: int = 1
     fixed: Mapping[Place, str] = field(default_factory=dict)
+    done: Mapping[Place, int] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if not self.combinations:

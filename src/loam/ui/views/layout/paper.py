@@ -196,9 +196,15 @@ def _work_line(job: Job) -> Draw:
         painter.drawRect(QRectF(area.left(), area.center().y() - 9, 18, 18))
         x = area.left() + 28
         painter.setFont(look.figures(LEAD, bold=True))
-        painter.drawText(QRectF(x, area.top(), 44, area.height()), _LEFT, str(job.number))
+        painter.drawText(QRectF(x, area.top(), 44, area.height()), _LEFT, str(job.number or ""))
         painter.setFont(look.words(BODY, bold=True))
-        painter.drawText(QRectF(x + 44, area.top(), 120, area.height()), _LEFT, job.where)
+        where = QRectF(x + 44, area.top(), 120, area.height())
+        if job.worker:
+            painter.drawText(where.adjusted(0, -8, 0, -8), _LEFT, job.where)
+            painter.setFont(look.words(SMALL))
+            painter.drawText(where.adjusted(0, 9, 0, 9), _LEFT, f"for {job.worker}")
+        else:
+            painter.drawText(where, _LEFT, job.where)
         painter.setFont(look.figures(LEAD, bold=True))
         painter.drawText(
             QRectF(x + 168, area.top(), 60, area.height()), _LEFT, job.combination.code

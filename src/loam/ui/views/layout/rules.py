@@ -21,9 +21,10 @@ _COUNTS = ("0", "1", "2", "3")
 
 
 class RulesBar(QWidget):
-    """The rules of laying out; ``changed`` carries the new ones."""
+    """The rules of laying out; ``changed`` carries the new ones, ``shared`` who works them."""
 
     changed = pyqtSignal(object)
+    shared = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -39,6 +40,11 @@ class RulesBar(QWidget):
             self.chips.buttons[key].setToolTip(tip(why))
         self.chips.chosen.connect(lambda _key: self._pressed())
         box.addWidget(self.chips)
+        self.people: tuple[str, ...] = ()
+        self.hands = QVBoxLayout()
+        self.hands.setContentsMargins(0, 0, 0, 0)
+        box.addLayout(self.hands)
+        self.workers: Chips | None = None
         self.counts: dict[str, Chips] = {}
         self.lines: dict[str, QWidget] = {}
         for what, said in (
@@ -66,6 +72,27 @@ class RulesBar(QWidget):
         for what, chips in self.counts.items():
             self.lines[what].setVisible(what in controls)
             chips.set_value(str(getattr(rules, what)))
+
+    def show_people(self, people: tuple[str, ...], chosen: tuple[str, ...]) -> None:
+        """Offer the people of the shelf; who is chosen shares the panels by lot."""
+        if self.people != people or self.workers is None:
+            self.people = people
+            if self.workers is not None:
+                self.workers.setParent(None)
+                self.workers.deleteLater()
+            self.workers = Chips(
+                "Worked by, a panel each by lot", "workers", [(p, p) for p in people],
+                several=True, columns=4,
+            )  # fmt: skip
+            self.workers.chosen.connect(lambda _key: self._hands())
+            self.hands.addWidget(self.workers)
+        self.workers.setVisible(bool(people))
+        self.workers.set_value(*chosen)
+
+    def _hands(self) -> None:
+        if self.workers is not None:
+            pressed = self.workers.value()
+            self.shared.emit(tuple(p for p in self.people if p in pressed))
 
     def _pressed(self) -> None:
         pressed = self.chips.value()

@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import CELLS, COMBINATIONS, PANELS, Changes
 from loam.app.commands import Assign, LayOut, SetRules
-from loam.app.planning import Placement, Rules, rules_of
-from loam.app.presenters.laying import Laid, lay_out_trial
+from loam.app.planning import Placement, Rules
+from loam.app.presenters.laying import Laid, done_cells, lay_out_trial, rules_at_hand
 from loam.app.presenters.picture import assigned
 from loam.app.presenters.zones import even_ground
 from loam.core.errors import LoamError
@@ -79,6 +79,7 @@ class LayoutView(View):
         right.addWidget(self.outlook)
         self.bar = RulesBar()
         self.bar.changed.connect(self._keep_rules)
+        self.bar.shared.connect(self._share)
         right.addWidget(self.bar)
         self.deal_key = TapeKey("Ctrl+R", "lay it out", main=True)
         self.deal_key.clicked.connect(self.deal)
@@ -151,7 +152,7 @@ class LayoutView(View):
             self.chosen = next(iter(places), None)
         trial = self.session.trial
         if trial is not None:
-            self.rules = rules_of(self.session.workshop.connection, trial.id)
+            self.rules = rules_at_hand(self.session)
         self._show()
         self.outlook.refresh(changes)
         if changes.touches(CELLS, PANELS, COMBINATIONS):
@@ -169,7 +170,8 @@ class LayoutView(View):
         self.list.show_rows(rows, cell.combination_id if cell else None)
         self.drawing.setVisible(panel is not None)
         self.filler.setVisible(panel is None)
-        self.deal_key.setEnabled(bool(cells and combinations) and not self._read())
+        left = len(laid) > len(done_cells(self.session)) or not laid
+        self.deal_key.setEnabled(bool(cells and combinations) and left)
         if panel is None or not combinations:
             self.lead.setText(
                 "Here each cell gets its combination. Tape a panel (F4) and name combinations (F3)"
@@ -184,13 +186,15 @@ class LayoutView(View):
                 if free
                 else "Every cell has its combination."
             )
-            self.lead.setText(said)
+            worker = self.rules.worker(panel.id)
+            self.lead.setText(f"{said} {worker} works this panel." if worker else said)
             zones = self._zones_of(panel, combinations)
             shown = assigned(self.session, panel, pinned=self.rules.locked, zones=zones)
             self.drawing.show_picture(shown, self.chosen)
         self.bar.show_rules(self.rules, combinations)
+        self.bar.show_people(tuple(self.session.people()), self.rules.people)
         self.bar.setVisible(bool(cells and combinations))
-        self.bar.setEnabled(not self._read())
+        self.bar.setEnabled(left)
         busy = self.shell.jobs.is_busy("layout")
         self.deal_key.set_words("that will do" if busy else "lay it out")
         if not busy:
@@ -237,9 +241,6 @@ class LayoutView(View):
                 f" ({where})."
             )
         return good
-
-    def _read(self) -> bool:
-        return bool(self.session.counts())
 
     def choose(self, cell_id: int) -> None:
         """Choose a cell."""
@@ -304,6 +305,14 @@ class LayoutView(View):
         if trial is not None and after != self.rules:
             self.act(SetRules(trial.id, self.rules, after))
 
+    def _share(self, people: tuple[str, ...]) -> None:
+        """Share the panels among other people; what was begun stays with whoever began it."""
+        trial = self.session.trial
+        if trial is not None:
+            begun = {self.session.panel_of()[i] for i in done_cells(self.session)}
+            panels = self.session.panels()
+            self._keep_rules(self.rules.with_people(trial, people, panels, begun))
+
     def _place_row(self, at: int) -> None:
         combinations = self.session.combinations()
         if 0 <= at < len(combinations):
@@ -327,13 +336,6 @@ class LayoutView(View):
         if cell.id in self.rules.locked:
             self.shell.say(f"Cell {cell.code} keeps what it has; Space lets it go.", care=True)
             return
-        if any(k[0] == cell.id for k in self.session.counts()):
-            self.shell.say(
-                f"Cell {cell.code} has readings; what it got stays. Strike the readings to use"
-                " the cell for something else.",
-                care=True,
-            )
-            return
         self.act(Assign(trial.id, [(cell.id, combination_id, cell.run_order)]))
 
     def deal(self) -> None:
@@ -344,22 +346,26 @@ class LayoutView(View):
         if self.shell.jobs.is_busy("layout"):
             self._enough = True
             return
-        if self._read():
-            self.shell.say("Cells have been read; the layout stays as it was worked.", care=True)
-            return
-        cells = self.session.places()
-        locked = self.rules.locked
+        cells, done = self.session.places(), done_cells(self.session)
+        stays = self.rules.locked | done
         standing = tuple(
             (c.id, c.combination_id)
             for c in cells
-            if c.combination_id is not None and c.id not in locked
+            if c.combination_id is not None and c.id not in stays
         )
+        if done and not standing:
+            self.shell.say("Every cell is done; the layout stays as it was worked.", care=True)
+            return
         if standing and self._asked != standing:
             self._asked = standing
+            worked = sum(c.id in done for c in cells)
+            kept = f"{worked} are done and stay as they were worked. " if worked else ""
+            if worked == 1:
+                kept = "1 is done and stays as it was worked. "
             self.shell.say(
-                f"{len(standing)} of {len(cells)} cells have their combination already. The same"
-                " again deals them all anew, but for those that are kept (Space); Ctrl+Z brings"
-                " this layout back.",
+                f"{len(standing)} of {len(cells)} cells have their combination already. {kept}The"
+                " same again deals them all anew, but for those that are kept (Space); Ctrl+Z"
+                " brings this layout back.",
                 care=True,
                 matter="deal",
             )
@@ -401,6 +407,6 @@ class LayoutView(View):
             self._show()
             return
         after = list(laid.placements)
-        if self.act(LayOut(trial.id, after, "lay out", rules=laid.rules, turn=laid.turn)):
+        if self.act(LayOut(trial.id, after, "lay out", rules=laid.rules, after_rules=laid.after)):
             self.drawing.setFocus()
         self._show()
