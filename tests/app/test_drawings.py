@@ -1,6 +1,7 @@
 """Where things lie in a drawing, and what lies at a point: no Qt, no pixels."""
 
 import math
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -11,7 +12,14 @@ from hypothesis import strategies as st
 from loam.app.drawings import Rect
 from loam.app.drawings.core import LEAST as LEAST_LAYER
 from loam.app.drawings.core import bands, border_at, dragged
-from loam.app.drawings.panel import face_at, face_beside, face_box, fitting_code, panel_box
+from loam.app.drawings.panel import (
+    face_at,
+    face_beside,
+    face_box,
+    fitting_code,
+    panel_box,
+    tape_pieces,
+)
 from loam.app.drawings.tiles import GAP, LEAST, tile
 from loam.app.presenters.axis import marks_of
 from loam.app.presenters.picture import CellFace, PanelPicture
@@ -73,6 +81,24 @@ def test_the_cell_beside_is_found_on_the_panel_as_it_lies(code, move, other):
     face = next(f for f in shown.faces if f.code == code)
     found = face_beside(shown, face, *move)
     assert (found.code if found else None) == other
+
+
+def test_tape_goes_as_far_as_there_are_cells_beside_it():
+    whole = picture(3, 4)
+    t = whole.taping
+    strips = tape_pieces(whole, 5.0)
+    down, across = [s for s, d in strips if d], [s for s, d in strips if not d]
+    assert (len(down), len(across)) == (3, 2)
+    assert all(s.width == t.gap_mm for s in down)
+    assert all(s.height == pytest.approx(t.height_mm - 2 * t.margin_mm + 10.0) for s in down)
+    assert across[0].y == pytest.approx(t.margin_mm + t.cell_height_mm)
+    hole = [f for f in whole.faces if f.code not in ("K1", "K2", "L2", "M4")]
+    cut = tape_pieces(replace(whole, faces=tuple(hole)), 0.0)
+    first = next(s for s, d in cut if d)
+    assert first.y == pytest.approx(t.margin_mm + t.cell_height_mm + t.gap_mm)  # not beside K1, K2
+    assert len([s for s, d in cut if d]) == 3
+    alone = tape_pieces(replace(whole, faces=(whole.faces[0], whole.faces[11])), 0.0)
+    assert [round(s.height) for s, d in alone if d] == [round(t.cell_height_mm)] * 2
 
 
 @pytest.mark.parametrize(

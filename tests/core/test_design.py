@@ -302,7 +302,9 @@ def test_panels_are_shared_out_evenly(hardness, people, seed):
     found = share_out(hardness, people, seed, {})
     assert found == share_out(hardness, people, seed, {})
     for here in {*hardness}:
-        count = [sum(w == p for w, h in zip(found, hardness, strict=True) if h == here) for p in people]
+        count = [
+            sum(w == p for w, h in zip(found, hardness, strict=True) if h == here) for p in people
+        ]
         assert max(count) - min(count) <= 1
         assert sum(count) == hardness.count(here)
     count = [found.count(p) for p in people]

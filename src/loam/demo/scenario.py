@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from loam.app.planning import Rules, plan_of
+from loam.app.planning import Rules, keep_rules, plan_of
 from loam.core.design import lay_out
 from loam.core.film import Spot, usual_spots
 from loam.core.panel import Taping
@@ -19,6 +19,7 @@ from loam.demo.truth import TrueCombination
 from loam.store import panels as panel_store
 from loam.store import settings as setting_store
 from loam.store import surveys
+from loam.store import trials as trial_store
 from loam.store.draft import TrialDraft, write_draft
 from loam.store.workshop import Workshop
 
@@ -263,6 +264,9 @@ def make_demo(path: Path) -> None:
             setting_store.remember(db, "trial", ids[1])
             _survey(db, ids[3], workshop.now())
             shelf.stock(db, workshop.now())
+            planned = next(t for t in trial_store.trials(db) if t.id == ids[3])
+            panels = panel_store.panels(db, planned.id)
+            keep_rules(db, planned.id, Rules().with_people(planned, truth.STUDENTS, panels, ()))
         workshop.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     finally:
         workshop.close()

@@ -39,6 +39,46 @@ def face_box(panel: Rect, picture: PanelPicture, face: CellFace) -> Rect:
     )
 
 
+def tape_pieces(picture: PanelPicture, reach_mm: float) -> list[tuple[Rect, bool]]:
+    """Return the strips of tape in the gaps between cells, mm, and whether each runs down.
+
+    A strip goes as far as there are cells beside it, and ``reach_mm`` beyond.
+    """
+    t = picture.taping
+    wide, high = t.cell_width_mm + t.gap_mm, t.cell_height_mm + t.gap_mm
+    there = {
+        (round((f.y_mm - t.margin_mm) / high), round((f.x_mm - t.margin_mm) / wide))
+        for f in picture.faces
+    }
+    found = []
+    for column in range(1, t.columns):
+        beside = [r for r in range(t.rows) if {(r, column - 1), (r, column)} & there]
+        for first, last in _runs(beside):
+            x = t.margin_mm + column * wide - t.gap_mm
+            y, end = t.margin_mm + first * high, t.margin_mm + (last + 1) * high - t.gap_mm
+            strip = Rect(x, y - reach_mm, t.gap_mm, end - y + 2 * reach_mm)
+            found.append((strip, True))
+    for row in range(1, t.rows):
+        beside = [c for c in range(t.columns) if {(row - 1, c), (row, c)} & there]
+        for first, last in _runs(beside):
+            y = t.margin_mm + row * high - t.gap_mm
+            x, end = t.margin_mm + first * wide, t.margin_mm + (last + 1) * wide - t.gap_mm
+            strip = Rect(x - reach_mm, y, end - x + 2 * reach_mm, t.gap_mm)
+            found.append((strip, False))
+    return found
+
+
+def _runs(numbers: list[int]) -> list[tuple[int, int]]:
+    """Return first and last of every unbroken run of growing numbers."""
+    found: list[tuple[int, int]] = []
+    for n in numbers:
+        if found and n == found[-1][1] + 1:
+            found[-1] = (found[-1][0], n)
+        else:
+            found.append((n, n))
+    return found
+
+
 def face_at(panel: Rect, picture: PanelPicture, x: float, y: float) -> CellFace | None:
     """Return the cell at a point, None between cells."""
     return next(

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from loam.app.drawings import Rect
-from loam.app.drawings.panel import face_box, fitting_code, panel_box
+from loam.app.drawings.panel import face_box, fitting_code, panel_box, tape_pieces
 from loam.app.presenters.picture import CellFace, PanelPicture
 from loam.core.words.dose import ROOM_MM
 from loam.ui.theme import look
@@ -171,19 +171,15 @@ def _draw_tape(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: f
     gap = t.gap_mm * scale
     if gap < 2:
         return
-    reach = min(t.margin_mm * scale * 0.6, 14.0)
-    left, right = panel.left() + t.margin_mm * scale, panel.right() - t.margin_mm * scale
-    top, bottom = panel.top() + t.margin_mm * scale, panel.bottom() - t.margin_mm * scale
+    reach = min(t.margin_mm * scale * 0.6, 14.0) / scale
     painter.save()
     painter.setOpacity(0.55 if not look.lights_out else 1.0)
-    for column in range(1, t.columns):
-        x = left + column * (t.cell_width_mm * scale + gap) - gap
-        area = QRectF(x, top - reach, gap, bottom - top + 2 * reach)
-        paint_tape(painter, area, seed=column, torn="bottom", depth=3)
-    for row in range(1, t.rows):
-        y = top + row * (t.cell_height_mm * scale + gap) - gap
-        area = QRectF(left - reach, y, right - left + 2 * reach, gap)
-        paint_tape(painter, area, seed=40 + row, torn="right", depth=3)
+    for seed, (strip, down) in enumerate(tape_pieces(picture, reach), 1):
+        area = QRectF(
+            panel.left() + strip.x * scale, panel.top() + strip.y * scale,
+            strip.width * scale, strip.height * scale,
+        )  # fmt: skip
+        paint_tape(painter, area, seed=seed, torn="bottom" if down else "right", depth=3)
     painter.restore()
 
 

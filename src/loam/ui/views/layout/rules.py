@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.planning import Rules
 from loam.core.trial import Combination
+from loam.ui.theme import look
 from loam.ui.theme.look import tip
 from loam.ui.widgets.fields import Chips, words
 
@@ -18,13 +19,13 @@ _WORDS = (
     ("by_machine", "one machine after the other", "A machine is set up once on each panel"),
 )
 _COUNTS = ("0", "1", "2", "3")
+MOST_ABREAST = 6
 
 
 class RulesBar(QWidget):
-    """The rules of laying out; ``changed`` carries the new ones, ``shared`` who works them."""
+    """The rules of laying out; ``changed`` carries the new ones."""
 
     changed = pyqtSignal(object)
-    shared = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -40,11 +41,6 @@ class RulesBar(QWidget):
             self.chips.buttons[key].setToolTip(tip(why))
         self.chips.chosen.connect(lambda _key: self._pressed())
         box.addWidget(self.chips)
-        self.people: tuple[str, ...] = ()
-        self.hands = QVBoxLayout()
-        self.hands.setContentsMargins(0, 0, 0, 0)
-        box.addLayout(self.hands)
-        self.workers: Chips | None = None
         self.counts: dict[str, Chips] = {}
         self.lines: dict[str, QWidget] = {}
         for what, said in (
@@ -73,27 +69,6 @@ class RulesBar(QWidget):
             self.lines[what].setVisible(what in controls)
             chips.set_value(str(getattr(rules, what)))
 
-    def show_people(self, people: tuple[str, ...], chosen: tuple[str, ...]) -> None:
-        """Offer the people of the shelf; who is chosen shares the panels by lot."""
-        if self.people != people or self.workers is None:
-            self.people = people
-            if self.workers is not None:
-                self.workers.setParent(None)
-                self.workers.deleteLater()
-            self.workers = Chips(
-                "Worked by, a panel each by lot", "workers", [(p, p) for p in people],
-                several=True, columns=4,
-            )  # fmt: skip
-            self.workers.chosen.connect(lambda _key: self._hands())
-            self.hands.addWidget(self.workers)
-        self.workers.setVisible(bool(people))
-        self.workers.set_value(*chosen)
-
-    def _hands(self) -> None:
-        if self.workers is not None:
-            pressed = self.workers.value()
-            self.shared.emit(tuple(p for p in self.people if p in pressed))
-
     def _pressed(self) -> None:
         pressed = self.chips.value()
         self.changed.emit(replace(self.rules, **{key: key in pressed for key, _, _ in _WORDS}))
@@ -101,3 +76,38 @@ class RulesBar(QWidget):
     def _count(self, what: str, count: int) -> None:
         after = {what: count}
         self.changed.emit(replace(self.rules, **after))  # type: ignore[arg-type]
+
+
+class HandsBar(QWidget):
+    """Who works the trial, a panel each by lot; ``shared`` carries who was pressed."""
+
+    shared = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.people: tuple[str, ...] = ()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 6, 0, 0)
+        row.setSpacing(12)
+        label = words("Worked by", "small")
+        label.setToolTip(tip("Panels are shared by lot: each is worked by one person alone"))
+        row.addWidget(label)
+        self.chips = Chips("", "workers", [], several=True, columns=MOST_ABREAST)
+        self.chips.setAccessibleName("who works the trial, a panel each by lot")
+        self.chips.chosen.connect(lambda _key: self._press())
+        row.addWidget(self.chips)
+        row.addStretch(1)
+
+    def show_people(self, people: tuple[str, ...], chosen: tuple[str, ...]) -> None:
+        """Offer the people of the shelf."""
+        self.people = people
+        room, right = look.wide(120), Qt.TextElideMode.ElideRight
+        self.chips.set_choices([(p, self.fontMetrics().elidedText(p, right, room)) for p in people])
+        for person, button in self.chips.buttons.items():
+            button.setToolTip(tip(person))
+        self.setVisible(bool(people))
+        self.chips.set_value(*chosen)
+
+    def _press(self) -> None:
+        pressed = self.chips.value()
+        self.shared.emit(tuple(p for p in self.people if p in pressed))

@@ -22,7 +22,7 @@ from loam.ui.theme import look
 from loam.ui.theme.look import tip
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.layout.paper import plan_on_paper
-from loam.ui.views.layout.rules import RulesBar
+from loam.ui.views.layout.rules import HandsBar, RulesBar
 from loam.ui.views.outlook_box import OutlookBox
 from loam.ui.widgets.fields import words
 from loam.ui.widgets.panel_drawing import PanelDrawing
@@ -56,6 +56,9 @@ class LayoutView(View):
         self.drawing.cell_chosen.connect(self.choose)
         self.drawing.swapped.connect(self.swap)
         middle.addWidget(self.drawing, 1)
+        self.hands = HandsBar()
+        self.hands.shared.connect(self._share)
+        middle.addWidget(self.hands)
         self.filler = QWidget()
         middle.addWidget(self.filler, 1)
         row.addLayout(middle, 1)
@@ -79,7 +82,6 @@ class LayoutView(View):
         right.addWidget(self.outlook)
         self.bar = RulesBar()
         self.bar.changed.connect(self._keep_rules)
-        self.bar.shared.connect(self._share)
         right.addWidget(self.bar)
         self.deal_key = TapeKey("Ctrl+R", "lay it out", main=True)
         self.deal_key.clicked.connect(self.deal)
@@ -192,7 +194,8 @@ class LayoutView(View):
             shown = assigned(self.session, panel, pinned=self.rules.locked, zones=zones)
             self.drawing.show_picture(shown, self.chosen)
         self.bar.show_rules(self.rules, combinations)
-        self.bar.show_people(tuple(self.session.people()), self.rules.people)
+        self.hands.show_people(tuple(self.session.people()) if panel else (), self.rules.people)
+        self.hands.setEnabled(left)
         self.bar.setVisible(bool(cells and combinations))
         self.bar.setEnabled(left)
         busy = self.shell.jobs.is_busy("layout")
