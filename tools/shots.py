@@ -122,16 +122,28 @@ class Studio:
     def working(self):
         """Take a cell in the middle of its work, on a clock of the picture's own."""
         work, now = self.go("work", 3), [100.0]
-        work.clock = lambda: now[0]
-        work._set_up()
-        work._show()
+        work.runner.clock = lambda: now[0]
         while work.worker != "Tam":
             work.next_person()
+        work.bench.set_up(work.runner.clock)
+        panels = self.session.panels()
+        work.choose(self.session.cells_of(panels[1].id)[0].id)
+        for _ in range(2):
+            work.press()
+        self.take("gates")
+        work.choose(self.session.cells_of(panels[0].id)[2].id)
         work.press()
         now[0] += 62.0
-        work.tick()
+        work.runner.tick()
         self.take("work")
+        for _ in range(60):
+            now[0] += 7.0
+            work.runner.tick()
+        self.take("between")
         work.press()
+        work.ask_loss()
+        self.take("loss")
+        work.mode.leave()
 
     def reading(self):
         """Take the reading of a cell."""

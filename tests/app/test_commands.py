@@ -22,6 +22,7 @@ from loam.app.commands import (
     EditTrial,
     LayOut,
     NoteWork,
+    PassGate,
     PutCombinationAway,
     PutOnShelf,
     PutPanelAway,
@@ -45,7 +46,7 @@ from loam.core.kit.facts import DISC
 from loam.core.panel import Taping
 from loam.core.trial import Combination, Panel, Reading, Stage, Trial
 from loam.demo.scenario import motions
-from loam.store import kit, photographs, surveys, work
+from loam.store import kit, photographs, preparation, surveys, work
 from loam.store import panels as panel_store
 from loam.store.draft import read_draft
 from loam.store.readings import readings_of_cells
@@ -95,6 +96,11 @@ def everything(session):
                 for p in panel_store.panels(db, trial.id)
             ],
             [(w.cell_id, w.stage, w.what, w.person, w.facts) for w in work.paced(db, trial.id)],
+            [
+                (panel, p.gate, p.what, p.person)
+                for panel, own in preparation.passed(db, trial.id).items()
+                for p in own
+            ],
         )  # fmt: skip
     discs = [(t.name, t.facts) for t in kit.things(db, DISC)]
     return seen | {"discs": discs, "photos": [lying_under(db, p) for p in range(1, 6)]}
@@ -169,6 +175,7 @@ TABLE = {
         after_rules=replace(ruled(s, t), turn=ruled(s, t).turn + 1),
     ),
     ShowPhotograph: lambda s, t: ShowPhotograph(t, s.panels()[0].physical, b"\xff\xd8 a picture"),
+    PassGate: lambda s, t: PassGate(t, [s.panels()[0].id], "wash", "done", {}, "Tam", "2026-09-26"),
     NoteWork: lambda s, t: NoteWork(
         t, first(s).id, 1, "worked", {"seconds": 61.5}, "Tam", "2026-09-26"
     ),

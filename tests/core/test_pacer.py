@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from loam.core.dose import SectionSettings, section_dose
 from loam.core.errors import ValueRefused
-from loam.core.pacer import DONE, HELD, READY, SPREAD, WORK, Pacer, track_of
+from loam.core.pacer import DONE, EASE, HELD, READY, SPREAD, WORK, Pacer, track_of
 
 
 class Clock:
@@ -133,3 +133,33 @@ def test_after_a_power_cut_it_goes_on_with_the_pass_that_was_not_done():
     assert Pacer(track, clock, done_passes=4).moment().phase == DONE
     with pytest.raises(ValueRefused, match="5 passes cannot be done of 4"):
         Pacer(track, clock, done_passes=5)
+
+
+def test_the_last_line_of_the_last_pass_eases_off():
+    clock = Clock()
+    track = track_of(settings(passes=2))
+    pacer = Pacer(track, clock)
+    pacer.start()
+    line_s = float(track.at_s[-1] - track.at_s[-2])
+    clock.now += track.whole_s - line_s - 0.5
+    assert pacer.moment().phase == WORK
+    clock.now += 1.0
+    assert pacer.moment().phase == EASE
+    clock.now += line_s
+    assert pacer.moment().phase == DONE
+
+
+def test_a_burst_ends_where_it_ends():
+    clock = Clock()
+    track = track_of(settings(passes=3))
+    pacer = Pacer(track, clock)
+    pacer.start()
+    clock.now += track.pass_start(2) + 0.3
+    pacer.hold_at(track.pass_start(2))
+    assert pacer.elapsed_s == pytest.approx(track.pass_start(2))
+    assert pacer.moment().phase == HELD
+    clock.now += 50.0
+    pacer.start()
+    clock.now += 1.0
+    assert pacer.elapsed_s == pytest.approx(track.pass_start(2) + 1.0)
+    assert pacer.held_s == pytest.approx(50.0)

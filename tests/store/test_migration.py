@@ -15,9 +15,12 @@ from loam.store.datapackage import read_package
 from loam.store.draft import read_draft
 from loam.store.panels import panels, workshop_panels
 from loam.store.people import people
+from loam.store.preparation import add as add_gate
+from loam.store.preparation import passed
 from loam.store.schema import MIGRATIONS
 from loam.store.surveys import add_spot, spots
 from loam.store.trials import trials
+from loam.store.work import paced
 from loam.store.workshop import Workshop
 
 OLD = Path(__file__).parent.parent / "reference" / "workshops"
@@ -46,6 +49,7 @@ def as_before(draft):
         expected = "untouched" if combination["name"] == "control" else ""
         assert combination.pop("control") == expected
         for stage in combination["stages"]:
+            assert stage.pop("disc") == ""
             for key in STAGE_LIMITS:
                 assert stage.pop(key) is None
     for reading in found["readings"]:
@@ -84,6 +88,7 @@ def as_before_package(draft):
     for combination in found["combinations"]:
         assert combination.pop("control") == ""
         for stage in combination["stages"]:
+            assert stage.pop("disc") == ""
             for key in STAGE_LIMITS:
                 assert stage.pop(key) is None
     for reading in found["readings"]:
@@ -147,6 +152,29 @@ def test_a_workshop_of_the_version_before_holds_what_its_package_holds(tmp_path)
     assert [s.film_um for s in spots(workshop.connection, panel.physical)] == [120.0]
     workshop.close()
     assert [c.path.stem.split(" before")[1] for c in copies(path)] == [", version 2"]
+
+
+def test_a_workshop_of_version_4_keeps_its_work_and_has_room_for_gates(tmp_path):
+    path = tmp_path / "four.loam"
+    db = sqlite3.connect(path)
+    db.executescript((OLD / "v4.sql").read_text())
+    db.close()
+    workshop = Workshop(path)
+    assert workshop.version == len(MIGRATIONS) >= 5
+    found, wanted = read_draft(workshop.connection, 1), read_package(OLD / "format2.zip")
+    assert found.combinations == wanted.combinations
+    (one,) = paced(workshop.connection, 1)
+    assert (one.what, one.person, one.facts["seconds"]) == ("pass", "Tam", 41.5)
+    assert passed(workshop.connection, 1) == {}
+    panel = panels(workshop.connection, 1)[0]
+    with workshop.transaction() as inside:
+        add_gate(inside, panel.id, "wash", "done", None, None, {}, "2026-09-26T10:00:00")
+    assert [p.gate for p in passed(workshop.connection, 1)[panel.id]] == ["wash"]
+    with pytest.raises(sqlite3.IntegrityError, match="stays as it was noted"):
+        workshop.connection.execute("DELETE FROM gate")
+    with pytest.raises(sqlite3.IntegrityError, match="stays as it was noted"):
+        workshop.connection.execute("UPDATE gate SET gate='feel'")
+    workshop.close()
 
 
 def test_a_workshop_of_version_3_keeps_its_survey_and_its_kit_stands_on_the_shelf(tmp_path):

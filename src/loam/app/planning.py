@@ -201,7 +201,9 @@ def plan_of(
     behind: dict[Place, int] = {}
     closed: dict[int, set[tuple[int, int]]] = {}
     there: dict[int, set[tuple[int, int]]] = {}
-    for cell in cells:
+    present = list(cells)
+    begun = {c.panel_id for c in present if c.id in done}
+    for cell in present:
         if cell.panel_id not in at:
             continue
         place = (at[cell.panel_id], cell.row, cell.column)
@@ -209,6 +211,8 @@ def plan_of(
         cell_of[place] = cell.id
         has = names.get(cell.combination_id or 0)
         stays = cell.id in rules.locked or cell.id in done
+        if cell.panel_id in begun and has in (UNTOUCHED, DAMAGED):
+            stays = True  # a control has been prepared with its panel
         if cell.id in done and cell.run_order is not None:
             behind[place] = cell.run_order
         if has is not None:

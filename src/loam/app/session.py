@@ -124,7 +124,8 @@ class Session:
         few = 0 < len(cells) <= _FEW
         if here and tally is not None and changes.kinds == {READINGS} and few:
             tally.read_again(db, cells)
-            self._cache.pop("path", None)
+            for key in ("path", "pace", "cells without baseline"):
+                self._cache.pop(key, None)
             return
         if here and tally is not None and changes.kinds == {CELLS} and few:
             tally.placed_again(db, cells)

@@ -18,7 +18,7 @@ from loam.core.stats.reduce import FloatArray, IntArray
 
 SPREAD_S = 8.0
 """To spread the compound at low speed before the first pass: assumed."""
-READY, SPREAD, WORK, HELD, DONE = "ready", "spread", "work", "held", "done"
+READY, SPREAD, WORK, EASE, HELD, DONE = "ready", "spread", "work", "ease", "held", "done"
 
 
 @dataclass(frozen=True)
@@ -55,8 +55,13 @@ class Track:
         return self.spread_s + float(self.at_s[min(first, self.at_s.size - 1)])
 
 
-def track_of(settings: SectionSettings, spread_s: float = SPREAD_S) -> Track:
+def track_of(
+    settings: SectionSettings, spread_s: float = SPREAD_S, burst_s: float | None = None
+) -> Track:
     """Return the way of a stage over its section.
+
+    In bursts every pass takes ``burst_s``, along and across alike; the dose takes the mean speed
+    of all passes, which comes to the same time in all.
 
     From the end of a pass the pad goes straight to the start of the next; the arm's speed is the
     planned one all the way, as in the dose.
@@ -66,6 +71,10 @@ def track_of(settings: SectionSettings, spread_s: float = SPREAD_S) -> Track:
     of_pass = np.repeat(np.arange(len(ways)), [len(way.points_mm) for way in ways])
     steps = np.hypot(*np.diff(points, axis=0).T)
     steps[np.diff(of_pass) > 0] = 0.0  # lifted or slid to the next start: no time on the paint
+    if burst_s is not None:
+        into = of_pass[1:]
+        length = np.bincount(into, weights=steps, minlength=len(ways))
+        steps = steps / length[into] * (burst_s * settings.arm_mm_s)
     at = np.concatenate([[0.0], np.cumsum(steps)]) / settings.arm_mm_s
     return Track(settings, spread_s, points, at, np.asarray(of_pass, np.intp))
 
@@ -77,7 +86,7 @@ class Moment:
     Attributes
     ----------
     phase : str
-        ready, spread, work, held or done.
+        ready, spread, work, ease (the last line of the last pass), held or done.
     x_mm, y_mm : float
         Middle of the pad.
     done_passes : int
@@ -153,6 +162,11 @@ class Pacer:
             self._spent = min(self._spent + now - self._since, self.track.whole_s)
             self._since, self._held_since = None, now
 
+    def hold_at(self, spent_s: float) -> None:
+        """Pause, and take no more than ``spent_s`` as run: a burst ends where it ends."""
+        self.hold()
+        self._spent = min(self._spent, spent_s)
+
     def turn(self) -> None:
         """Start, hold or go on: one key for all."""
         if self.running:
@@ -175,6 +189,8 @@ class Pacer:
         x, y = (float(np.interp(at, track.at_s, track.points_mm[:, i])) for i in (0, 1))
         corner = int(np.searchsorted(track.at_s, at, side="right"))
         corner = min(corner, track.at_s.size - 1)
+        if phase == WORK and corner == track.at_s.size - 1:
+            phase = EASE
         own = int(track.of_pass[corner])
         ahead = track.points_mm[corner : corner + 3]
         ahead = ahead[track.of_pass[corner : corner + 3] == own]

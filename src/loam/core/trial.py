@@ -35,6 +35,8 @@ STAGE_LIMITS: dict[str, tuple[float, float, str, str]] = {
     "arm_mm_s": (0.5, 2_000.0, "mm/s", "An arm speed"),
     "overlap": (0.0, 0.95, "", "An overlap"),
     "line_shift": (0.0, 0.5, "", "A shift of the lines"),
+    "tilt_deg": (0.0, 30.0, "degrees", "A tilt"),
+    "burst_s": (1.0, 120.0, "s", "A burst"),
 }
 
 
@@ -44,7 +46,9 @@ class Stage:
 
     ``pad_mm`` and ``orbit_mm`` are diameters, ``speed`` is in orbits or (rotary) turns a minute,
     ``overlap`` and ``line_shift`` are shares: of the pad's width, and of a line by which every
-    second hatch is shifted. None is not said.
+    second hatch is shifted; ``tilt_deg`` is how the pad is held against the paint (0: flat), and
+    ``burst_s`` the time of a section pass that a small machine works in bursts. None is not said.
+    A stage with a sanding disc (``disc``) sands.
     """
 
     pad: str
@@ -62,11 +66,15 @@ class Stage:
     arm_mm_s: float | None = None
     overlap: float | None = None
     line_shift: float | None = None
+    tilt_deg: float | None = None
+    burst_s: float | None = None
+    disc: str = ""
 
     def __post_init__(self) -> None:
         check_text(self.pad, "the name of a pad")
         check_text(self.compound, "the name of a compound")
         check_text(self.machine, "the name of a machine")
+        check_text(self.disc, "the name of a sanding disc")
         check_text(self.dial, "the speed dial", 20)
         for what, key, known in (
             ("pad material", self.pad_material, PAD_BY_KEY),
@@ -91,6 +99,8 @@ class Stage:
     def words(self) -> str:
         """Say the stage in the trade's order: pad, compound, machine, passes."""
         parts = [p for p in (self.pad, self.compound, self.machine) if p]
+        if self.disc:
+            parts = [p for p in (self.disc, self.compound or self.pad, self.machine) if p]
         text = " + ".join(parts[:2]) + (f" on {parts[2]}" if len(parts) == 3 else "")
         if self.passes:
             text += f", {self.passes} pass" + ("es" if self.passes != 1 else "")

@@ -13,12 +13,21 @@ from loam.app.planning import Rules, keep_rules, plan_of
 from loam.core.design import lay_out
 from loam.core.film import Spot, usual_spots
 from loam.core.panel import Taping
+from loam.core.prepare import (
+    BASELINE,
+    DECONTAMINATE,
+    DONE,
+    GATES,
+    REASONS,
+    SKIPPED,
+    WASH,
+)
 from loam.core.trial import Cell, Combination, Panel, Reading, Trial
 from loam.demo import shelf, truth
 from loam.demo.truth import TrueCombination
 from loam.store import panels as panel_store
+from loam.store import people, preparation, surveys
 from loam.store import settings as setting_store
-from loam.store import surveys
 from loam.store import trials as trial_store
 from loam.store.draft import TrialDraft, write_draft
 from loam.store.workshop import Workshop
@@ -249,6 +258,23 @@ def _survey(db: sqlite3.Connection, trial_id: int, now: str) -> None:
         surveys.add_spot(db, panel.physical, Spot(round(x, 1), round(y, 1), round(film, 1)), now)
 
 
+def _prepare(db: sqlite3.Connection, panels: Sequence[Panel]) -> None:
+    """Prepare the first panel of a trial to its end, and wash the others."""
+    day = DAYS[-1]
+    session = people.session_id(db, day, f"{day}T17:30:00")
+    for i, panel in enumerate(panels):
+        for at, gate in enumerate(GATES):
+            if i and gate.key not in (WASH, DECONTAMINATE):
+                continue
+            who = people.person_id(db, truth.STUDENTS[at % 2])
+            facts: dict[str, str] = {asked.key: asked.choices[0] for asked in gate.asks}
+            what = DONE
+            if gate.key == BASELINE:
+                what, facts = SKIPPED, {"reason": REASONS[0]}
+            now = f"{day}T17:{30 + at:02d}:00"
+            preparation.add(db, panel.id, gate.key, what, who, session, facts, now)
+
+
 def make_demo(path: Path) -> None:
     """Write the demo workshop to a new file; the ranked trial 2 is the one at hand."""
     beside = path.with_name(path.name + ".part")
@@ -267,6 +293,7 @@ def make_demo(path: Path) -> None:
             planned = next(t for t in trial_store.trials(db) if t.id == ids[3])
             panels = panel_store.panels(db, planned.id)
             keep_rules(db, planned.id, Rules().with_people(planned, truth.STUDENTS, panels, ()))
+            _prepare(db, panels)
         workshop.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     finally:
         workshop.close()

@@ -16,10 +16,11 @@ from loam.store import kit
 STAGE_FIELDS = (
     "pad", "compound", "machine", "pad_material", "compound_class", "machine_kind", "passes",
     "dial", "force_n", "pad_mm", "orbit_mm", "speed", "arm_mm_s", "overlap", "line_shift",
+    "tilt_deg", "burst_s", "disc",
 )  # fmt: skip
 
 
-_SETTINGS = ("speed", "arm_mm_s", "overlap", "line_shift")
+_SETTINGS = ("speed", "arm_mm_s", "overlap", "line_shift", "tilt_deg", "burst_s")
 
 
 def _taken(code: str) -> ValueRefused:
@@ -77,11 +78,12 @@ def _write_stages(
                 db, kit.MACHINE, s.machine,
                 {"motion": s.machine_kind} | _known(orbit_mm=s.orbit_mm), now,
             ),
+            kit.version_id(db, kit.DISC, s.disc, {}, now),
         )  # fmt: skip
         settings = _known(**{name: getattr(s, name) for name in _SETTINGS})
         db.execute(
-            "INSERT INTO stage(combination_id, position, pad_id, compound_id, machine_id, passes,"
-            " dial, force_n, settings) VALUES (?,?,?,?,?,?,?,?,?)",
+            "INSERT INTO stage(combination_id, position, pad_id, compound_id, machine_id, disc_id,"
+            " passes, dial, force_n, settings) VALUES (?,?,?,?,?,?,?,?,?,?)",
             (
                 combination_id,
                 position,
@@ -104,10 +106,12 @@ def combinations(db: sqlite3.Connection, trial_id: int, *, away: bool = False) -
     stages: dict[int, list[Stage]] = {}
     for row in db.execute(
         "SELECT s.combination_id, s.passes, s.dial, s.force_n, s.settings, p.name, p.facts, c.name,"
-        " c.facts, m.name, m.facts FROM stage s JOIN combination x ON x.id = s.combination_id"
+        " c.facts, m.name, m.facts, d.name FROM stage s"
+        " JOIN combination x ON x.id = s.combination_id"
         " LEFT JOIN kit_version p ON p.id = s.pad_id"
         " LEFT JOIN kit_version c ON c.id = s.compound_id"
         " LEFT JOIN kit_version m ON m.id = s.machine_id"
+        " LEFT JOIN kit_version d ON d.id = s.disc_id"
         " WHERE x.trial_id=? ORDER BY s.combination_id, s.position",
         (trial_id,),
     ):
@@ -132,7 +136,7 @@ def _combination(
 def _stage(
     passes: int, dial: str, force: float | None, settings: str, pad: str | None,
     pad_facts: str | None, compound: str | None, compound_facts: str | None, machine: str | None,
-    machine_facts: str | None,
+    machine_facts: str | None, disc: str | None,
 ) -> Stage:  # fmt: skip
     """Build a stage from its row; a class that this version does not know counts as not given."""
     values = (
@@ -146,7 +150,7 @@ def _stage(
     }  # fmt: skip
     try:
         plain = Stage(*values, passes, dial, force)
-        return replace(plain, **further)  # type: ignore[arg-type]
+        return replace(plain, disc=disc or "", **further)  # type: ignore[arg-type]
     except ValueRefused:
         pad, compound, machine = (v[:60] for v in values[:3])
         return Stage(pad, compound, machine, *values[3:], min(max(passes, 0), 99), dial[:20])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.kit import COMPOUNDS, PADS, guess
@@ -31,7 +31,7 @@ STAGE_SEPARATOR = ">"
 _PHASES = {AFTER: "after", UNWIPED: "unwiped", BEFORE: "before"}
 _RECIPE = (
     "pad", "compound", "machine", "passes", "dial", "force", "pad_material", "compound_class",
-    "machine_kind", *STAGE_LIMITS,
+    "machine_kind", "disc", *STAGE_LIMITS,
 )  # fmt: skip
 _TAPING = ("width_mm", "height_mm", "rows", "columns", "gap_mm", "margin_mm")
 
@@ -345,12 +345,15 @@ _MEASURANDS = list(BY_KEY)
 
 def _stage(
     pad: str, compound: str, machine: str, passes: str, dial: str, force: str, material: str,
-    grade: str, motion: str, *sizes: str,
+    grade: str, motion: str, disc: str, *sizes: str,
 ) -> Stage:  # fmt: skip
     count = parse_number(passes) if passes else 0.0
     if count != int(count):
         raise ValueRefused("passes are counted whole")
-    return Stage(
+    figures = {
+        name: parse_number(size) for name, size in zip(STAGE_LIMITS, sizes, strict=True) if size
+    }
+    stage = Stage(
         pad,
         compound,
         machine,
@@ -360,8 +363,8 @@ def _stage(
         int(count),
         dial,
         parse_number(force) if force else None,
-        *(parse_number(size) if size else None for size in sizes),
     )
+    return replace(stage, disc=disc, **figures)  # type: ignore[arg-type]
 
 
 def _words(stages: tuple[Stage, ...]) -> str:

@@ -30,7 +30,7 @@ from loam.store.guarded import guarded, unguarded
 from loam.store.safe_files import open_regular, written_whole
 from loam.store.table_file import FileRefused, Problem, collector_paused
 
-FORMAT = 4
+FORMAT = 5
 """2 has who read, with which meter, marks and controls; formula-like text is guarded. 3 has the
 sizes and speeds of a stage."""
 MAX_HEAD = 4 * 1024 * 1024
@@ -46,6 +46,7 @@ _BROKEN = (
 _I, _F, _S = "integer", "number", "string"
 _WHOLE = 2**53
 _SIZES = ("pad_mm", "orbit_mm", "speed", "arm_mm_s", "overlap", "line_shift")
+_HANDLING = ("tilt_deg", "burst_s")
 
 
 @dataclass(frozen=True)
@@ -58,12 +59,13 @@ class _Table:
     since_2: tuple[str, ...] = ()
     since_3: tuple[str, ...] = ()
     since_4: tuple[str, ...] = ()
+    since_5: tuple[str, ...] = ()
 
     def of_format(self, version: int) -> tuple[tuple[str, str], ...]:
         """Return the fields that a format has."""
         later = [
             *(self.since_2 if version < 2 else ()), *(self.since_3 if version < 3 else ()),
-            *(self.since_4 if version < 4 else ()),
+            *(self.since_4 if version < 4 else ()), *(self.since_5 if version < 5 else ()),
         ]  # fmt: skip
         return tuple(f for f in self.fields if f[0] not in later)
 
@@ -97,9 +99,11 @@ TABLES: tuple[_Table, ...] = (
             ("combination", _I), ("position", _I), ("pad", _S), ("compound", _S), ("machine", _S),
             ("pad_material", _S), ("compound_class", _S), ("machine_kind", _S), ("passes", _I),
             ("dial", _S), ("force_n", _F), *((name, _F) for name in _SIZES),
+            *((name, _F) for name in _HANDLING), ("disc", _S),
         ),
-        optional=("force_n", *_SIZES),
+        optional=("force_n", *_SIZES, *_HANDLING),
         since_3=_SIZES,
+        since_5=(*_HANDLING, "disc"),
         refers=(("combination", "combinations"),),
         key=("combination", "position"),
     ),

@@ -20,6 +20,7 @@ _HEAD = (
     "combination", "combination_name", "control", "pad", "pad_material", "compound",
     "compound_class", "machine", "machine_kind", "passes", "dial", "force_n",
     "pad_mm", "orbit_mm", "stage_speed", "arm_mm_s", "overlap", "line_shift",
+    "tilt_deg", "burst_s", "disc",
 )  # fmt: skip
 _TAKEN = ("stage", "reading", "operator", "reader", "meter", "day", "haze_scale", "mark", "struck")
 _SUFFIX = {"before": "_before_reading", "unwiped": "_unwiped", "after": ""}
@@ -87,6 +88,7 @@ def _head(panel: Panel, cell: Cell, combination: Combination) -> list[str]:
         guarded(each([s.dial for s in stages])),
         each([_number(s.force_n) for s in stages]),
         *(each([_number(getattr(s, name)) for s in stages]) for name in STAGE_LIMITS),
+        guarded(each([s.disc for s in stages])),
     ]  # fmt: skip
 
 

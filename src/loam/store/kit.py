@@ -32,6 +32,7 @@ _OWN: dict[str, tuple[str, ...]] = {
     COMPOUND: ("class",),
     MACHINE: ("motion", "orbit_mm"),
     METER: (),
+    DISC: (),
 }
 """What a trial says of a thing itself; whatever else is known of it is the shelf's."""
 

@@ -286,4 +286,15 @@ V4: tuple[str, ...] = (
     *_added_only("panel_photo_shown", "a photograph stays as it was taken"),
 )
 
-MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4)
+V5: tuple[str, ...] = (
+    """CREATE TABLE gate(
+        id INTEGER PRIMARY KEY, taping_id INTEGER NOT NULL REFERENCES taping(id),
+        gate TEXT NOT NULL, what TEXT NOT NULL CHECK(what IN ('done','skipped','taken back')),
+        person_id INTEGER REFERENCES person(id), session_id INTEGER REFERENCES session(id),
+        facts TEXT NOT NULL DEFAULT '{}' CHECK(json_valid(facts)), at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX gate_taping ON gate(taping_id)",
+    *_added_only("gate", "what was prepared stays as it was noted"),
+)
+
+MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5)

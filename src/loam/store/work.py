@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-PASS, WORKED, MARK, BACK = "pass", "worked", "mark", "taken back"
+PASS, WORKED, MARK, BACK, HEAT = "pass", "worked", "mark", "taken back", "temperature"
 
 
 @dataclass(frozen=True)
@@ -18,9 +18,10 @@ class Work:
     Attributes
     ----------
     what : str
-        pass, worked (a stage is done) or mark.
+        pass, worked (a stage is done), mark or temperature.
     facts : dict
-        Of a pass and a stage ``seconds`` of trigger time; of a mark what it is.
+        Of a pass and a stage ``seconds`` of trigger time; of a mark what it is; of a temperature
+        ``panel_c`` and perhaps ``pad_c``.
     """
 
     id: int

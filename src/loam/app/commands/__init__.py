@@ -8,6 +8,7 @@ from loam.app.commands.matters import SetMatters
 from loam.app.commands.panels import AddPanel, EditPanel, PutPanelAway
 from loam.app.commands.photographs import ShowPhotograph
 from loam.app.commands.plan import SetRules
+from loam.app.commands.preparation import PassGate
 from loam.app.commands.readings import StrikeReadings, TakeReadings, take_reading
 from loam.app.commands.survey import AddSpot, StrikeSpot
 from loam.app.commands.trials import AddTrial, CopyTrial, EditTrial, PutTrialAway, TakeInTrial
@@ -27,6 +28,7 @@ __all__ = [
     "EditTrial",
     "LayOut",
     "NoteWork",
+    "PassGate",
     "PutCombinationAway",
     "PutOnShelf",
     "PutPanelAway",

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 
 from loam.app.lessons import priors_for
+from loam.app.presenters.done import as_it_counts
 from loam.app.presenters.ranking import RankingPicture, draw_up
 from loam.app.reflection import Light, light_of
 from loam.app.session import Session
@@ -53,6 +54,7 @@ def judge_trial(
     """Judge one measurand of a trial from its file; made for a worker thread."""
     with reading_apart(path) as db:
         snapshot = load_snapshot(db, trial_id, [source_of(measurand)])
+        snapshot, work, unlike = as_it_counts(db, snapshot, trial_id, measurand)
         data = trial_data(snapshot, measurand)
         judgement = judge_readings(
             data,
@@ -62,7 +64,9 @@ def judge_trial(
         )
         names = {c.code: c.name for c in combination_store.combinations(db, trial_id) if c.name}
     means = cell_means(snapshot.columns, measurand)
-    return draw_up(judgement, kind or kind_of(measurand), names, means)
+    return replace(
+        draw_up(judgement, kind or kind_of(measurand), names, means), work=work, unlike=unlike
+    )
 
 
 def kept_matters(session: Session, trial_id: int | None) -> dict[str, float]:

@@ -15,6 +15,7 @@ from loam.store import kit
 _FACTS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
     "pad": (kit.PAD_KIND, (("pad_material", "material"), ("pad_mm", "diameter_mm"))),
     "compound": (kit.COMPOUND, (("compound_class", "class"),)),
+    "disc": (kit.DISC, ()),
     "machine": (kit.MACHINE, (("machine_kind", "motion"), ("orbit_mm", "orbit_mm"))),
 }
 """What the shelf knows of a thing: fields of a stage, and the facts that they are kept as."""

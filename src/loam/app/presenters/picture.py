@@ -141,10 +141,12 @@ def assigned(
     return _assemble(panel, _faces(panel, session.cells_of(panel.id), over))
 
 
-def lit(session: Session, panel: Panel, cell_id: int) -> PanelPicture:
-    """Overlay: one cell lit among its neighbours."""
+def lit(session: Session, panel: Panel, cell_id: int, *, blind: bool = False) -> PanelPicture:
+    """Overlay: one cell lit among its neighbours; blind, nothing of what they get."""
     picture = assigned(session, panel)
     faces = tuple(replace(f, quiet=f.cell_id != cell_id) for f in picture.faces)
+    if blind:
+        faces = tuple(replace(f, combination=None, spoken=f"cell {f.code}") for f in faces)
     return replace(picture, faces=faces)
 
 

@@ -90,6 +90,10 @@ class RankingPicture:
         What the meter cannot see, as a length at the best leader's place.
     means : mapping of int to float
         Mean by cell, for the readings behind a figure.
+    work : tuple of str
+        What the way it was prepared and worked means for the result.
+    unlike : bool
+        Cells were not worked as planned: they can be left out, or are.
     """
 
     measurand: str
@@ -105,6 +109,8 @@ class RankingPicture:
     sentence: str
     notes: tuple[str, ...]
     means: Mapping[int, float] = field(repr=False)
+    work: tuple[str, ...] = ()
+    unlike: bool = False
 
     @property
     def decimals(self) -> int:
@@ -176,7 +182,14 @@ def with_matters(picture: RankingPicture, chosen: Matters) -> RankingPicture:
     """Draw the same readings up for another difference that matters; quick enough to follow."""
     judgement = picture.judgement.with_matters(chosen)
     again = draw_up(judgement, picture.kind, picture.names, picture.means)
-    return replace(again, window=picture.window, marks=picture.marks, ends=picture.ends)
+    return replace(
+        again,
+        window=picture.window,
+        marks=picture.marks,
+        ends=picture.ends,
+        work=picture.work,
+        unlike=picture.unlike,
+    )
 
 
 def _decimals(values: list[float]) -> int:

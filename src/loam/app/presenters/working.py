@@ -4,23 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from loam.app.commands.work import MARKS
 from loam.app.presenters.at_hand import at_hand
+from loam.app.presenters.laying import rules_at_hand
 from loam.app.presenters.run_sheet import cells_to_work
 from loam.app.presenters.shelf import Single, singles_by_kind
 from loam.app.session import Session
+from loam.core.cooling import HOTTEST_C, LIMIT_C, ROOM_C, slowness, wait_s
 from loam.core.dose.stage import StageSettings, settings_for
 from loam.core.errors import LoamError
 from loam.core.kit.facts import CLEAN, RETIRED
+from loam.core.kit.life import said
 from loam.core.trial import Cell, Combination, Panel, Stage
 from loam.core.units import fixed
 from loam.core.vibration import ACTION, LIMIT, daily_exposure, points
 from loam.store import work
-from loam.store.work import MARK, PASS, WORKED, Work
+from loam.store.work import HEAT, MARK, PASS, WORKED, Work
 
 NEAR_ACTION = 0.8
 """From this share of the action value on it is said quietly."""
+NEAR_LIMIT = 0.85
 FRESH_DROPS, DROPS = 6, 4
 """Drops of compound on a fresh pad of 125 mm, and on one that is primed: assumed."""
 
@@ -32,6 +37,19 @@ class CardLine:
     what: str
     value: str
     new: bool
+
+
+@dataclass(frozen=True)
+class Heat:
+    """How warm a panel was, and how long it needs from then until it may be worked, s."""
+
+    panel_c: float
+    at: str
+    wait_s: float
+
+    def left_s(self, now: datetime) -> float:
+        """Return how long it still needs."""
+        return max(self.wait_s - (now - datetime.fromisoformat(self.at)).total_seconds(), 0.0)
 
 
 @dataclass(frozen=True)
@@ -50,6 +68,10 @@ class Working:
         What was marked on this cell.
     done, wanted : int
         Cells worked, and cells with stages in all.
+    planned_worker : str
+        Who is to work this panel; "" for whoever is free.
+    heat : Heat or None
+        How warm the panel was read last, since it was worked last.
     """
 
     cell: Cell
@@ -64,6 +86,8 @@ class Working:
     marks: tuple[str, ...]
     done: int
     wanted: int
+    planned_worker: str = ""
+    heat: Heat | None = None
 
     @property
     def now(self) -> Stage:
@@ -80,8 +104,16 @@ def noted(session: Session) -> list[Work]:
     return found
 
 
-def working(session: Session, chosen: int | None = None) -> Working | None:
-    """Return the cell that is next in the order of work, or a chosen one; None when all is done."""
+def working(
+    session: Session, chosen: int | None = None, elsewhere: int | None = None
+) -> Working | None:
+    """Return the cell that is next in the order of work, or a chosen one; None when all is done.
+
+    Parameters
+    ----------
+    elsewhere : int, optional
+        A panel that someone else works now: its cells are offered last.
+    """
     combinations = {c.id: c for c in session.combinations() if c.stages}
     cells = cells_to_work(session)
     seen = noted(session)
@@ -96,11 +128,13 @@ def working(session: Session, chosen: int | None = None) -> Working | None:
         return next((i for i in range(1, len(stages) + 1) if (cell.id, i) not in worked), None)
 
     left = [(c, s) for c in cells if (s := open_stage(c)) is not None]
+    left.sort(key=lambda p: p[0].panel_id == elsewhere)
     at = next((p for p in left if p[0].id == chosen), left[0] if left else None)
     if at is None:
         return None
     cell, stage = at
     before = _before(seen, combinations, {c.id: c for c in cells})
+    last_pad = next((w.pad for w in reversed(seen) if w.what == WORKED), "")
     panel = next(p for p in session.panels() if p.id == cell.panel_id)
     combination = combinations[cell.combination_id or 0]
     now = combination.stages[stage - 1]
@@ -113,8 +147,10 @@ def working(session: Session, chosen: int | None = None) -> Working | None:
     mine = [w for w in seen if w.cell_id == cell.id]
     return Working(
         cell, panel, combination, stage, settings, refusal,
-        sum(w.what == PASS and w.stage == stage for w in mine), _lines(session, now, before, pad),
+        sum(w.what == PASS and w.stage == stage for w in mine),
+        _lines(session, now, before, pad, last_pad),
         pad, tuple(_mark(w) for w in mine if w.what == MARK), len(cells) - len(left), len(cells),
+        rules_at_hand(session).worker(cell.panel_id), _heat(session, seen, cell.panel_id),
     )  # fmt: skip
 
 
@@ -130,6 +166,34 @@ def _before(
     return None
 
 
+def heat_limit(session: Session) -> float:
+    """Return the warmth above which a panel is left to cool, °C."""
+    kept = session.recall("heat_limit_c")
+    usable = isinstance(kept, int | float) and not isinstance(kept, bool)
+    return float(kept) if usable and ROOM_C < kept <= HOTTEST_C else LIMIT_C
+
+
+def _heat(session: Session, seen: Sequence[Work], panel_id: int) -> Heat | None:
+    """Return the panel's last warmth; what was read before it was worked last tells nothing."""
+    places = session.panel_of()
+    since: list[Work] = []
+    for w in seen:
+        if places.get(w.cell_id) == panel_id:
+            if w.what == PASS:
+                since.clear()
+            elif w.what == HEAT:
+                since.append(w)
+    if not since:
+        return None
+    start = datetime.fromisoformat(since[0].at)
+    read = [
+        ((datetime.fromisoformat(w.at) - start).total_seconds(), float(w.facts["panel_c"]))
+        for w in since
+    ]
+    wait = wait_s(read[-1][1], heat_limit(session), ROOM_C, slowness(read))
+    return Heat(read[-1][1], since[-1].at, wait)
+
+
 def _pad(session: Session, kind: str) -> Single | None:
     """Return the single pad to take: a clean one, the least worked first."""
     own = [s for s in singles_by_kind(session).get(kind.casefold(), ()) if s.life.state != RETIRED]
@@ -139,30 +203,52 @@ def _pad(session: Session, kind: str) -> Single | None:
 
 
 def _lines(
-    session: Session, now: Stage, before: Stage | None, pad: Single | None
+    session: Session, now: Stage, before: Stage | None, pad: Single | None, last_pad: str
 ) -> tuple[CardLine, ...]:
-    force = session.unit("force")
-    fresh = pad is None or not pad.life.sets
-    share = ((now.pad_mm or 125.0) / 125.0) ** 2
-    drops = max(2, round((FRESH_DROPS if fresh else DROPS) * share))
-    size = session.unit("size")
+    force, size = session.unit("force"), session.unit("size")
     wide = f", {size.shown(now.pad_mm):.3g} {size.symbol}" if now.pad_mm else ""
     speed = f" = {now.speed:.0f}/min" if now.speed else ""
+    bursts = f" bursts of {now.burst_s:g} s each" if now.burst_s else ""
+    name = pad.name if pad is not None else now.pad or ("" if now.disc else "a pad")
     found = [
-        ("pad", (pad.name if pad is not None else now.pad or "a pad") + wide, "pad"),
-        ("compound", f"{now.compound or 'compound'}, {drops} drops", "compound"),
+        ("pad", name and name + wide, "pad"),
+        ("its age", said(pad.life) if pad is not None else "", ""),
+        ("disc", now.disc, "disc"),
+        ("compound", _compound(now, pad), "compound"),
         ("machine", now.machine or "machine", "machine"),
         ("dial", (now.dial or "–") + speed if now.dial or speed else "", "dial"),
         ("force", f"{force.shown(now.force_n):.3g} {force.symbol}" if now.force_n else "",
          "force_n"),
-        ("arm", f"{now.arm_mm_s:.3g} mm/s" if now.arm_mm_s else "", "arm_mm_s"),
-        ("passes", str(now.passes) if now.passes else "", "passes"),
+        ("arm", f"{now.arm_mm_s:.3g} mm/s" if now.arm_mm_s and not now.burst_s else "", "arm_mm_s"),
+        ("passes", f"{now.passes}{bursts}" if now.passes else "", "passes"),
+        ("tilt", _tilt(now), "tilt_deg"),
     ]  # fmt: skip
+    other_pad = pad is not None and pad.name != last_pad
     return tuple(
-        CardLine(what, value, before is None or getattr(before, fact) != getattr(now, fact))
+        CardLine(
+            what, value,
+            before is None or (bool(fact) and getattr(before, fact) != getattr(now, fact))
+            or (what in ("pad", "its age") and other_pad),
+        )
         for what, value, fact in found
         if value
-    )
+    )  # fmt: skip
+
+
+def _compound(now: Stage, pad: Single | None) -> str:
+    """Say what goes on the pad: more on a fresh one, which is primed first."""
+    if now.disc and not now.compound:
+        return ""
+    fresh = pad is None or not pad.life.sets
+    share = ((now.pad_mm or 125.0) / 125.0) ** 2
+    drops = max(2, round((FRESH_DROPS if fresh else DROPS) * share))
+    return f"{now.compound or 'compound'}, {drops} drops{', prime it' if fresh else ''}"
+
+
+def _tilt(now: Stage) -> str:
+    if now.machine_kind != "rotary":
+        return ""
+    return f"{now.tilt_deg:g}°" if now.tilt_deg else "flat"
 
 
 def _mark(w: Work) -> str:
@@ -199,6 +285,8 @@ def exposure(session: Session, person: str, day: str, running: tuple[str, float]
     care = ""
     if value >= LIMIT:
         care = f"above the limit value of {LIMIT:g} m/s²: stop for today"
+    elif value >= NEAR_LIMIT * LIMIT:
+        care = f"near the limit value of {LIMIT:g} m/s²: hand the machine over now"
     elif value >= ACTION:
         care = f"above the action value of {ACTION:g} m/s²: hand over, or rest"
     elif value >= NEAR_ACTION * ACTION:

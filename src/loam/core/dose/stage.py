@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from loam.core.dose.path import passes
 from loam.core.dose.settings import SectionSettings
 from loam.core.trial import Stage
 
@@ -21,7 +22,8 @@ _USUAL = {
     "forced-orbital": (8.0, 4200.0, 1.0 / 9.0),
     "rotary": (0.0, 1200.0, 1.0),
 }
-KP = {"coarse": (2.0, 14.0), "polish": (3.0, 8.0), "fine": (0.2, 2.5)}
+SANDING = "sanding"
+KP = {"coarse": (2.0, 14.0), "polish": (3.0, 8.0), "fine": (0.2, 2.5), SANDING: (10.0, 45.0)}
 """nm removed per kPa m, from and to, by class of compound, before anything was measured."""
 HARDNESS_FACTOR = {"soft": 1.5, "medium": 1.0, "hard": 0.6}
 """Assumed."""
@@ -36,7 +38,7 @@ class StageSettings:
 
 
 def settings_for(stage: Stage, width_mm: float, height_mm: float) -> StageSettings:
-    """Return the settings of a stage's dose on a section.
+    """Return the settings of a stage's dose on a section; a burst is a section pass of its time.
 
     Raises
     ------
@@ -79,6 +81,10 @@ def settings_for(stage: Stage, width_mm: float, height_mm: float) -> StageSettin
         half_line_shift=bool(stage.line_shift),
         grid_mm=grid,
     )
+    if stage.burst_s is not None:
+        way = sum(w.length_mm for w in passes(section)) / section.passes
+        section = replace(section, arm_mm_s=min(max(way / stage.burst_s, 0.5), 2_000.0))
+        assumed = [what for what in assumed if not what.endswith("mm/s")]
     return StageSettings(section, tuple(assumed))
 
 
@@ -91,6 +97,6 @@ def _usual_pad(short_mm: float) -> float:
 
 def removed_range(stage: Stage, dose: float, hardness: str) -> tuple[float, float]:
     """Return the clear that a dose (kPa m) may take off, µm, from and to, before it is measured."""
-    low, high = KP.get(stage.compound_class, (0.2, 14.0))
+    low, high = KP.get(SANDING if stage.disc else stage.compound_class, (0.2, 14.0))
     factor = HARDNESS_FACTOR.get(hardness, 1.0)
     return dose * low * factor * 1e-3, dose * high * factor * 1e-3

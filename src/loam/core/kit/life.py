@@ -9,8 +9,10 @@ from typing import Any
 from loam.core.kit.facts import CLEAN, LOADED, RETIRED
 
 WORKED, WASHED, RETIRE, BACK = "worked", "washed", "retire", "back"
+BLOWN, BRUSHED = "blown", "brushed"
 EVENTS: tuple[tuple[str, str], ...] = (
-    (WORKED, "worked a set"), (WASHED, "washed"), (RETIRE, "retire it"), (BACK, "back in use"),
+    (WORKED, "worked a set"), (BLOWN, "blown out"), (BRUSHED, "brushed"), (WASHED, "washed"),
+    (RETIRE, "retire it"), (BACK, "back in use"),
 )  # fmt: skip
 
 
@@ -51,6 +53,8 @@ def after(life: PadLife, event: str) -> PadLife:
     """Return a pad's life after something happened to it."""
     if event == WORKED:
         return replace(life, sets=life.sets + 1, since_wash=life.since_wash + 1, state=LOADED)
+    if event in (BLOWN, BRUSHED):  # cleaned where it is: it has not been washed
+        return replace(life, state=CLEAN)
     if event == WASHED:
         return replace(life, since_wash=0, washes=life.washes + 1, state=CLEAN)
     if event == RETIRE:
@@ -64,7 +68,8 @@ def said(life: PadLife) -> str:
         return "new" if life.state != RETIRED else "retired, never worked"
     sets = f"{life.sets} set{'' if life.sets == 1 else 's'}"
     washed = f", washed {life.washes}×" if life.washes else ""
-    return f"{life.state}, {sets}{washed}"
+    state = "cleaned" if life.state == CLEAN and life.since_wash else life.state
+    return f"{state}, {sets}{washed}"
 
 
 def last_use(versions: Sequence[tuple[str, Mapping[str, Any]]]) -> list[tuple[str, str]]:
@@ -85,7 +90,7 @@ def last_use(versions: Sequence[tuple[str, Mapping[str, Any]]]) -> list[tuple[st
 
 def _step(before: PadLife, life: PadLife) -> str:
     for event, words in ((WORKED, "worked a set"), (WASHED, "washed"), (RETIRE, "retired"),
-                         (BACK, "back in use")):  # fmt: skip
+                         (BACK, "back in use"), (BLOWN, "blown out or brushed")):  # fmt: skip
         if after(before, event) == life:
             return words
     return f"set to: {said(life)}"

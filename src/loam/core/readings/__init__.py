@@ -41,4 +41,13 @@ def kind_of(key: str) -> ReadingKind:
         ) from None
 
 
-__all__ = ["BY_KEY", "FILM", "HAZE", "KINDS", "REMOVED", "ReadingKind", "kind_of"]
+__all__ = [
+    "BY_KEY",
+    "FILM",
+    "HAZE",
+    "KINDS",
+    "REMOVED",
+    "TEMPERATURE",
+    "ReadingKind",
+    "kind_of",
+]

@@ -104,6 +104,19 @@ class CellView(Protocol):
         ...
 
 
+@runtime_checkable
+class PhaseView(Protocol):
+    """A view that reads a phase, panel by panel."""
+
+    def turn_phase(self, key: str) -> None:
+        """Turn to what is read before work, unwiped or after."""
+        ...
+
+    def turn_panel(self, panel_id: int) -> None:
+        """Turn to a panel."""
+        ...
+
+
 class View(QWidget):
     """One step of the path."""
 

@@ -8,12 +8,12 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from loam.core.pacer import DONE, HELD, READY, SPREAD, Moment, Track
+from loam.core.pacer import DONE, EASE, HELD, READY, SPREAD, Moment, Track
 from loam.ui.theme import look
 
 _SAID = {
     READY: "Space starts", SPREAD: "spread, slowly", HELD: "held: Space goes on",
-    DONE: "ease off, lift",
+    EASE: "ease off", DONE: "lift",
 }  # fmt: skip
 
 
@@ -56,7 +56,7 @@ class PaceDrawing(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         s = track.settings
-        foot = look.px(96)
+        foot = min(look.px(150), int(self.height() * 0.3))
         pad = s.pad_mm / 2.0
         wide, high = s.width_mm + pad, s.height_mm + pad
         scale = min(self.width() / wide, (self.height() - foot) / high)
@@ -99,7 +99,8 @@ class PaceDrawing(QWidget):
     def _foot(self, painter: QPainter, moment: Moment, box: QRectF) -> None:
         """Say passes and time left, large."""
         painter.setPen(look.ink)
-        painter.setFont(look.figures(look.px(64), bold=True, exact=True))
+        size = min(look.px(120), int(box.height() * 0.8), int(box.width() * 0.15))
+        painter.setFont(look.figures(size, bold=True, exact=True))
         now = min(moment.done_passes + (moment.phase != DONE), moment.of)
         left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -115,7 +116,7 @@ class PaceDrawing(QWidget):
         said = _SAID.get(moment.phase, "work")
         if self.counting and moment.phase not in (READY, DONE):
             said = "Space counts a pass"
-        painter.setFont(look.words(look.px(24)))
+        painter.setFont(look.words(24))
         painter.setPen(look.quiet if moment.phase not in (READY, HELD) else look.strong)
         between = box.adjusted(used, 0, -after, 0)
         wrapped = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap

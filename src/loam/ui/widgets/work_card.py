@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.presenters.working import Working
 from loam.ui.theme import look
+from loam.ui.widgets.big import fitted
 from loam.ui.widgets.mark import mark_size, paint_mark
 from loam.ui.widgets.tape import paint_tape
 
@@ -18,6 +19,7 @@ class WorkCard(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.state: Working | None = None
+        self.blind = False
         self.setObjectName("work_card")
         self.setAccessibleName("what this cell gets")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -27,9 +29,9 @@ class WorkCard(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(430, 430)
 
-    def show_state(self, state: Working | None) -> None:
-        """Show what is worked now."""
-        self.state = state
+    def show_state(self, state: Working | None, *, blind: bool = False) -> None:
+        """Show what is worked now; blind it says what is to be done, and not what it is for."""
+        self.state, self.blind = state, blind
         if state is not None:
             said = [f"cell {state.cell.code}, stage {state.stage}"]
             said += [f"{x.what} {x.value}{', new' if x.new else ''}" for x in state.lines]
@@ -49,7 +51,7 @@ class WorkCard(QWidget):
         painter.setFont(look.figures(look.px(64), bold=True, exact=True))
         painter.drawText(head, left, state.cell.code)
         used = painter.fontMetrics().horizontalAdvance(state.cell.code) + 18
-        painter.setFont(look.words(look.px(24)))
+        painter.setFont(look.words(24))
         painter.setPen(look.quiet)
         of = len(state.combination.stages)
         said = f"panel {state.panel.name}" + (f", stage {state.stage} of {of}" if of > 1 else "")
@@ -57,21 +59,22 @@ class WorkCard(QWidget):
             said, Qt.TextElideMode.ElideRight, int(self.width() - used - 100)
         )
         painter.drawText(head.adjusted(used, 0, 0, 0), left, cut)
-        row = 24.0 if of < 3 else 16.0
-        wide, _ = mark_size(state.combination, row)
-        corner = QPointF(self.width() - wide - 2, 8)
-        paint_mark(painter, corner, state.combination, row, look.ink)
+        if not self.blind:
+            row = 24.0 if of < 3 else 16.0
+            wide, _ = mark_size(state.combination, row)
+            corner = QPointF(self.width() - wide - 2, 8)
+            paint_mark(painter, corner, state.combination, row, look.ink)
         rows = max(len(state.lines), 1)
         each = min(look.px(58), (self.height() - high - 8) / rows)
         for i, line in enumerate(state.lines):
             box = QRectF(0, high + 6 + i * each, self.width(), each)
             if line.new:
                 paint_tape(painter, QRectF(0, box.top() + 5, 10, each - 10), seed=i + 2)
-            painter.setFont(look.words(max(13, min(look.px(17), int(each * 0.34)))))
+            painter.setFont(look.words(fitted(17, each, 0.34)))
             painter.setPen(look.quiet)
             painter.drawText(box.adjusted(20, 0, 0, 0), left, line.what)
-            painter.setFont(look.words(max(16, min(look.px(34), int(each * 0.62))), bold=line.new))
-            painter.setPen(look.ink)
+            painter.setFont(look.words(fitted(34, each, 0.62, 16), bold=line.new))
+            painter.setPen(look.ink if line.new else look.quiet)
             room = box.adjusted(look.px(118), 0, 0, 0)
             value = painter.fontMetrics().elidedText(
                 line.value, Qt.TextElideMode.ElideRight, int(room.width())

@@ -5,8 +5,18 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from loam.app.changes import CELLS, COMBINATIONS, MATTERS, PANELS, READINGS, TRIALS, Changes
+from loam.app.changes import (
+    CELLS,
+    COMBINATIONS,
+    MATTERS,
+    PANELS,
+    READINGS,
+    TRIALS,
+    WORK,
+    Changes,
+)
 from loam.app.commands import SetMatters
+from loam.app.presenters.done import left_out_key
 from loam.app.presenters.judging import (
     has_film_pairs,
     judge_trial,
@@ -34,7 +44,7 @@ from loam.ui.widgets.ranking_chart import RankingChart
 from loam.ui.widgets.ranking_painter import draw_ranking
 from loam.ui.widgets.room import Stack
 
-_JUDGED = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS)
+_JUDGED = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS, WORK)
 
 
 class JudgeView(View):
@@ -117,7 +127,9 @@ class JudgeView(View):
             ("W", "what matters", self.matters.open),
             ("R", "swatches" if self.looks.currentIndex() else "exact rows", self.turn_rows),
             ("L", "what the tape means", self.turn_legend),
-        ]
+            *([("X", "count all" if self.left_out else "as planned only", self.turn_left_out)]
+              if self.ranking is not None and self.ranking.unlike else []),
+        ]  # fmt: skip
 
     def more_keys(self) -> list[Key]:
         if self.pages.currentWidget() is self.origin:
@@ -249,8 +261,10 @@ class JudgeView(View):
         self.matters.show_picture(ranking)
         self.matters.show()
         self.caption.setText(caption(ranking))
-        self.notes.setText(" ".join(ranking.notes))
-        self.notes.setVisible(bool(ranking.notes))
+        said = (*ranking.notes, *ranking.work)
+        self.notes.setText(" ".join(said))
+        self.notes.setVisible(bool(said))
+        self.shell.keys_changed()
         self.sheet.show()
         self._show_detail()
         if self.pages.currentWidget() is self.origin:
@@ -326,6 +340,18 @@ class JudgeView(View):
                 else:
                     self.rankings[key] = with_matters(ranking, now)
 
+    @property
+    def left_out(self) -> bool:
+        """Whether cells that were not worked as planned are left out."""
+        return self.session.recall(left_out_key(self.session.trial_id or 0), False) is True
+
+    def turn_left_out(self) -> None:
+        """Leave out the cells that were not worked as planned, or let them count again."""
+        if self.ranking is None or not self.ranking.unlike:
+            return
+        self.session.remember(left_out_key(self.session.trial_id or 0), not self.left_out)
+        self._judge()
+
     def turn_rows(self) -> None:
         """Show the exact rows, or the swatches again."""
         self.looks.setCurrentIndex(1 - self.looks.currentIndex())
@@ -400,6 +426,7 @@ class JudgeView(View):
             Qt.Key.Key_W: self.matters.open,
             Qt.Key.Key_R: self.turn_rows,
             Qt.Key.Key_L: self.turn_legend,
+            Qt.Key.Key_X: self.turn_left_out,
         }
         if key in acts and shown:
             acts[key]()

@@ -42,7 +42,13 @@ _FIGURES = (
     _Figure("orbit_mm", "Orbit", quantity="size"),
     _Figure("arm_mm_s", "Arm", "mm/s"),
     _Figure("overlap", "Overlap", "%"),
+    _Figure("burst_s", "In bursts of", "s"),
+    _Figure("disc", "Sanding disc"),
+    _Figure("tilt_deg", "Tilt", "°"),
 )
+_INSTEAD = {"tilt_deg": "orbit_mm"}
+"""A rotary has a tilt where the others have an orbit."""
+_TEXTS = frozenset({"dial", "disc"})
 
 
 class StageForm(QWidget):
@@ -115,15 +121,17 @@ class StageForm(QWidget):
             unit = self.session.unit(figure.quantity).symbol if figure.quantity else figure.unit
             field = Field(figure.label, figure.name, unit=unit, width=look.px(62))
             field.kept.connect(lambda t, f=figure: self._keep(f, t))
-            grid.addWidget(field, i // 4, i % 4)
-            grid.setColumnStretch(i % 4, 1)
+            at = next((k for k, f in enumerate(_FIGURES) if f.name == _INSTEAD.get(figure.name)), i)
+            grid.addWidget(field, at // 4, at % 4)
+            grid.setColumnStretch(at % 4, 1)
             self.figures[figure.name] = field
         self.shift = Chips(
             "Every second hatch", "line_shift",
             [(PLAIN, "on the same lines"), (SHIFTED, "half a line aside")],
         )  # fmt: skip
         self.shift.chosen.connect(lambda k: self.changed.emit(None, {"line_shift": float(k)}))
-        grid.addWidget(self.shift, 2, 0, 1, 4)
+        grid.addWidget(self.shift, 2, 2, 1, 2)
+        self.figures["disc"].offer(lambda: names(self.session, "disc"))
         return grid
 
     @property
@@ -159,6 +167,7 @@ class StageForm(QWidget):
             self.figures[figure.name].set_text(self._shown(figure))
         rotary = stage.machine_kind == "rotary"
         self.figures["orbit_mm"].setVisible(not rotary)
+        self.figures["tilt_deg"].setVisible(rotary)
         self.figures["speed"].set_label("Turns" if rotary else "Orbits")
         self._caption()
 
@@ -175,7 +184,7 @@ class StageForm(QWidget):
 
     def _shown(self, figure: _Figure) -> str:
         value = getattr(self.stage, figure.name)
-        if figure.name == "dial":
+        if figure.name in _TEXTS:
             return str(value)
         if value is None or (figure.name == "passes" and not value):
             return ""
@@ -200,6 +209,9 @@ class StageForm(QWidget):
         if figure.name == "dial":
             speed = speed_of(self.session, self.stage.machine, text)
             self.changed.emit(field, {"dial": text} | ({"speed": speed} if speed else {}))
+            return
+        if figure.name == "disc":
+            self.changed.emit(field, {"disc": text})
             return
         try:
             value = parse_number(text) if text else None

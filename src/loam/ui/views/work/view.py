@@ -2,80 +2,77 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QHideEvent, QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import ALL, Changes
-from loam.app.commands import NoteWork, pad_event
 from loam.app.commands.work import MARKS
+from loam.app.presenters.pace import pace_words
 from loam.app.presenters.path import MOST_PACED
 from loam.app.presenters.picture import lit
-from loam.app.presenters.shelf import Single
-from loam.app.presenters.working import Working, exposure, exposure_words, working
+from loam.app.presenters.preparing import preparing
+from loam.app.presenters.run_sheet import cells_to_work
+from loam.app.presenters.work_words import heat_left, heat_words, lead_words, nothing_words
+from loam.app.presenters.working import (
+    Working,
+    exposure,
+    exposure_words,
+    noted,
+    working,
+)
 from loam.core.kit.life import WASHED
-from loam.core.kit.life import WORKED as SET_WORKED
-from loam.core.pacer import DONE, Pacer, track_of
-from loam.core.units import thousands
+from loam.core.pacer import Pacer
+from loam.core.trial import BEFORE
 from loam.store import work
 from loam.ui.views.base import Key, Shell, View
-from loam.ui.widgets.fields import Field, set_role, words
-from loam.ui.widgets.pace_drawing import PaceDrawing
-from loam.ui.widgets.panel_drawing import PanelDrawing
-from loam.ui.widgets.work_card import WorkCard
+from loam.ui.views.work.ask_line import HEAT, PASSES, WORDS, AskLine
+from loam.ui.views.work.bench import Bench, Between
+from loam.ui.views.work.modes import After, Gates, Grit, Loss, Mode
+from loam.ui.views.work.parts import BoardPage, PacePage
+from loam.ui.views.work.runner import Runner
+from loam.ui.widgets.fields import set_role, words
+from loam.ui.widgets.room import Stack
 
-TICK_MS = 16
 _SPOKEN_S = 1.0
 
 
 class WorkView(View):
-    """Where and with what on the left, the pacer on the right."""
+    """Where and with what on the left, the pacer on the right; between the cells, the board."""
 
     step = "work"
 
     def __init__(self, shell: Shell) -> None:
         super().__init__(shell)
-        self.clock: Callable[[], float] = time.monotonic
-        self.state: Working | None = None
-        self.pacer: Pacer | None = None
-        self.chosen: int | None = None
-        self.counting = False
-        self._of: tuple[object, ...] = ()
-        self._noted_s = 0.0
-        self._passes = 0
-        self._exposed_at = self._counted_at = 0.0
-        self.timer = QTimer(self)
-        self.timer.setInterval(TICK_MS)
-        self.timer.setTimerType(Qt.TimerType.PreciseTimer)
-        self.timer.timeout.connect(self.tick)
+        self.runner = Runner(self.session, self.act)
+        self.runner.moved.connect(self._moved)
+        self.runner.halted.connect(self.show_all)
+        self.runner.finished.connect(self._finished)
+        self.mode: Mode | None = None
+        self._loss: Loss | None = None
+        self._exposed_at = 0.0
         outer = QVBoxLayout(self)
         outer.setContentsMargins(24, 14, 24, 0)
         outer.setSpacing(6)
+        top = QHBoxLayout()
         self.lead = words("", "lead", wrap=True)
-        outer.addWidget(self.lead)
-        row = QHBoxLayout()
-        row.setSpacing(26)
-        left = QVBoxLayout()
-        left.setSpacing(10)
-        self.card = WorkCard()
-        left.addWidget(self.card, 3)
-        self.where = PanelDrawing(caption=False)
-        self.where.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.where.cell_chosen.connect(self.choose)
-        left.addWidget(self.where, 2)
-        row.addLayout(left, 4)
-        self.pace = PaceDrawing()
-        row.addWidget(self.pace, 5)
-        outer.addLayout(row, 1)
+        top.addWidget(self.lead, 1)
+        self.other = words("", "quiet")
+        top.addWidget(self.other)
+        outer.addLayout(top)
+        self.pages = Stack()
+        self.pace_page = PacePage(self.choose)
+        self.board_page = BoardPage(self.choose)
+        self.board_page.board.pressed.connect(self.press_piece)
+        self.pages.addWidget(self.pace_page)
+        self.pages.addWidget(self.board_page)
+        outer.addWidget(self.pages, 1)
         self.marks = words("", "care", wrap=True)
         outer.addWidget(self.marks)
-        self.words = Field("What else happened", "work_words")
-        self.words.kept.connect(self._say_words)
-        self.words.entered.connect(self._leave_words)
-        self.words.hide()
+        self.words = AskLine()
+        self.words.left.connect(self._left_words)
         outer.addWidget(self.words)
         self.day = words("", "small", wrap=True)
         outer.addWidget(self.day)
@@ -83,18 +80,37 @@ class WorkView(View):
         outer.addWidget(self.filler, 1)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
+    @property
+    def bench(self) -> Bench:
+        """The bench at hand."""
+        return self.runner.bench
+
+    @property
+    def state(self) -> Working | None:
+        """What is worked at the bench at hand."""
+        return self.bench.state
+
+    @property
+    def pacer(self) -> Pacer | None:
+        """The pacer of the bench at hand."""
+        return self.bench.pacer
+
     def keys(self) -> list[Key]:
+        if self.mode is not None:
+            return [*self.mode.keys(), ("P", self.worker or "who works", self.next_person)]
         if self.state is None:
             return []
-        going = self.pacer is not None and self.pacer.running
-        act = "count a pass" if self.counting else "hold" if going else "start, go on"
+        act = "count a pass" if self.bench.counting else "start, go on"
+        if self.bench.running and not self.bench.counting:
+            act = "hold"
         return [
             ("Space", act, self.press),
             ("1–8", "mark", None),
             ("0", "say more", self.open_words),
             ("P", self.worker or "who works", self.next_person),
-            ("C", "follow me" if self.counting else "count only", self.turn_counting),
-            ("W", "pad washed", self.wash),
+            ("C", "follow me" if self.bench.counting else "count only", self.turn_counting),
+            ("S", "other bench", self.turn_bench),
+            ("R", "what was lost", self.ask_loss),
             ("PgDn", "another cell", lambda: self.turn(1)),
         ]
 
@@ -102,267 +118,380 @@ class WorkView(View):
         found: list[Key] = [
             (str(i), said, lambda k=key: self.mark(k)) for i, (key, said) in enumerate(MARKS, 1)
         ]
-        return [("PgUp", "the cell before", lambda: self.turn(-1)), *found]
+        return [
+            ("PgUp", "the cell before", lambda: self.turn(-1)),
+            ("T", "panel's warmth", self.ask_heat),
+            ("W", "pad washed", self.wash),
+            ("B", "show the combination" if self.blind else "work blind", self.turn_blind),
+            *found,
+        ]
 
     @property
     def worker(self) -> str:
-        """Who works."""
-        return str(self.session.recall("worker", ""))
+        """Who works at the bench at hand."""
+        return self.runner.worker(self.bench)
 
-    def _day(self) -> str:
-        return f"{self.session.workshop.clock():%Y-%m-%d}"
+    @property
+    def blind(self) -> bool:
+        """Whether the card keeps to itself what combination a cell gets."""
+        return self.session.recall(f"blind_work:{self.session.trial_id}", False) is True
 
     def entered(self) -> None:
         self.setFocus()
 
     def hideEvent(self, event: QHideEvent | None) -> None:
-        if self.pacer is not None:
-            self.pacer.hold()
-        self.timer.stop()
+        self.runner.hold_all()
         super().hideEvent(event)
 
     def refresh(self, changes: Changes) -> None:
+        if changes.kinds == ALL:
+            self._loss = None
+            for bench in self.runner.benches:
+                bench.chosen = bench.between = None
+        self._follow(anew=changes.kinds == ALL)
+        self.show_all()
+
+    def _follow(self, *, anew: bool = False) -> None:
         small = len(self.session.order()) <= MOST_PACED
-        self.state = working(self.session, self.chosen) if small else None
-        state = self.state
-        of = (state.cell.id, state.stage, state.now, state.panel.taping) if state else ()
-        if of != self._of or changes.kinds == ALL:
-            self._of = of
-            self._set_up()
-        self._show()
+        for bench in self.runner.benches:
+            others = [b.state.panel.id for b in self.runner.benches if b is not bench and b.state]
+            elsewhere = others[0] if others and bench.number else None
+            state = working(self.session, bench.chosen, elsewhere) if small else None
+            bench.follow(state, self.runner.clock, anew=anew)
+            b = bench.between
+            if b is not None and not self._still_worked(b):
+                bench.between = None
 
-    def _set_up(self) -> None:
-        """Lay the pacer out for the stage at hand; passes that were done stay done."""
-        self.timer.stop()
-        self.pacer, state = None, self.state
-        if state is None or state.settings is None:
-            return
-        track = track_of(state.settings.section)
-        done = min(state.done_passes, track.settings.passes)
-        self.pacer = Pacer(track, self.clock, done)
-        self._passes, self._noted_s = done, self.pacer.elapsed_s
+    def _still_worked(self, b: Between) -> bool:
+        return any(
+            (w.cell_id, w.stage, w.what) == (b.cell_id, b.stage, work.WORKED)
+            for w in noted(self.session)
+        )
 
-    def _show(self) -> None:
+    def _settle_mode(self) -> None:
+        """Find out what the board is to ask; nothing while a pad moves."""
+        bench, state = self.bench, self.bench.state
+        if bench.running:
+            self.mode = None
+        elif self._loss is not None:
+            self.mode = self._loss
+        elif bench.asks_grit:
+            self.mode = self.mode if isinstance(self.mode, Grit) else Grit(self)
+        elif bench.between is not None:
+            self.mode = self.mode if isinstance(self.mode, After) else After(self)
+        else:
+            found = preparing(self.session, state.panel) if state is not None else None
+            if found is None:
+                self.mode = None
+            elif isinstance(self.mode, Gates):
+                self.mode.follow(found)
+            else:
+                self.mode = Gates(self, found)
+
+    def show_all(self) -> None:
+        """Show the bench at hand."""
+        self._settle_mode()
         state = self.state
-        for part in (self.card, self.where, self.pace, self.day):
-            part.setVisible(state is not None)
-        self.filler.setVisible(state is None)
+        shown = state is not None or self.mode is not None
+        self.pages.setVisible(shown)
+        self.filler.setVisible(not shown)
+        self.day.setVisible(shown)
+        self._show_other()
         self.shell.keys_changed()
+        if self.mode is not None:
+            self.show_board()
+            self._show_day()
+            return
+        self.pages.setCurrentIndex(0)
         if state is None:
             self.marks.setText("")
-            laid = len(self.session.order())
-            said = "Every cell is worked. Read them (F7)."
-            if not laid:
-                said = "Nothing is laid out yet: give each cell its combination first (F5)."
-            elif laid > MOST_PACED:
-                said = f"{thousands(laid)} cells are too many to pace ({MOST_PACED} at most)."
-                said += " What is read is taken as worked (F7)."
-            self.lead.setText(said)
+            self.lead.setText(nothing_words(self.session))
             return
-        said = f"Cell {state.done + 1} of {state.wanted}."
-        if state.refusal:
-            said += f" {state.refusal}"
-        elif state.pad is not None and not state.pad.life.usable:
-            said += f" No clean pad is left: {state.pad.name} is {state.pad.life.state}."
-        self.lead.setText(said)
-        self.card.show_state(state)
-        self.where.show_picture(lit(self.session, state.panel, state.cell.id), state.cell.id)
+        self.lead.setText(lead_words(self.session, state, self.worker))
+        set_role(
+            self.lead, "care" if state.refusal or heat_left(self.session, self.state) else "lead"
+        )
+        self.pace_page.card.show_state(state, blind=self.blind)
+        picture = lit(self.session, state.panel, state.cell.id, blind=self.blind)
+        self.pace_page.where.show_picture(picture, state.cell.id)
         self.marks.setText("Marked: " + ", ".join(state.marks) if state.marks else "")
         self._show_moment()
         self._show_day()
 
-    def _show_moment(self) -> None:
-        pacer = self.pacer
-        self.pace.counting = self.counting
-        self.pace.show_moment(
-            pacer.track if pacer is not None else None,
-            pacer.moment() if pacer is not None else None,
+    def show_board(self) -> None:
+        """Show what the board asks."""
+        mode = self.mode
+        if mode is None:
+            return
+        self.pages.setCurrentIndex(1)
+        shown = mode.shown()
+        self.board_page.show_shown(shown)
+        state, b = self.state, self.bench.between
+        if state is not None:
+            cell = b.cell_id if b is not None and isinstance(mode, After) else state.cell.id
+            self.board_page.show_panel(self.session, state.panel, cell, blind=self.blind)
+        said = f"{state.panel.name}, {state.panel.hardness} clear." if state is not None else ""
+        if b is not None and isinstance(mode, After):
+            said = f"{b.panel}. {pace_words(self.session)}"
+        self.lead.setText(said)
+        set_role(self.lead, "lead")
+        marks = self._marks_of(b.cell_id) if b is not None else state.marks if state else ()
+        self.marks.setText("Marked: " + ", ".join(marks) if marks else "")
+        self.shell.keys_changed()
+
+    def _marks_of(self, cell_id: int) -> tuple[str, ...]:
+        found = working(self.session, cell_id)
+        if found is not None and found.cell.id == cell_id:
+            return found.marks
+        names = dict(MARKS)
+        own = [w for w in noted(self.session) if w.cell_id == cell_id and w.what == work.MARK]
+        return tuple(
+            names.get(str(w.facts.get("mark", "")), str(w.facts.get("words", ""))) for w in own
         )
 
+    def _show_moment(self) -> None:
+        self.pace_page.show_moment(self.bench.pacer, counting=self.bench.counting)
+
+    @property
+    def card(self) -> QWidget:
+        """The card of the cell at hand."""
+        return self.pace_page.card
+
     def _show_day(self) -> None:
-        state, pacer = self.state, self.pacer
-        if state is None:
+        if self.state is None and self.mode is None:
             return
-        running = pacer.elapsed_s - self._noted_s if pacer is not None else 0.0
-        found = exposure(self.session, self.worker, self._day(), (state.now.machine, running))
-        self._exposed_at = self.clock()
+        running = self.bench.running_for()
+        found = exposure(self.session, self.worker, self.runner.day(), running)
+        self._exposed_at = self.runner.clock()
         self.day.setText(exposure_words(self.worker, found))
         set_role(self.day, "care" if found.care else "small")
 
+    def press_piece(self, key: str) -> None:
+        """A piece of the board was pressed."""
+        mode = self.mode
+        if mode is None:
+            return
+        if key == "Space":
+            mode.press()
+        elif key == "0":
+            mode.zero()
+        elif key == "A" and isinstance(mode, Gates):
+            mode.all()
+        elif key == "T":
+            self.ask_heat()
+        elif key == "Esc":
+            mode.leave()
+        elif key.isdigit():
+            mode.digit(int(key))
+
     def press(self) -> None:
-        """Start, hold, go on; in count-only mode count a pass."""
-        if self.pacer is None:
+        """Start, hold, go on; in count-only mode count a pass; on the board, go on."""
+        bench = self.bench
+        if self.mode is not None:
+            self.mode.press()
             return
-        if self.counting and self.pacer.running:
-            self._count()
+        if not bench.running and heat_left(self.session, self.state) and not bench.warned:
+            bench.warned = True
+            said = heat_words(self.session, self.state)
+            again = "Space again works it warm, and marks it."
+            self.shell.say(f"{said} {again}", care=True, matter="heat")
             return
-        before = self.pacer.running
-        self._counted_at = self.clock()
-        self.pacer.turn()
-        if self.pacer.running:
-            self.timer.start()
-        else:
-            self.timer.stop()
-        if before != self.pacer.running:
-            self.shell.keys_changed()
-        self._show_moment()
+        if bench.warned and not bench.running and heat_left(self.session, self.state):
+            self.mark("hot")
+        self.runner.press()
 
-    def tick(self) -> None:
-        """Show where the pad should be now; note every pass that is done."""
-        pacer = self.pacer
-        if pacer is None:
-            return
-        moment = pacer.moment()
-        if self.counting:
-            if self.clock() - self._exposed_at > _SPOKEN_S:
-                self._show_day()
-            return
-        while self.pacer is pacer and self._passes < moment.done_passes:
-            self._note_pass(pacer.elapsed_s - self._noted_s if self._last(moment.of) else None)
-        if self.pacer is pacer and moment.phase != DONE:
-            self.pace.show_moment(pacer.track, moment)
-            if self.clock() - self._exposed_at > _SPOKEN_S:
-                self._show_day()
+    def _moved(self) -> None:
+        bench = self.bench
+        if self.mode is None and not bench.counting and bench.pacer is not None:
+            self.pace_page.show_moment(bench.pacer, counting=False)
+        if self.runner.clock() - self._exposed_at > _SPOKEN_S and bench.pacer is not None:
+            self._show_day()
+            self._show_other()
 
-    def _last(self, of: int) -> bool:
-        return self._passes + 1 == of
+    def _show_other(self) -> None:
+        others = [b for b in self.runner.benches if b is not self.bench]
+        self.other.setText("  ·  ".join(b.said(self.runner.worker(b)) for b in others))
 
-    def _count(self) -> None:
-        """Count a pass by hand; its time is what went by."""
-        if self.pacer is not None:
-            now = self.clock()
-            self._note_pass(now - self._counted_at)
-            self._counted_at = now
+    def _finished(self, bench: Bench) -> None:
+        b = bench.between
+        if b is not None:
+            self.shell.say(f"Cell {b.code}, stage {b.stage} is worked and noted.")
+        if bench is self.bench:
+            self.mode = None
+        self.show_all()
 
-    def _note_pass(self, seconds: float | None) -> None:
-        """Write a pass down; after the last one the stage is worked."""
-        state, pacer, trial = self.state, self.pacer, self.session.trial
-        if state is None or pacer is None or trial is None:
-            return
-        number = self._passes + 1
-        if seconds is None:
-            until = pacer.track.pass_start(number + 1)
-            seconds = until - self._noted_s
-        self._noted_s += seconds
-        self._passes = number
-        facts = {"seconds": round(seconds, 3), "machine": state.now.machine, "number": number}
-        if not self._note(work.PASS, facts):
-            pacer.hold()
-            return
-        if number >= pacer.track.settings.passes:
-            self._finish(pacer)
+    def next_cell(self) -> None:
+        """Turn to what is next at the bench at hand."""
+        self.bench.chosen = None if self.bench.number == 0 else self.bench.chosen
+        self.mode = None
+        self._follow()
+        self.show_all()
 
-    def _finish(self, pacer: Pacer) -> None:
-        """The stage is done: note it, load the pad, and offer what is next."""
-        state = self.state
-        if state is None:
-            return
-        self.timer.stop()
-        pad = state.pad
-        facts = {"held_s": round(pacer.held_s, 1), "passes": pacer.track.settings.passes}
-        if self._note(work.WORKED, facts, pad.name if pad is not None else ""):
-            if pad is not None:
-                self._happen(pad, SET_WORKED)
-            self.shell.say(f"Cell {state.cell.code}, stage {state.stage} is worked and noted.")
-
-    def _note(self, what: str, facts: dict[str, object], pad: str = "") -> bool:
-        state, trial = self.state, self.session.trial
-        if state is None or trial is None:
-            return False
-        return self.act(
-            NoteWork(
-                trial.id, state.cell.id, state.stage, what, facts, self.worker, self._day(), pad
-            )
-        )
-
-    def _happen(self, pad: Single, event: str) -> None:
-        """Note what happened to a single pad."""
-        self.act(pad_event(pad.item_id, pad.name, pad.facts, event))
+    def mark_number(self, number: int) -> None:
+        """Mark by number, 1 to 8."""
+        if 1 <= number <= len(MARKS):
+            self.mark(MARKS[number - 1][0])
 
     def mark(self, key: str) -> None:
-        """Mark what went wrong on this cell."""
-        self._note(work.MARK, {"mark": key})
+        """Mark what went wrong on this cell; of wrong passes, ask how many they were."""
+        if key == "passes":
+            self.words.ask(PASSES, "How many passes were they?", self._mark_passes)
+        else:
+            self._note(work.MARK, {"mark": key})
+
+    def _mark_passes(self, count: object) -> bool:
+        return self._note(work.MARK, {"mark": "passes", "passes": count})
+
+    def _note(self, what: str, facts: dict[str, object]) -> bool:
+        return self.runner.note(self.bench, what, facts)
 
     def open_words(self) -> None:
         """Say in words what happened."""
-        if self.state is not None:
-            self.words.show()
-            self.words.line.setFocus()
+        if self.state is not None or self.bench.between is not None:
+            self.words.ask(
+                WORDS, "What else happened", lambda text: self._note(work.MARK, {"words": text})
+            )
 
-    def _say_words(self, text: str) -> None:
-        if text and self._note(work.MARK, {"words": text}):
-            self.words.set_text("")
+    def ask_heat(self) -> None:
+        """Ask how warm the panel is, and perhaps the pad."""
+        unit = self.session.unit("temperature")
+        label = f"Panel, and the pad if it was read, {unit.symbol}"
+        if self.state is not None or self.bench.between is not None:
+            self.words.ask(HEAT, label, self._keep_heat, unit)
 
-    def _leave_words(self) -> None:
-        if not self.words.error.text():
-            self.words.set_text("")
-            self.words.hide()
-            self.setFocus()
+    def _keep_heat(self, facts: object) -> bool:
+        return isinstance(facts, dict) and self._note(work.HEAT, facts)
+
+    def _left_words(self) -> None:
+        self.setFocus()
+        self.show_all()
 
     def wash(self) -> None:
         """Note that the pad at hand was washed."""
         if self.state is not None and self.state.pad is not None:
-            self._happen(self.state.pad, WASHED)
+            self.runner.happen(self.state.pad, WASHED)
 
     def next_person(self) -> None:
-        """Hand the machine to the next person of the workshop."""
+        """Hand the machine over: first to whom the panel was given, then to the next."""
         people = self.session.people()
         if not people:
             self.shell.say("Nobody is on the shelf yet (Kit, Ctrl+T, people).")
             return
+        planned = self.state.planned_worker if self.state is not None else ""
         at = people.index(self.worker) if self.worker in people else -1
-        self.session.remember("worker", people[(at + 1) % len(people)])
-        self._show()
+        following = people[(at + 1) % len(people)]
+        if not self.worker and planned in people:
+            following = planned
+        self.session.remember(self.bench.worker_key, following)
+        self.show_all()
 
     def turn_counting(self) -> None:
         """Count passes by the key instead of following the pad, or follow again."""
-        if self.pacer is not None and not self.pacer.running:
-            self.counting = not self.counting
-            self._counted_at = self.clock()
-            self._show()
+        bench = self.bench
+        if bench.pacer is not None and not bench.running:
+            bench.counting = not bench.counting
+            bench.counted_at = self.runner.clock()
+            self.show_all()
+
+    def turn_bench(self) -> None:
+        """Turn to the other bench, with its own person, cell and pacer; either runs on."""
+        self.runner.turn_bench()
+        self.mode = None
+        self._follow()
+        if self.bench.number and self.bench.state is not None and self.bench.chosen is None:
+            self.bench.chosen = self.bench.state.cell.id
+        self.show_all()
+
+    def turn_blind(self) -> None:
+        """Hide what combination a cell gets, or show it again."""
+        self.session.remember(f"blind_work:{self.session.trial_id}", not self.blind)
+        self.show_all()
+
+    def read_before_work(self, panel_id: int) -> None:
+        """Turn to reading the cells of a panel before they are worked."""
+        self.shell.go("read")
+        view = self.shell.view
+        turn_phase, turn_panel = (
+            getattr(view, "turn_phase", None),
+            getattr(view, "turn_panel", None),
+        )
+        if turn_phase is not None and turn_panel is not None:
+            turn_phase(BEFORE)
+            turn_panel(panel_id)
+
+    def ask_loss(self) -> None:
+        """Say what was lost, to lay out what is left."""
+        if self.state is not None and not any(b.running for b in self.runner.benches):
+            self.open_loss(Loss(self))
+
+    def open_loss(self, loss: Loss | None) -> None:
+        """Open or leave what was lost."""
+        self._loss = loss
+        self._follow()
+        self.show_all()
+        self.setFocus()
+
+    def left(self) -> list[int]:
+        """Return the cells that are still to be worked, in their order."""
+        worked = {(w.cell_id, w.stage) for w in noted(self.session) if w.what == work.WORKED}
+        read = {cell for cell, _ in self.session.counts()}
+        stages = {c.id: len(c.stages) for c in self.session.combinations()}
+        return [
+            c.id
+            for c in cells_to_work(self.session)
+            if c.id not in read and (c.id, stages[c.combination_id or 0]) not in worked
+        ]
 
     def choose(self, cell_id: int) -> None:
         """Work another cell; not while the pad is moving."""
-        if self.pacer is not None and self.pacer.running:
+        if self.bench.running:
             return
-        self.chosen = cell_id
-        self.refresh(Changes(frozenset()))
+        self.bench.chosen = cell_id
+        self._follow()
+        self.show_all()
 
     def turn(self, by: int) -> None:
         """Go to the next cell in the order of work that is left, or the one before."""
-        order = sorted(self.session.order().items(), key=lambda item: item[1])
-        cells = {c.id: c for c in self.session.cells()}
-        ids = sorted(
-            (i for i, _ in order if i in cells),
-            key=lambda i: (cells[i].run_order or 1_000_000, i),
-        )
+        ids = self.left()
         if self.state is None or not ids:
             return
         at = ids.index(self.state.cell.id) if self.state.cell.id in ids else 0
-        for step in range(1, len(ids) + 1):
-            other = ids[(at + by * step) % len(ids)]
-            found = working(self.session, other)
-            if found is not None and found.cell.id == other:
-                self.choose(other)
-                return
+        self.choose(ids[(at + by) % len(ids)])
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
         acts: dict[int, Callable[[], object]] = {
-            int(Qt.Key.Key_Space): self.press, int(Qt.Key.Key_0): self.open_words,
-            int(Qt.Key.Key_P): self.next_person, int(Qt.Key.Key_C): self.turn_counting,
-            int(Qt.Key.Key_W): self.wash,
+            int(Qt.Key.Key_Space): self.press, int(Qt.Key.Key_P): self.next_person,
+            int(Qt.Key.Key_C): self.turn_counting, int(Qt.Key.Key_W): self.wash,
+            int(Qt.Key.Key_S): self.turn_bench, int(Qt.Key.Key_T): self.ask_heat,
+            int(Qt.Key.Key_B): self.turn_blind, int(Qt.Key.Key_R): self.ask_loss,
         }  # fmt: skip
+        mode = self.mode
         held = event.modifiers() & Qt.KeyboardModifier.ControlModifier
-        number = event.key() - int(Qt.Key.Key_1)
+        number = event.key() - int(Qt.Key.Key_0)
         if held or event.isAutoRepeat():
             super().keyPressEvent(event)
+        elif event.key() == Qt.Key.Key_A and isinstance(mode, Gates):
+            mode.all()
         elif event.key() in acts:
             acts[event.key()]()
-        elif 0 <= number < len(MARKS):
-            self.mark(MARKS[number][0])
+        elif 0 <= number <= 9:
+            self._digit(number)
         elif event.key() == Qt.Key.Key_Escape and self.words.isVisible():
-            self._leave_words()
+            self.words.leave()
+        elif event.key() == Qt.Key.Key_Escape and mode is not None and mode.leave():
+            return
         else:
             super().keyPressEvent(event)
+
+    def _digit(self, number: int) -> None:
+        if number == 0:
+            if self.mode is not None:
+                self.mode.zero()
+            else:
+                self.open_words()
+        elif self.mode is not None:
+            self.mode.digit(number)
+        else:
+            self.mark_number(number)

@@ -1,0 +1,142 @@
+"""What was done to the cells beside what was planned, and what it says of the result."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+
+from loam.core.as_done import StageDone, unlike_words
+from loam.core.dose.path import passes
+from loam.core.dose.stage import settings_for
+from loam.core.errors import LoamError
+from loam.core.panel import Taping
+from loam.core.prepare import baseline_words, consequences, standing
+from loam.core.readings import kind_of
+from loam.core.snapshot import Snapshot
+from loam.core.trial import Cell, Combination, Panel, Stage
+from loam.store import preparation, work
+from loam.store.settings import recall
+from loam.store.work import MARK, PASS, Work
+
+Done = Mapping[int, tuple[StageDone, ...]]
+
+
+def left_out_key(trial_id: int) -> str:
+    """Return the setting that says whether cells that were not worked as planned count."""
+    return f"left_out:{trial_id}"
+
+
+def stages_done(
+    noted: Iterable[Work],
+    cells: Mapping[int, Cell],
+    combinations: Mapping[int, Combination],
+    tapings: Mapping[int, Taping],
+) -> Done:
+    """Return the stages of each cell that was worked, as they were done.
+
+    Parameters
+    ----------
+    noted : iterable of Work
+        What was noted of a trial, oldest first.
+    tapings : mapping of int to Taping
+        By panel.
+    """
+    seen: dict[tuple[int, int], list[Work]] = {}
+    for w in noted:
+        seen.setdefault((w.cell_id, w.stage), []).append(w)
+    planned: dict[tuple[Stage, Taping], float] = {}
+    found: dict[int, list[StageDone]] = {}
+    for (cell_id, number), own in sorted(seen.items()):
+        cell = cells.get(cell_id)
+        combination = combinations.get(cell.combination_id or 0) if cell is not None else None
+        if cell is None or combination is None or number > len(combination.stages):
+            continue
+        stage, taping = combination.stages[number - 1], tapings[cell.panel_id]
+        if (stage, taping) not in planned:
+            planned[stage, taping] = planned_seconds(stage, taping)
+        done = _stage_done(stage, own, planned[stage, taping])
+        if done is not None:
+            found.setdefault(cell_id, []).append(done)
+    return {cell: tuple(stages) for cell, stages in found.items()}
+
+
+def planned_seconds(stage: Stage, taping: Taping) -> float:
+    """Return the planned time of a stage on the paint of a cell, s; 0 when it cannot be said."""
+    try:
+        section = settings_for(stage, taping.cell_width_mm, taping.cell_height_mm).section
+        return sum(way.length_mm for way in passes(section)) / section.arm_mm_s
+    except LoamError:
+        return 0.0
+
+
+def _stage_done(stage: Stage, noted: list[Work], planned_s: float) -> StageDone | None:
+    counted = [w for w in noted if w.what == PASS]
+    marks = [w for w in noted if w.what == MARK]
+    if not counted and not any("passes" in w.facts for w in marks):
+        return None
+    said = [int(w.facts["passes"]) for w in marks if isinstance(w.facts.get("passes"), int)]
+    return StageDone(
+        passes=stage.passes or len(counted),
+        done=said[-1] if said else len(counted),
+        planned_s=planned_s,
+        seconds=sum(float(w.facts.get("paint_s", w.facts.get("seconds", 0.0))) for w in counted),
+        marks=tuple(str(w.facts["mark"]) for w in marks if w.facts.get("mark")),
+        timed=bool(counted) and all(w.facts.get("timed") for w in counted),
+    )
+
+
+def unlike_plan(done: Done) -> frozenset[int]:
+    """Return the cells that did not get what was planned."""
+    return frozenset(cell for cell, stages in done.items() if not all(s.as_planned for s in stages))
+
+
+def done_in(db: sqlite3.Connection, snapshot: Snapshot, trial_id: int) -> Done:
+    """Return what was done in a trial, from its file."""
+    return stages_done(
+        work.paced(db, trial_id),
+        {c.id: c for c in snapshot.cells},
+        {c.id: c for c in snapshot.combinations},
+        {p.id: p.taping for p in snapshot.panels},
+    )
+
+
+def as_it_counts(
+    db: sqlite3.Connection, snapshot: Snapshot, trial_id: int, measurand: str
+) -> tuple[Snapshot, tuple[str, ...], bool]:
+    """Leave out what was not worked as planned, if that is wanted; say what work and gates mean.
+
+    Returns
+    -------
+    Snapshot, tuple of str, bool
+        The cells that count, sentences for the judging, and whether some cells were not worked as
+        planned.
+    """
+    notes = _prepared(db, snapshot, trial_id, measurand)
+    done = done_in(db, snapshot, trial_id)
+    unlike = unlike_plan(done)
+    if unlike:
+        name = {p.id: p.name for p in snapshot.panels}
+        cells = [c for c in snapshot.cells if c.id in unlike]
+        said = unlike_words((f"{name[c.panel_id]} {c.code}", done[c.id]) for c in cells)
+        if recall(db, left_out_key(trial_id), False) is True:
+            kept = tuple(c for c in snapshot.cells if c.id not in unlike)
+            snapshot = replace(snapshot, cells=kept)
+            notes.append(f"{said} Left out here; X lets them count.")
+        else:
+            notes.append(f"{said} They count; X leaves them out.")
+    return snapshot, tuple(notes), bool(unlike)
+
+
+def _prepared(
+    db: sqlite3.Connection, snapshot: Snapshot, trial_id: int, measurand: str
+) -> list[str]:
+    noted = preparation.passed(db, trial_id)
+    panels: list[Panel] = list(snapshot.panels)
+    notes = consequences([(p.name, standing(noted.get(p.id, ()))) for p in panels])
+    kind = kind_of(measurand)
+    laid = sum(c.combination_id is not None for c in snapshot.cells)
+    if kind.before_columns and not kind.derived:
+        missing = sum(preparation.without_baseline(db, trial_id, measurand).values())
+        notes += [said for said in [baseline_words(kind.label, missing, laid)] if said]
+    return notes

@@ -1,0 +1,74 @@
+"""What is said of the cell that is worked: its place in the run, a warm panel, a loaded pad."""
+
+from __future__ import annotations
+
+import math
+
+from loam.app.presenters.pace import pace_words
+from loam.app.presenters.path import MOST_PACED
+from loam.app.presenters.working import Working
+from loam.app.session import Session
+from loam.core.units import thousands
+
+
+def nothing_words(session: Session) -> str:
+    """Say why there is no cell to work."""
+    laid = len(session.order())
+    if not laid:
+        return "Nothing is laid out yet: give each cell its combination first (F5)."
+    if laid > MOST_PACED:
+        said = f"{thousands(laid)} cells are too many to pace ({MOST_PACED} at most)."
+        return said + " What is read is taken as worked (F7)."
+    return "Every cell is worked. Read them (F7)."
+
+
+def lead_words(session: Session, state: Working, worker: str) -> str:
+    """Say what is to be known before the cell is begun."""
+    said = f"Cell {state.done + 1} of {state.wanted}."
+    if state.refusal:
+        return f"{said} {state.refusal}"
+    if heat_left(session, state):
+        return f"{said} {heat_words(session, state)}"
+    if state.pad is not None and not state.pad.life.usable:
+        said += f" No clean pad is left: {state.pad.name} is {state.pad.life.state}."
+    if state.planned_worker and state.planned_worker != worker:
+        said += f" {state.panel.name} is {state.planned_worker}'s to work (P hands over)."
+    return f"{said} {pace_words(session)}".strip()
+
+
+def heat_left(session: Session, state: Working | None) -> float:
+    """Return how long the panel still has to cool, s."""
+    if state is None or state.heat is None:
+        return 0.0
+    return state.heat.left_s(session.workshop.clock())
+
+
+def heat_short(session: Session, state: Working | None) -> str:
+    """Say in a few words how warm the panel is."""
+    unit = session.unit("temperature")
+    if state is None or state.heat is None:
+        return "not read"
+    warm = f"{unit.shown(state.heat.panel_c):.0f} {unit.symbol}"
+    left = heat_left(session, state)
+    if not left:
+        return f"{warm}, cool enough"
+    return f"{warm}, let it cool" if math.isinf(left) else f"{warm}, wait {clock_words(left)}"
+
+
+def clock_words(seconds: float) -> str:
+    """Say a time as on a clock: 2:10."""
+    return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
+
+
+def heat_words(session: Session, state: Working | None) -> str:
+    """Say how warm the panel was read, and how long it needs; "" when it was not."""
+    unit = session.unit("temperature")
+    if state is None or state.heat is None:
+        return ""
+    warm = f"{state.panel.name} was read at {unit.shown(state.heat.panel_c):.0f} {unit.symbol}"
+    left = heat_left(session, state)
+    if not left:
+        return f"{warm}: cool enough."
+    if math.isinf(left):
+        return f"{warm}: let it cool to the room."
+    return f"{warm}: wait about {clock_words(left)}, then read it again (T)."

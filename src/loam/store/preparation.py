@@ -1,0 +1,64 @@
+"""How panels were prepared: gates done or skipped; only ever added, taken back by another row."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Mapping
+from typing import Any
+
+from loam.core.prepare import Passed
+
+BACK = "taken back"
+
+
+def add(
+    db: sqlite3.Connection, panel_id: int, gate: str, what: str, person: int | None,
+    session: int | None, facts: Mapping[str, Any], now: str,
+) -> int:  # fmt: skip
+    """Note a gate of a panel in a trial and return the note's id."""
+    cursor = db.execute(
+        "INSERT INTO gate(taping_id, gate, what, person_id, session_id, facts, at)"
+        " VALUES (?,?,?,?,?,?,?)",
+        (panel_id, gate, what, person, session,
+         json.dumps(dict(facts), sort_keys=True, ensure_ascii=False), now),
+    )  # fmt: skip
+    return int(cursor.lastrowid or 0)
+
+
+def take_back(db: sqlite3.Connection, gate_id: int, now: str) -> None:
+    """Note that something was not so."""
+    row = db.execute("SELECT taping_id, gate FROM gate WHERE id=?", (gate_id,)).fetchone()
+    add(db, row[0], row[1], BACK, None, None, {"of": gate_id}, now)
+
+
+def passed(db: sqlite3.Connection, trial_id: int) -> dict[int, list[Passed]]:
+    """Return what was noted of a trial's panels and not taken back, by panel, oldest first."""
+    rows = db.execute(
+        "SELECT g.taping_id, g.gate, g.what, coalesce(p.name, ''), coalesce(s.day, ''), g.at,"
+        " g.facts, g.id FROM gate g JOIN taping t ON t.id = g.taping_id"
+        " LEFT JOIN person p ON p.id = g.person_id LEFT JOIN session s ON s.id = g.session_id"
+        " WHERE t.trial_id=? AND t.put_away=0 ORDER BY g.id",
+        (trial_id,),
+    ).fetchall()
+    gone = {json.loads(r[6]).get("of") for r in rows if r[2] == BACK}
+    found: dict[int, list[Passed]] = {}
+    for panel, gate, what, person, day, at, facts, row_id in rows:
+        if what != BACK and row_id not in gone:
+            found.setdefault(panel, []).append(
+                Passed(gate, what, person, day, at, json.loads(facts), row_id)
+            )
+    return found
+
+
+def without_baseline(db: sqlite3.Connection, trial_id: int, measurand: str) -> dict[int, int]:
+    """Return by panel how many cells with a combination lack a reading before work."""
+    rows = db.execute(
+        "SELECT c.taping_id, count(*) FROM taping t JOIN cell c ON c.taping_id = t.id"
+        " WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0 AND c.combination_id IS NOT NULL"
+        " AND NOT EXISTS (SELECT 1 FROM baseline b WHERE b.cell_id = c.id AND b.measurand=?)"
+        " AND NOT EXISTS (SELECT 1 FROM reading r WHERE r.cell_id = c.id AND r.measurand=?"
+        " AND r.phase='before') GROUP BY c.taping_id",
+        (trial_id, measurand, measurand),
+    )
+    return {int(panel): int(count) for panel, count in rows}

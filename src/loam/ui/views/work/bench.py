@@ -1,0 +1,126 @@
+"""One bench: a person with a machine at a cell. Two can stand side by side on one screen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from loam.app.presenters.shelf import Single
+from loam.app.presenters.working import Working
+from loam.core.pacer import Pacer, track_of
+
+
+@dataclass(frozen=True)
+class Between:
+    """A stage that was just finished, until the next is begun.
+
+    Attributes
+    ----------
+    pad : Single or None
+        The pad that it was worked with.
+    """
+
+    panel: str
+    cell_id: int
+    code: str
+    stage: int
+    of: int
+    pad: Single | None
+
+
+class Bench:
+    """What one bench is at: its cell, its pacer, who works, and what was just finished.
+
+    Attributes
+    ----------
+    number : int
+        0 or 1.
+    chosen : int or None
+        The cell that was asked for; by itself the next in the order of work.
+    extra : int
+        Passes of this stage beyond those that were planned: the former grit was not gone.
+    """
+
+    def __init__(self, number: int) -> None:
+        self.number = number
+        self.chosen: int | None = None
+        self.state: Working | None = None
+        self.pacer: Pacer | None = None
+        self.between: Between | None = None
+        self.counting = False
+        self.passes = 0
+        self.extra = 0
+        self.noted_s = 0.0
+        self.counted_at = 0.0
+        self.warned = False
+        self.laid_for: tuple[object, ...] = ()
+
+    @property
+    def worker_key(self) -> str:
+        """The setting that keeps who works here."""
+        return "worker" if not self.number else f"worker:{self.number + 1}"
+
+    @property
+    def running(self) -> bool:
+        """Whether the pad is to move here now."""
+        return self.pacer is not None and self.pacer.running
+
+    @property
+    def asks_grit(self) -> bool:
+        """Whether a sanding stage is through its passes, and waits to be looked at."""
+        state, pacer = self.state, self.pacer
+        if state is None or pacer is None or not state.now.disc or pacer.running:
+            return False
+        return self.passes >= pacer.track.settings.passes
+
+    def set_up(self, clock: Callable[[], float]) -> None:
+        """Lay the pacer out for the stage at hand; passes that were done stay done."""
+        self.pacer, state = None, self.state
+        self.extra, self.warned = 0, False
+        if state is None or state.settings is None:
+            return
+        track = track_of(state.settings.section, burst_s=state.now.burst_s)
+        done = min(state.done_passes, track.settings.passes)
+        self.pacer = Pacer(track, clock, done)
+        self.passes, self.noted_s = done, self.pacer.elapsed_s
+
+    def once_more(self, clock: Callable[[], float]) -> None:
+        """Lay out one more set of a sanding stage."""
+        if self.pacer is None:
+            return
+        self.extra += self.pacer.track.settings.passes
+        self.pacer = Pacer(self.pacer.track, clock)
+        self.passes, self.noted_s = 0, 0.0
+
+    def follow(self, state: Working | None, clock: Callable[[], float], *, anew: bool) -> bool:
+        """Take what is worked now; True when the pacer was laid out anew."""
+        self.state = state
+        of = (state.cell.id, state.stage, state.now, state.panel.taping) if state else ()
+        if of == self.laid_for and not anew:
+            return False
+        self.laid_for = of
+        self.set_up(clock)
+        return True
+
+    def running_for(self) -> tuple[str, float]:
+        """Return the machine that runs, and for how long since a pass was noted last, s."""
+        state, pacer = self.state, self.pacer
+        if state is None or pacer is None:
+            return "", 0.0
+        return state.now.machine, max(pacer.elapsed_s - self.noted_s, 0.0)
+
+    def said(self, worker: str) -> str:
+        """Say in a line where this bench stands, for whoever looks at the other."""
+        state, pacer = self.state, self.pacer
+        who = worker or "nobody named"
+        if self.between is not None:
+            return f"Bench {self.number + 1}, {who}: {self.between.code} is worked"
+        if state is None or pacer is None:
+            return f"Bench {self.number + 1}, {who}"
+        moment = pacer.moment()
+        left = round(moment.left_s)
+        how = "" if pacer.running else ", held" if pacer.trigger_s else ", not begun"
+        return (
+            f"Bench {self.number + 1}, {who}: {state.panel.name} {state.cell.code},"
+            f" {moment.done_passes} of {moment.of} passes, {left // 60}:{left % 60:02d}{how}"
+        )
