@@ -14,13 +14,22 @@ import numpy as np
 from scipy.special import stdtrit
 
 from loam.core.errors import ValueRefused
+from loam.core.trial import Stage
+
+Recipe = tuple[tuple[str, str, str, str], ...]
+"""What of a combination takes clear off: pad, compound, motion of the machine, disc, by stage."""
+
+
+def recipe_of(stages: Sequence[Stage]) -> Recipe:
+    """Return what of some stages takes clear off; passes and settings come in with the dose."""
+    return tuple((s.pad, s.compound, s.machine_kind, s.disc) for s in stages)
 
 
 @dataclass(frozen=True)
 class CellLoss:
     """What one cell lost, µm, and the dose that it got as it was worked, kPa m."""
 
-    combination: str
+    combination: str | Recipe
     hardness: str
     lost_um: float
     dose_kpam: float
@@ -46,7 +55,11 @@ class Kp:
         return max(self.low, 0.0) * dose_kpam * 1e-3, max(self.high, 0.0) * dose_kpam * 1e-3
 
 
-def fit_kp(cells: Sequence[CellLoss]) -> Mapping[tuple[str, str], Kp]:
+Known = Mapping[tuple[str | Recipe, str], Kp]
+"""Kp by combination, or recipe, and hardness."""
+
+
+def fit_kp(cells: Sequence[CellLoss]) -> Known:
     """Return Kp by (combination, hardness).
 
     Cells scatter alike in what they lose, whatever they got: one standard deviation of the loss is
@@ -58,14 +71,14 @@ def fit_kp(cells: Sequence[CellLoss]) -> Mapping[tuple[str, str], Kp]:
     ValueRefused
         For a loss that is not finite, or a dose that is not above 0.
     """
-    groups: dict[tuple[str, str], list[CellLoss]] = {}
+    groups: dict[tuple[str | Recipe, str], list[CellLoss]] = {}
     for cell in cells:
         if not math.isfinite(cell.lost_um):
             raise ValueRefused(f"A loss of {cell.lost_um:g} µm is no figure.")
         if not (math.isfinite(cell.dose_kpam) and cell.dose_kpam > 0.0):
             raise ValueRefused(f"A dose of {cell.dose_kpam:g} kPa m takes nothing off.")
         groups.setdefault((cell.combination, cell.hardness), []).append(cell)
-    slopes: dict[tuple[str, str], tuple[float, float, int]] = {}
+    slopes: dict[tuple[str | Recipe, str], tuple[float, float, int]] = {}
     squares, freedom = 0.0, 0
     for key, own in groups.items():
         dose = np.array([c.dose_kpam for c in own])

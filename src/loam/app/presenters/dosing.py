@@ -11,6 +11,7 @@ from loam.core.dose import section_dose
 from loam.core.dose.edge import Edge, edge_of
 from loam.core.dose.stage import removed_range, settings_for
 from loam.core.errors import LoamError
+from loam.core.removal import Known, recipe_of
 from loam.core.stats.reduce import FloatArray
 from loam.core.trial import Panel, Stage
 from loam.core.words.dose import ROOM_MM, dose_words, edge_words, removed_words, time_words
@@ -56,11 +57,12 @@ def section_of(panels: Sequence[Panel]) -> tuple[float, float]:
 
 def view_dose(
     stage: Stage, width_mm: float, height_mm: float, classes: Sequence[str],
-    works_s: float | None = None,
+    works_s: float | None = None, known: Known | None = None,
 ) -> DoseView:  # fmt: skip
     """Work out a stage's dose; made for a worker thread.
 
-    ``works_s`` is how long the compound works, where the shelf knows it.
+    ``works_s`` is how long the compound works, where the shelf knows it; ``known`` what was
+    measured of Kp, by recipe and hardness.
     """
     try:
         given = settings_for(stage, width_mm, height_mm)
@@ -70,7 +72,13 @@ def view_dose(
         return DoseView(empty, width_mm, height_mm, None, (), (), 0.0, str(error))
     said = dose_words(dose, given.assumed, stage.compound, works_s)
     edge = edge_of(dose)
-    ranges = [(h, *removed_range(stage, dose.plateau, h)) for h in classes or ("medium",)]
+    ranges: list[tuple[str, float, float, int]] = []
+    for hardness in classes or ("medium",):
+        kp = (known or {}).get((recipe_of((stage,)), hardness))
+        if kp is None:
+            ranges.append((hardness, *removed_range(stage, dose.plateau, hardness), 0))
+        else:
+            ranges.append((hardness, *kp.removed_um(dose.wide_plateau), kp.cells))
     circle = None
     if dose.circle_mm >= ROOM_MM:
         circle = (*dose.circle_at_mm, dose.circle_mm)

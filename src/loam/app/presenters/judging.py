@@ -10,7 +10,8 @@ from pathlib import Path
 import numpy as np
 
 from loam.app.lessons import priors_for
-from loam.app.presenters.done import as_it_counts
+from loam.app.measured import losses
+from loam.app.presenters.done import as_it_counts, done_in
 from loam.app.presenters.ranking import RankingPicture, draw_up
 from loam.app.reflection import Light, light_of
 from loam.app.session import Session
@@ -20,6 +21,7 @@ from loam.core.judging import judge_readings
 from loam.core.matter import MOST_RATIO, RATIO
 from loam.core.readings import FILM, REMOVED, ReadingKind, kind_of
 from loam.core.readings.haze import LOG_SCALE, from_log_haze
+from loam.core.removal import Known, fit_kp
 from loam.core.trial import Trial
 from loam.core.units import fixed, percent
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, CLEARLY_WORSE, EQUAL, OPEN, WORSE
@@ -63,10 +65,12 @@ def judge_trial(
             seed=seed,
         )
         names = {c.code: c.name for c in combination_store.combinations(db, trial_id) if c.name}
+        kp: Known = {}
+        if measurand == REMOVED.key:
+            kp = fit_kp(losses(snapshot, done_in(db, snapshot, trial_id), by_recipe=False))
     means = cell_means(snapshot.columns, measurand)
-    return replace(
-        draw_up(judgement, kind or kind_of(measurand), names, means), work=work, unlike=unlike
-    )
+    picture = draw_up(judgement, kind or kind_of(measurand), names, means)
+    return replace(picture, work=work, unlike=unlike, kp=kp)
 
 
 def kept_matters(session: Session, trial_id: int | None) -> dict[str, float]:
@@ -100,7 +104,13 @@ def figures(ranking: RankingPicture, hardness: str, combination: str) -> list[Fi
     kind, f = ranking.kind, standing.figures
     half = kind.span(0.5 * (f.high - f.low))
     value = f"{fixed(kind.shown(f.estimate), ranking.decimals)} ± "
-    return [Figure(kind.label, value + fixed(half, ranking.decimals), kind.unit)]
+    found_figures = [Figure(kind.label, value + fixed(half, ranking.decimals), kind.unit)]
+    kp = ranking.kp.get((combination, hardness))
+    if kp is not None:
+        digits = 1 if kp.value < 20.0 else 0
+        said = f"{fixed(kp.value, digits)} ± {fixed(0.5 * (kp.high - kp.low), digits)}"
+        found_figures.append(Figure("removal per dose, Kp", said, "nm/(kPa m)"))
+    return found_figures
 
 
 _SEEN_FROM = {

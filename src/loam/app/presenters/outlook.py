@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from loam.app.lessons import behind_before, priors_for
+from loam.app.measured import measured_kp
 from loam.app.planning import Planned, planned
 from loam.app.presenters.at_hand import (
     Allowed,
@@ -32,6 +33,7 @@ from loam.core.matter import Matters
 from loam.core.prior import RESIDUAL, Priors
 from loam.core.question import parse
 from loam.core.readings import ReadingKind, kind_of
+from loam.core.removal import Known
 from loam.core.words.dose import time_words
 from loam.core.words.outlook import amount, enough, outlook_notes, outlook_sentence
 from loam.store.workshop import reading_apart
@@ -113,13 +115,14 @@ def look_ahead_in(db: sqlite3.Connection, trial_id: int, kind: ReadingKind) -> A
     except LoamError as error:
         said = str(error)
         return Ahead(kind, (), matters, 0.0, False, {}, (), "", (), said)
-    ahead = _ahead(found, kind, matters, priors, at_hand(db), budgets(db, trial_id))
+    known = measured_kp(db)
+    ahead = _ahead(found, kind, matters, priors, at_hand(db), budgets(db, trial_id), known)
     return replace(ahead, before=behind_before(db, trial_id, kind.key))
 
 
 def _ahead(
     found: Planned, kind: ReadingKind, matters: Matters, priors: Priors, hand: AtHand,
-    allowed: list[Allowed],
+    allowed: list[Allowed], known: Known,
 ) -> Ahead:  # fmt: skip
     plan = found.plan
     cells = sum(len(p.open_cells()) for p in plan.panels)
@@ -132,7 +135,7 @@ def _ahead(
     if cells <= FEW_CELLS:
         choices += _choices(plan, expected, matters, priors, kind)
     asked = parse(found.trial.question)[0]
-    cost = costs(assigned, found.stages, found.panels, _readings(found))
+    cost = costs(assigned, found.stages, found.panels, _readings(found), known)
     notes = [*([asked.hint] if asked.hint else []), *outlook_notes(expected)]
     stages = [s for own in found.stages.values() for s in own]
     care = {
@@ -183,7 +186,9 @@ def cost_lines(costs: Costs, hand: AtHand | None = None) -> list[tuple[str, str,
     ]  # fmt: skip
     if costs.clear_um is not None:
         low, high = costs.clear_um
-        lines.append(("clear", f"{low:.0f} to {high:.0f} µm", "off the worst cell"))
+        how = "off the worst cell" + (", as measured" if costs.measured else ", assumed")
+        digits = 1 if high < 10.0 else 0
+        lines.append(("clear", f"{low:.{digits}f} to {high:.{digits}f} µm", how))
     if costs.pads:
         sets = sum(costs.pads.values())
         most = sorted(costs.pads.items(), key=lambda item: -item[1])[:2]

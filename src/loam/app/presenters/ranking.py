@@ -11,6 +11,7 @@ from loam.app.presenters.axis import marks_of
 from loam.core.judging import ClassJudgement, Standing, TrialJudgement
 from loam.core.matter import Matters
 from loam.core.readings import ReadingKind
+from loam.core.removal import Known
 from loam.core.units import fixed, percent
 from loam.core.verdicts import CLEARLY_BETTER
 from loam.core.words.verdict import RELATION_WORDS, matters_words, notes, sentence, unit_of
@@ -94,6 +95,8 @@ class RankingPicture:
         What the way it was prepared and worked means for the result.
     unlike : bool
         Cells were not worked as planned: they can be left out, or are.
+    kp : mapping
+        Of clear removed: Kp by combination and hardness.
     """
 
     measurand: str
@@ -111,6 +114,7 @@ class RankingPicture:
     means: Mapping[int, float] = field(repr=False)
     work: tuple[str, ...] = ()
     unlike: bool = False
+    kp: Known = field(default_factory=dict, repr=False)
 
     @property
     def decimals(self) -> int:
@@ -189,6 +193,7 @@ def with_matters(picture: RankingPicture, chosen: Matters) -> RankingPicture:
         ends=picture.ends,
         work=picture.work,
         unlike=picture.unlike,
+        kp=picture.kp,
     )
 
 

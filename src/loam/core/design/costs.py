@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from loam.core.design.plan import Place
@@ -12,6 +12,7 @@ from loam.core.dose.section import wide_plateau
 from loam.core.dose.stage import removed_range, settings_for
 from loam.core.errors import ValueRefused
 from loam.core.panel import Taping
+from loam.core.removal import Known, recipe_of
 from loam.core.trial import Stage
 
 SET_UP_S = 60.0
@@ -43,6 +44,8 @@ class Costs:
         By hardness: the combination that takes most clear, from and to, µm.
     unknown : int
         Cells whose time could not be worked out.
+    measured : frozenset of str
+        Hardness classes whose combination that takes most clear has a measured Kp.
     """
 
     work_s: float
@@ -53,6 +56,7 @@ class Costs:
     clear_um: tuple[float, float] | None
     worst: Mapping[str, tuple[str, float, float]]
     unknown: int
+    measured: frozenset[str] = frozenset()
 
 
 def costs(
@@ -60,6 +64,7 @@ def costs(
     stages: Mapping[str, Sequence[Stage]],
     panels: Sequence[tuple[Taping, str]],
     readings: int,
+    known: Known | None = None,
 ) -> Costs:
     """Add up a trial.
 
@@ -72,6 +77,8 @@ def costs(
     panels : sequence of (Taping, hardness)
     readings : int
         Readings a cell, all measurands together.
+    known : mapping, optional
+        Measured Kp by recipe and hardness, instead of what is assumed by class of compound.
     """
     work = 0.0
     unknown = 0
@@ -80,11 +87,12 @@ def costs(
     trigger: dict[str, float] = {}
     clear: tuple[float, float] | None = None
     worst: dict[str, tuple[str, float, float]] = {}
+    measured: set[str] = set()
     alike = Counter((what, *panels[place[0]]) for place, what in assigned.items())
     for (what, taping, hardness), cells in alike.items():
         own = stages.get(what, ())
         try:
-            running, low, high = _cell(own, taping, hardness)
+            running, low, high = _cell(own, taping, hardness, known or {})
         except ValueRefused:
             unknown += cells
             continue
@@ -98,22 +106,29 @@ def costs(
             grams[name] = grams.get(name, 0.0) + cells * each
         if own and (hardness not in worst or high > worst[hardness][2]):
             worst[hardness] = (what, low, high)
+            measured.discard(hardness)
+            if (recipe_of(own), hardness) in (known or {}):
+                measured.add(hardness)
         if own and (clear is None or high > clear[1]):
             clear = (low, high)
     read = len(assigned) * (WIPE_S + readings * READ_S)
-    return Costs(work, read, dict(pads), grams, trigger, clear, worst, unknown)
+    return Costs(work, read, dict(pads), grams, trigger, clear, worst, unknown, frozenset(measured))
 
 
 def _cell(
-    stages: Iterable[Stage], taping: Taping, hardness: str
+    stages: Sequence[Stage], taping: Taping, hardness: str, known: Known
 ) -> tuple[list[float], float, float]:
     """Return seconds of each stage, and clear taken off from and to, of one cell."""
     seconds: list[float] = []
-    low = high = 0.0
+    low = high = dose = 0.0
     for stage in stages:
         section = settings_for(stage, taping.cell_width_mm, taping.cell_height_mm).section
         ways = passes(section)
         seconds.append(sum(way.length_mm for way in ways) / section.arm_mm_s)
-        less, more = removed_range(stage, wide_plateau(section, ways), hardness)
-        low, high = low + less, high + more
+        own = wide_plateau(section, ways)
+        less, more = removed_range(stage, own, hardness)
+        low, high, dose = low + less, high + more, dose + own
+    kp = known.get((recipe_of(stages), hardness))
+    if kp is not None:
+        low, high = kp.removed_um(dose)
     return seconds, low, high

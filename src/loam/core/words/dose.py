@@ -126,10 +126,22 @@ def wider_cells(taping: Taping, pad_mm: float, unit: Unit) -> str:
     return said + f"{min(columns, taping.columns)} columns, {min(rows, taping.rows)} rows."
 
 
-def removed_words(ranges: Sequence[tuple[str, float, float]]) -> str:
-    """Say what clear may go, by hardness (name, from, to in the unit shown), before it is known."""
-    parts = [f"{_figure(low)} to {_figure(high)} µm on {h}" for h, low, high in ranges]
-    return f"Clear taken off: {', '.join(parts)}; assumed until it is measured."
+def removed_words(ranges: Sequence[tuple[str, float, float, int]]) -> str:
+    """Say what clear may go, by hardness: name, from and to in µm, and on how many cells that was
+    measured (0 where it is only assumed).
+    """
+    measured = sum(cells for *_, cells in ranges)
+    all_ = all(cells for *_, cells in ranges)
+    parts = [
+        f"{_figure(low)} to {_figure(high)} µm on {h}"
+        + (" (measured)" if cells and not all_ else "")
+        for h, low, high, cells in ranges
+    ]
+    if all_:
+        rests = f"measured on {measured} cells here"
+    else:
+        rests = ("the rest is " if measured else "") + "assumed until it is measured"
+    return f"Clear taken off: {', '.join(parts)}; {rests}."
 
 
 def _figure(value: float) -> str:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from loam.app.measured import kp_at
 from loam.app.presenters.dosing import DoseView, section_of, view_dose
 from loam.app.presenters.kit import facts_of
 from loam.core.errors import LoamError
@@ -63,9 +64,10 @@ class DoseSheet(QWidget):
         if wanted == self._shown:
             return
         self._shown = wanted
+        path = self.shell.session.workshop.reads
         self.shell.jobs.start(
             "dose",
-            lambda: view_dose(stage, width, height, classes, works),
+            lambda: view_dose(stage, width, height, classes, works, kp_at(path)),
             self._show,
             self._refused,
         )

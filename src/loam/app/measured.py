@@ -1,0 +1,99 @@
+"""What the workshop's own readings of film say of how much clear a combination takes off."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+
+from loam.app.presenters.done import Done, done_in
+from loam.core.as_done import StageDone
+from loam.core.dataset import cell_means
+from loam.core.dose.path import passes
+from loam.core.dose.section import wide_plateau
+from loam.core.dose.stage import settings_for
+from loam.core.errors import LoamError
+from loam.core.panel import Taping
+from loam.core.readings import FILM, REMOVED
+from loam.core.removal import CellLoss, Known, fit_kp, recipe_of
+from loam.core.snapshot import Snapshot
+from loam.core.trial import Combination, Stage
+from loam.store import trials as trial_store
+from loam.store.readings import state_of_trial
+from loam.store.snapshot import load_snapshot
+from loam.store.workshop import reading_apart
+
+MOST_READINGS = 20_000
+"""A larger trial is not gone through in passing."""
+_KEPT = 32
+_losses: dict[tuple[object, ...], tuple[CellLoss, ...]] = {}
+
+
+def stage_dose(stage: Stage, taping: Taping) -> float:
+    """Return the planned dose of a stage in the even ground of a cell, kPa m."""
+    section = settings_for(stage, taping.cell_width_mm, taping.cell_height_mm).section
+    return wide_plateau(section, passes(section))
+
+
+def losses(snapshot: Snapshot, done: Done, *, by_recipe: bool) -> list[CellLoss]:
+    """Return what every cell with film read before and after lost, and the dose that it got.
+
+    The dose is the planned one times what was done of it; a cell that was not paced counts as
+    worked as planned.
+    """
+    means = cell_means(snapshot.columns, REMOVED.key)
+    combinations = {c.id: c for c in snapshot.combinations if c.stages}
+    panels = {p.id: p for p in snapshot.panels}
+    doses: dict[tuple[Combination, Taping], list[float]] = {}
+    found = []
+    for cell in snapshot.cells:
+        combination = combinations.get(cell.combination_id or 0)
+        if combination is None or cell.id not in means:
+            continue
+        panel = panels[cell.panel_id]
+        key = (combination, panel.taping)
+        if key not in doses:
+            try:
+                doses[key] = [stage_dose(s, panel.taping) for s in combination.stages]
+            except LoamError:
+                doses[key] = []
+        dose = _as_done(doses[key], done.get(cell.id, ()))
+        if dose > 0.0:
+            name = recipe_of(combination.stages) if by_recipe else combination.code
+            found.append(CellLoss(name, panel.hardness, means[cell.id], dose))
+    return found
+
+
+def _as_done(planned: list[float], stages: tuple[StageDone, ...]) -> float:
+    if len(stages) != len(planned):
+        return sum(planned)
+    return sum(dose * stage.share for dose, stage in zip(planned, stages, strict=True))
+
+
+def measured_kp(db: sqlite3.Connection) -> Known:
+    """Return Kp by recipe and hardness, from all trials of the workshop that read film twice."""
+    return fit_kp([loss for t in trial_store.trials(db) for loss in _of_trial(db, t.id)])
+
+
+def kp_at(path: Path) -> Known:
+    """Return what `measured_kp` does, from a file; made for a worker thread."""
+    with reading_apart(path) as db:
+        return measured_kp(db)
+
+
+def _of_trial(db: sqlite3.Connection, trial_id: int) -> tuple[CellLoss, ...]:
+    file = db.execute("PRAGMA database_list").fetchone()[2]
+    state = state_of_trial(db, trial_id)
+    worked = db.execute("SELECT coalesce(max(id), 0) FROM work").fetchone()[0]
+    key = (file, trial_id, worked, *state)
+    if key not in _losses:
+        if len(_losses) >= _KEPT:
+            _losses.clear()
+        _losses[key] = _gone_through(db, trial_id) if state[0] <= MOST_READINGS else ()
+    return _losses[key]
+
+
+def _gone_through(db: sqlite3.Connection, trial_id: int) -> tuple[CellLoss, ...]:
+    snapshot = load_snapshot(db, trial_id, [FILM.key])
+    if FILM.key not in snapshot.columns.measurands:
+        return ()
+    return tuple(losses(snapshot, done_in(db, snapshot, trial_id), by_recipe=True))

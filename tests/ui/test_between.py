@@ -1,0 +1,342 @@
+"""Between the cells: gates, pads, heat, losses, a second bench; in the real window."""
+
+from dataclasses import replace
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from helpers.bench import CTRL, MOTIONS, PLANNED, K, press, start
+from loam.app.commands import EditCombination, NoteWork
+from loam.store import preparation
+from loam.ui.views.work.modes import After, Gates, Grit, Loss
+
+
+@pytest.fixture
+def bench(open_window, wait_for):
+    return start(open_window, wait_for, PLANNED)
+
+
+def facts_of(bench, what):
+    return [w.facts for w in bench.noted if w.what == what]
+
+
+def gates(bench):
+    session = bench.window.session
+    return preparation.passed(session.workshop.connection, session.trial_id)
+
+
+def on_second_panel(bench):
+    """Turn to a panel that is washed and no more."""
+    session = bench.window.session
+    panel = session.panels()[1]
+    bench.view.choose(session.cells_of(panel.id)[0].id)
+    assert isinstance(bench.view.mode, Gates)
+    return panel
+
+
+def test_gates_come_before_the_first_cell_and_the_space_bar_passes_them(bench):
+    panel = on_second_panel(bench)
+    view = bench.view
+    assert view.board_page.board.head == "Feel"
+    assert "Wash: done: Ivo" in view.board_page.strip.accessibleDescription()
+    press(K.Key_Space)
+    assert view.board_page.board.head == "Tape"
+    assert gates(bench)[panel.id][-1].gate == "feel"
+    press(K.Key_Z, CTRL)
+    assert view.board_page.board.head == "Feel"
+    press(K.Key_A)  # on every panel that waits for it
+    waiting = [p.id for p in bench.window.session.panels()[1:]]
+    assert all(gates(bench)[i][-1].gate == "feel" for i in waiting)
+
+
+def test_what_a_gate_records_is_turned_by_its_number(bench):
+    panel = on_second_panel(bench)
+    press(K.Key_Space)
+    press(K.Key_Space)
+    board = bench.view.board_page.board
+    assert board.head == "Damage alike"
+    press(K.Key_1)
+    press(K.Key_3)
+    assert [p.value for p in board.pieces[:3]] == ["P1500", "10", "crossed"]
+    press(K.Key_4)  # nothing is asked there
+    QTest.mouseClick(board, Qt.MouseButton.LeftButton, pos=board._boxes[1][0].center().toPoint())
+    assert board.pieces[1].value == "5"
+    press(K.Key_Space)
+    found = gates(bench)[panel.id][-1]
+    assert (found.gate, found.facts) == (
+        "damage", {"grit": "P1500", "strokes": "5", "direction": "crossed"}
+    )  # fmt: skip
+
+
+def test_a_gate_is_left_out_for_a_reason_that_is_kept(bench):
+    panel = on_second_panel(bench)
+    board = bench.view.board_page.board
+    press(K.Key_0)
+    assert board.head == "Leave out: Feel"
+    assert "nobody felt" in board.sentence
+    press(K.Key_Escape)
+    assert board.head == "Feel"
+    press(K.Key_0)
+    press(K.Key_0)
+    QTest.keyClicks(QApplication.focusWidget(), "the gloves are gone")
+    press(K.Key_Return)
+    found = gates(bench)[panel.id][-1]
+    assert (found.what, found.facts["reason"]) == ("skipped", "the gloves are gone")
+    assert bench.view.hasFocus()
+    assert "left out, the gloves are gone" not in board.accessibleDescription()
+    assert "Feel: left out: the gloves are gone" in (
+        bench.view.board_page.strip.accessibleDescription()
+    )
+
+
+def test_reading_before_work_is_one_key_away_and_opens_the_gate(bench):
+    panel = on_second_panel(bench)
+    for _ in range(6):
+        press(K.Key_Space)
+    assert bench.view.mode.found.gate.key == "baseline"
+    press(K.Key_Space)
+    read = bench.window.view
+    assert (read.step, read.phase) == ("read", "before")
+    assert read.state.cell.panel_id == panel.id
+
+
+def test_between_cells_the_pad_is_cared_for_and_the_next_is_named(bench):
+    first = bench.view.state
+    bench.work_through()
+    view, board = bench.view, bench.view.board_page.board
+    assert isinstance(view.mode, After)
+    assert board.head == f"{first.cell.code} is worked, stage 1 of 3"
+    assert "Change pad, compound, machine" in board.sentence
+    assert board.foot.startswith(f"{first.pad.name}: loaded")
+    press(K.Key_9)
+    press(K.Key_9)
+    assert board.pieces[0].value == "brushed"
+    press(K.Key_2)  # a mark is still of the cell that was worked
+    assert bench.noted[-1].cell_id == first.cell.id
+    assert bench.noted[-1].facts == {"mark": "dry"}
+    press(K.Key_Space)
+    assert view.mode is None
+    pad = bench.runner.single(first.pad)
+    assert (pad.life.state, pad.life.since_wash > 0) == ("clean", True)
+    assert view.state.stage == 2
+    bench.work_through()
+    assert board.pieces[0].value == "brushed"  # as it was done last
+
+
+def test_work_that_is_taken_back_is_offered_again(bench):
+    first = bench.view.state
+    bench.work_through()
+    press(K.Key_Z, CTRL)  # the pad's set
+    press(K.Key_Z, CTRL)  # the stage
+    assert bench.view.bench.between is None
+    assert (bench.view.state.cell.id, bench.view.state.stage) == (first.cell.id, 1)
+    assert bench.pace.moment.done_passes == 6
+
+
+def test_a_warm_panel_is_waited_for_or_marked(bench):
+    view = bench.view
+    press(K.Key_T)
+    QTest.keyClicks(QApplication.focusWidget(), "200")
+    press(K.Key_Return)
+    assert "cannot be" in view.words.error.text()
+    press(K.Key_A, CTRL)
+    QTest.keyClicks(QApplication.focusWidget(), "46,5 38")
+    press(K.Key_Return)
+    assert facts_of(bench, "temperature") == [{"panel_c": 46.5, "pad_c": 38.0}]
+    assert "Curlew was read at 46 °C: wait about 1:" in view.lead.text()
+    press(K.Key_Space)
+    assert not view.pacer.running
+    assert "Space again works it warm" in bench.window.note.text()
+    press(K.Key_Space)
+    assert view.pacer.running
+    assert view.state.marks == ("too hot",)
+
+
+def test_a_wrong_count_of_passes_is_asked_for(bench):
+    press(K.Key_6)
+    field = QApplication.focusWidget()
+    QTest.keyClicks(field, "2,5")
+    press(K.Key_Return)
+    assert "counted whole" in bench.view.words.error.text()
+    press(K.Key_A, CTRL)
+    QTest.keyClicks(QApplication.focusWidget(), "8")
+    press(K.Key_Return)
+    assert facts_of(bench, "mark") == [{"mark": "passes", "passes": 8}]
+    assert bench.view.state.marks == ("wrong pass count",)
+
+
+def test_a_lost_panel_is_laid_out_round_and_its_price_is_said(bench, wait_for):
+    session = bench.window.session
+    view, board = bench.view, bench.view.board_page.board
+    bench.work_on()
+    before = {c.id: (c.combination_id, c.run_order) for c in session.cells()}
+    on = view.state.panel
+    begun = view.state.cell.id
+    press(K.Key_R)
+    assert isinstance(view.mode, Loss)
+    assert board.pieces[1].value == f"what is left of {on.name}: 5 cells"
+    press(K.Key_2)
+    wait_for(bench.window)
+    assert board.head == "What is left"
+    assert "4 cells fewer." in board.sentence  # the cell that was begun stays
+    assert "On medium its intervals become" in board.sentence
+    press(K.Key_Escape)
+    press(K.Key_2)
+    wait_for(bench.window)
+    press(K.Key_Space)
+    after = {c.id: (c.combination_id, c.run_order) for c in session.cells()}
+    assert after[begun] == before[begun]
+    own = [c.id for c in session.cells_of(on.id) if c.id != begun]
+    worked = [i for i in own if before[i][1] is not None]
+    assert all(after[i] == (None, None) for i in worked)
+    assert view.state.cell.id == begun
+    press(K.Key_Z, CTRL)
+    assert {c.id: (c.combination_id, c.run_order) for c in session.cells()} == before
+
+
+def test_a_lost_afternoon_and_a_failed_pad(bench, wait_for):
+    view, board = bench.view, bench.view.board_page.board
+    press(K.Key_R)
+    press(K.Key_3)
+    QTest.keyClicks(QApplication.focusWidget(), "9")
+    press(K.Key_Return)
+    wait_for(bench.window)
+    assert "11 cells fewer." in board.sentence
+    press(K.Key_Space)
+    assert (view.state.done, view.state.wanted) == (0, 9)
+    pad = view.state.pad
+    press(K.Key_R)
+    press(K.Key_4)
+    assert bench.runner.single(pad).life.state == "retired"
+    assert view.state.pad.name != pad.name
+    assert view.mode is None
+
+
+def test_too_great_a_loss_is_refused_in_words(bench, wait_for):
+    press(K.Key_R)
+    press(K.Key_3)
+    QTest.keyClicks(QApplication.focusWidget(), "2")
+    press(K.Key_Return)
+    wait_for(bench.window)
+    board = bench.view.board_page.board
+    assert board.head == "What was lost?"
+    assert "2 free cells for 3 combinations" in board.foot
+    press(K.Key_Escape)
+    press(K.Key_Escape)
+    assert bench.view.mode is None
+
+
+def test_two_benches_run_side_by_side_and_who_did_what_is_kept_apart(bench):
+    view = bench.view
+    while view.worker != "Tam":
+        press(K.Key_P)
+    first = view.state
+    press(K.Key_S)
+    bench.prepare()
+    while view.worker != "Lise":
+        press(K.Key_P)
+    second = view.state
+    assert second.panel.id != first.panel.id
+    assert "Bench 1, Tam: Curlew K3, 0 of 6 passes" in view.other.text()
+    press(K.Key_Space)
+    press(K.Key_S)
+    assert view.worker == "Tam"
+    press(K.Key_Space)
+    assert all(b.running for b in bench.runner.benches)
+    bench.later(view.pacer.track.pass_start(2) + 1.0)
+    by = {w.person: w.cell_id for w in bench.noted if w.what == "pass"}
+    assert by == {"Tam": first.cell.id, "Lise": second.cell.id}
+    press(K.Key_Space)  # Tam holds, Lise goes on
+    for _ in range(200):
+        bench.later(5.0)
+    done = [w for w in bench.noted if w.what == "worked"]
+    assert [(w.person, w.cell_id) for w in done] == [("Lise", second.cell.id)]
+    assert f"Bench 2, Lise: {second.cell.code} is worked" in view.other.text()
+    assert view.state.cell.id == first.cell.id
+    press(K.Key_S)
+    assert isinstance(view.mode, After)
+
+
+def test_working_blind_shows_what_is_needed_and_nothing_more(bench):
+    view = bench.view
+    shown = view.pace_page.where.picture
+    assert any(f.combination is not None for f in shown.faces)
+    press(K.Key_B)
+    assert all(f.combination is None for f in view.pace_page.where.picture.faces)
+    assert view.pace_page.card.blind
+    assert "dial 5 = 4200/min" in view.card.accessibleDescription()
+    press(K.Key_B)
+    assert not view.pace_page.card.blind
+
+
+def with_stage(bench, **changes):
+    """Give the combination of the cell at hand another first stage."""
+    session = bench.window.session
+    combination = bench.view.state.combination
+    stages = (replace(combination.stages[0], **changes), *combination.stages[1:])
+    after = replace(combination, stages=stages)
+    session.run(EditCombination(session.trial_id, combination, after))
+    bench.view.bench.set_up(bench.runner.clock)
+
+
+def test_sanding_asks_whether_the_former_grit_is_gone(bench):
+    with_stage(bench, disc="P3000", passes=2)
+    press(K.Key_Space)
+    while bench.view.pacer.running:
+        bench.later(5.0)
+    board = bench.view.board_page.board
+    assert isinstance(bench.view.mode, Grit)
+    assert board.head == "Are the former marks gone?"
+    assert "breathing protection" in board.foot
+    assert facts_of(bench, "worked") == []
+    press(K.Key_9)
+    assert bench.view.mode is None
+    press(K.Key_Space)
+    while bench.view.pacer.running:
+        bench.later(5.0)
+    press(K.Key_Space)
+    assert [f["number"] for f in facts_of(bench, "pass")] == [1, 2, 3, 4]
+    assert facts_of(bench, "worked")[0]["passes"] == 4
+    assert isinstance(bench.view.mode, After)
+
+
+def test_bursts_hold_by_themselves(bench):
+    with_stage(bench, burst_s=10.0, passes=3)
+    view = bench.view
+    press(K.Key_Space)
+    bench.later(8.0 + 10.4)
+    assert not view.pacer.running
+    assert [f["paint_s"] for f in facts_of(bench, "pass")] == [10.0]
+    bench.later(100.0)
+    press(K.Key_Space)
+    bench.later(9.9)
+    assert view.pacer.running
+    bench.later(0.2)
+    assert not view.pacer.running
+    press(K.Key_Space)
+    bench.later(10.1)
+    assert [f["paint_s"] for f in facts_of(bench, "pass")] == [10.0, 10.0, 10.0]
+    assert isinstance(view.mode, After)
+
+
+def test_what_went_wrong_is_said_where_it_is_judged_and_can_be_left_out(open_window, wait_for):
+    bench = start(open_window, wait_for, MOTIONS)
+    session = bench.window.session
+    read = next(c for c in session.cells() if (c.id, "gloss20") in session.counts())
+    facts = {"mark": "stalled"}
+    number = {"seconds": 20.0, "number": 1}
+    for what, said in (("pass", number), ("mark", facts)):
+        session.run(NoteWork(session.trial_id, read.id, 1, what, said, "Tam", "2026-09-26"))
+    bench.window.go("judge")
+    wait_for(bench.window)
+    judge = bench.window.view
+    panel = next(p for p in session.panels() if p.id == read.panel_id)
+    assert f"{panel.name} {read.code}" in judge.notes.text()
+    assert "X leaves them out" in judge.notes.text()
+    press(K.Key_X)
+    wait_for(bench.window)
+    assert "X lets them count" in judge.notes.text()
+    shown = judge.keys()
+    assert any(key == "X" and said == "count all" for key, said, _ in shown)
