@@ -19,17 +19,6 @@ from loam.store.copies import keep_copy  # noqa: E402
 from loam.store.workshop import Workshop  # noqa: E402
 from loam.ui.start import Desk, make_window  # noqa: E402
 
-SAMPLE = """panel;hardness;cell;combo;reading;operator;gloss20;haze
-Heron;soft;K1;A;1;Ivo;88,4;11,2
-Heron;soft;K1;A;2;Ivo;88,1;10,9
-Heron;soft;K2;B;1;Lise;84,2;17,5
-Heron;soft;K2;B;2;Lise;84,6;18,1
-Plover;soft;K1;B;1;Tam;83,9;18,0
-Plover;soft;K1;B;2;Tam;84,4;17,2
-Plover;soft;K2;A;1;Ivo;88,9;10,4
-Plover;soft;K2;A;2;Ivo;88,3;eleven
-"""
-
 
 class Studio:
     """A window on the demo, and where its pictures go."""
@@ -80,9 +69,6 @@ class Studio:
         """Take the ranking, in both themes, and the readings behind a figure."""
         judge = self.go("judge")
         self.take("judge")
-        judge.turn("defects")
-        self.take("judge-defects")
-        judge.turn("gloss20")
         judge.turn_rows()
         judge.turn_legend()
         self.take("judge-rows")
@@ -141,9 +127,10 @@ class Studio:
             work.runner.tick()
         self.take("between")
         work.press()
-        work.ask_loss()
-        self.take("loss")
-        work.mode.leave()
+        if self.only and "loss" in self.only:
+            work.ask_loss()
+            self.take("loss")
+            work.mode.leave()
 
     def reading(self):
         """Take the reading of a cell."""
@@ -167,11 +154,6 @@ class Studio:
         self.window.view.outcome.word_set.emit("1", "soft")
         self.settle()
         self.take("bring-in")
-        sample.write_text(SAMPLE)
-        self.window.bring_in_file(sample)
-        self.settle()
-        self.window.view.take_in()
-        self.take("bring-in-refused")
         self.window.go("settings")
         self.take("settings")
         if self.only and "choose" in self.only:

@@ -99,7 +99,7 @@ def test_a_forecast_uses_what_was_measured(session):
 def test_kp_stands_beside_what_was_removed(session):
     found = judge_trial(session.workshop.reads, session.trial_id, "removed", 1)
     lines = figures(found, "hard", "A")
-    assert [line.label for line in lines] == ["clear removed", "removal per dose, Kp"]
+    assert [line.label for line in lines] == ["clear removed", "removal per dose"]
     kp = found.kp["A", "hard"]
     assert lines[1].value.startswith(f"{kp.value:.1f} ± ")
     assert lines[1].unit == "nm/(kPa m)"

@@ -266,7 +266,7 @@ def test_working_blind_shows_what_is_needed_and_nothing_more(bench):
     press(K.Key_B)
     assert all(f.combination is None for f in view.pace_page.where.picture.faces)
     assert view.pace_page.card.blind
-    assert "dial 5 = 4200/min" in view.card.accessibleDescription()
+    assert "dial 5 = 4200/min" in view.pace_page.card.accessibleDescription()
     press(K.Key_B)
     assert not view.pace_page.card.blind
 

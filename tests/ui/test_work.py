@@ -23,7 +23,7 @@ def test_the_first_cell_of_the_run_is_offered_with_its_set_up(bench):
     assert shown["dial"] == "5 = 4200/min"
     assert all(line.new for line in state.lines)
     assert bench.pace.moment.phase == READY
-    assert "dial 5 = 4200/min, new" in bench.view.card.accessibleDescription()
+    assert "dial 5 = 4200/min, new" in bench.view.pace_page.card.accessibleDescription()
 
 
 def test_space_starts_holds_and_goes_on_and_passes_are_on_disk(bench):

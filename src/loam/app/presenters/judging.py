@@ -109,7 +109,7 @@ def figures(ranking: RankingPicture, hardness: str, combination: str) -> list[Fi
     if kp is not None:
         digits = 1 if kp.value < 20.0 else 0
         said = f"{fixed(kp.value, digits)} ± {fixed(0.5 * (kp.high - kp.low), digits)}"
-        found_figures.append(Figure("removal per dose, Kp", said, "nm/(kPa m)"))
+        found_figures.append(Figure("removal per dose", said, "nm/(kPa m)"))
     return found_figures
 
 

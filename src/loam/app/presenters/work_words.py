@@ -36,6 +36,20 @@ def lead_words(session: Session, state: Working, worker: str) -> str:
     return f"{said} {pace_words(session)}".strip()
 
 
+def care_words(state: Working) -> str:
+    """Say the usual caution of a stage; "" where there is none beyond those of every day."""
+    if state.now.disc:
+        return (
+            "Sanding dust: wear eye and breathing protection; no mains tool on wet ground. Follow"
+            " local rules."
+        )
+    if state.now.machine_kind == "rotary":
+        return (
+            "Rotary: it heats edges and grips loose clothing; keep it moving. Follow local rules."
+        )
+    return ""
+
+
 def heat_left(session: Session, state: Working | None) -> float:
     """Return how long the panel still has to cool, s."""
     if state is None or state.heat is None:

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import Changes
+from loam.app.presenters.working import heat_limit
 from loam.core.units import QUANTITIES
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
@@ -24,6 +25,9 @@ LABELS = {
     "force": "Force",
     "temperature": "Temperature",
 }
+
+
+HEAT_LIMITS = (30.0, 35.0, 40.0, 45.0, 50.0, 60.0)
 
 
 class _Ruler(QWidget):
@@ -123,6 +127,13 @@ class SettingsView(View):
         )
         self.together.chosen.connect(lambda key: self.session.remember("reading_way", key))
         box.addWidget(self.together)
+        warm = self.session.unit("temperature")
+        self.heat = Chips(
+            "A panel cools before it is worked, above", "heat_limit",
+            [(f"{c:g}", f"{warm.shown(c):.0f} {warm.symbol}") for c in HEAT_LIMITS],
+        )  # fmt: skip
+        self.heat.chosen.connect(lambda key: self.session.remember("heat_limit_c", float(key)))
+        box.addWidget(self.heat)
         box.addStretch(1)
 
     def keys(self) -> list[Key]:
@@ -140,6 +151,7 @@ class SettingsView(View):
     def refresh(self, changes: Changes) -> None:
         self.lights.set_value(look.tokens.name)
         self.together.set_value(self.session.recall("reading_way", "meter"))
+        self.heat.set_value(f"{heat_limit(self.session):g}")
 
     def _light(self, key: str) -> None:
         if key != look.tokens.name:

@@ -51,13 +51,14 @@ class WorkCard(QWidget):
         painter.setFont(look.figures(look.px(64), bold=True, exact=True))
         painter.drawText(head, left, state.cell.code)
         used = painter.fontMetrics().horizontalAdvance(state.cell.code) + 18
-        painter.setFont(look.words(24))
         painter.setPen(look.quiet)
         of = len(state.combination.stages)
-        said = f"panel {state.panel.name}" + (f", stage {state.stage} of {of}" if of > 1 else "")
-        cut = painter.fontMetrics().elidedText(
-            said, Qt.TextElideMode.ElideRight, int(self.width() - used - 100)
-        )
+        said = f"on {state.panel.name}" + (f", stage {state.stage} of {of}" if of > 1 else "")
+        room, size = int(self.width() - used - 100), 24
+        while size > 15 and look.width(said, size) > room:
+            size -= 1
+        painter.setFont(look.words(size))
+        cut = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room)
         painter.drawText(head.adjusted(used, 0, 0, 0), left, cut)
         if not self.blind:
             row = 24.0 if of < 3 else 16.0

@@ -12,11 +12,15 @@ from loam.app.presenters.picture import lit
 from loam.app.session import Session
 from loam.core.pacer import Pacer
 from loam.core.trial import Panel
+from loam.ui.theme import look
 from loam.ui.views.work.modes import Shown
 from loam.ui.widgets.big import BigBoard, GateStrip, Piece
 from loam.ui.widgets.pace_drawing import PaceDrawing
 from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.work_card import WorkCard
+
+LOW = 560
+"""Below this height the board needs all of it."""
 
 
 def _panel(choose: Callable[[int], None]) -> PanelDrawing:
@@ -85,7 +89,7 @@ class BoardPage(QWidget):
         self.board.show_words(shown.head, shown.sentence, shown.pieces, shown.foot, care=shown.care)
         gates = bool(shown.lines)
         self.strip.setVisible(gates)
-        self.below.setVisible(gates)
+        self.below.setVisible(gates and self.height() >= look.px(LOW))
         self.beside.setVisible(not gates)
         self.marks.setVisible(shown.marks)
         self.strip.show_lines(shown.lines)

@@ -15,7 +15,13 @@ from loam.app.presenters.path import MOST_PACED
 from loam.app.presenters.picture import lit
 from loam.app.presenters.preparing import preparing
 from loam.app.presenters.run_sheet import cells_to_work
-from loam.app.presenters.work_words import heat_left, heat_words, lead_words, nothing_words
+from loam.app.presenters.work_words import (
+    care_words,
+    heat_left,
+    heat_words,
+    lead_words,
+    nothing_words,
+)
 from loam.app.presenters.working import (
     Working,
     exposure,
@@ -214,7 +220,8 @@ class WorkView(View):
         self.pace_page.card.show_state(state, blind=self.blind)
         picture = lit(self.session, state.panel, state.cell.id, blind=self.blind)
         self.pace_page.where.show_picture(picture, state.cell.id)
-        self.marks.setText("Marked: " + ", ".join(state.marks) if state.marks else "")
+        marked = "Marked: " + ", ".join(state.marks) + "." if state.marks else ""
+        self.marks.setText(f"{marked} {care_words(state)}".strip())
         self._show_moment()
         self._show_day()
 
@@ -251,11 +258,6 @@ class WorkView(View):
 
     def _show_moment(self) -> None:
         self.pace_page.show_moment(self.bench.pacer, counting=self.bench.counting)
-
-    @property
-    def card(self) -> QWidget:
-        """The card of the cell at hand."""
-        return self.pace_page.card
 
     def _show_day(self) -> None:
         if self.state is None and self.mode is None:
