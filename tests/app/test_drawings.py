@@ -203,3 +203,13 @@ def test_marks_of_a_bent_axis_are_round_and_in_order(name):
     lead = [v / 10.0 ** math.floor(math.log10(v)) for v in marks if v]
     usual = (1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 7, 8, 8.5, 9, 9.5, 9.8, 9.9)
     assert all(any(abs(x - u) < 1e-9 for u in usual) for x in lead)
+
+
+@pytest.mark.parametrize("aspect", [0.5, 1.2, 2.0])
+def test_a_page_of_small_tiles_is_as_full_as_it_can_be(aspect):
+    width, height = 4.5 * LEAST, 6.5 * LEAST / aspect
+    page = tile(width, height, 500, aspect)
+    across = sum(box.y == page.boxes[0].y for box in page.boxes)
+    down = len(page.boxes) / across
+    assert across == int((width + GAP) // (LEAST + GAP))
+    assert down == int((height + GAP) // (LEAST / aspect + GAP))

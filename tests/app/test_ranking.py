@@ -1,5 +1,6 @@
 """The ranking as drawn, in figures, places and words; what matters; lessons of earlier trials."""
 
+import math
 from dataclasses import replace
 
 import numpy as np
@@ -322,3 +323,9 @@ def test_a_trial_that_is_too_large_or_empty_teaches_nothing(session, monkeypatch
     monkeypatch.setattr(lessons, "MOST_READINGS", 10)
     monkeypatch.setattr(lessons, "_known", {})
     assert {p.source for p in lessons.priors_for(db, 2, "gloss20").values()} == {"default"}
+
+
+def test_a_ratio_that_matters_is_one_at_least(session):
+    haze = judge_trial(session.workshop.path, 2, "haze", 12)
+    assert round_matters(haze, math.log(1.25)) == 1.25
+    assert round_matters(haze, 0.0) == round_matters(haze, -1.0) == 1.0

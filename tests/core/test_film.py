@@ -139,3 +139,8 @@ def test_a_record_is_written_and_read_back(build):
 def test_records_that_cannot_be_are_refused(text):
     with pytest.raises(ValueRefused):
         build_of(text)
+
+
+def test_a_bare_edge_is_kept_away_from_when_a_panel_is_surveyed():
+    assert usual_spots(1000.0, 800.0, 0.0)[1] == (64.0, 64.0)
+    assert usual_spots(1000.0, 800.0, 90.0)[1] == (90.0, 90.0)

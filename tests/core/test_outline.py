@@ -108,3 +108,15 @@ def test_an_outline_comes_back_as_it_was_written():
 def test_what_is_no_outline_is_refused(value):
     with pytest.raises(ValueRefused):
         Outline.from_plain(value)
+
+
+def test_every_drawn_outline_lies_on_its_panel():
+    for shape in SHAPES:
+        points = [*shape.corners, *(p for line in shape.creases for p in line)]
+        points += [(x + w, y + h) for x, y, w, h in shape.recesses]
+        points += [(x, y) for x, y, _, _ in shape.recesses]
+        assert all(0.0 <= x <= 1.0 and 0.0 <= y <= 1.0 for x, y in points), shape.key
+        xs, ys = zip(*shape.corners, strict=True)
+        assert (max(xs), min(ys)) == (1.0, 0.0)
+        assert min(xs) == 0.0
+        assert max(ys) == pytest.approx(1.0)

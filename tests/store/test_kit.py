@@ -225,3 +225,23 @@ def test_rows_of_any_text_are_refused_kindly():
     for text in ("a" * 1_000_001, 'x\t"' + "\n" * 3, "Mill\t\x00", "\ud800\t1"):
         with suppress(ValueRefused):
             pasted(text, sort)
+
+
+def test_a_single_thing_that_is_refused_is_not_called_a_row(tmp_path):
+    workshop = Workshop(tmp_path / "other.loam")
+    with pytest.raises(ValueRefused) as refused:
+        PutOnShelf(((MACHINE, "", {}),)).do(workshop)
+    assert "Row" not in str(refused.value)
+    with pytest.raises(ValueRefused, match="Row 2, without a name"):
+        PutOnShelf(((MACHINE, "Mill", {}), (MACHINE, "", {}))).do(workshop)
+    workshop.close()
+
+
+@pytest.mark.parametrize(("passes", "shown"), [(500, 99), (-3, 0)])
+def test_a_stage_that_cannot_be_is_shown_as_near_as_it_can_be(db, passes, shown):
+    trial = add_trial(db, Trial(0, "T", "", ("gloss20",), 1), "")
+    add_combination(db, trial, Combination(0, "A", "", (Stage("Fen", "Silt", "Mill"),)), "")
+    db.execute("UPDATE stage SET passes=?", (passes,))
+    (found,) = combinations(db, trial)
+    assert found.stages[0].passes == shown
+    assert found.stages[0].pad == "Fen"
