@@ -5,7 +5,7 @@ import pytest
 from loam.app.commands import AddCombination, AddPanel, AddTrial, Assign, NoteWork, TakeReadings
 from loam.app.measured import kp_at, measured_kp, stage_dose
 from loam.app.presenters.dosing import view_dose
-from loam.app.presenters.judging import figures, judge_trial
+from loam.app.presenters.judging import judge_trial, kp_words
 from loam.app.presenters.laying import lay_out_trial
 from loam.app.presenters.outlook import cost_lines, look_ahead
 from loam.app.session import Session
@@ -98,11 +98,11 @@ def test_a_forecast_uses_what_was_measured(session):
 
 def test_kp_stands_beside_what_was_removed(session):
     found = judge_trial(session.workshop.reads, session.trial_id, "removed", 1)
-    lines = figures(found, "hard", "A")
-    assert [line.label for line in lines] == ["clear removed", "removal per dose"]
     kp = found.kp["A", "hard"]
-    assert lines[1].value.startswith(f"{kp.value:.1f} ± ")
-    assert lines[1].unit == "nm/(kPa m)"
+    said = kp_words(found, "hard", "A")
+    assert said.startswith(f"Removal per dose (Kp) {kp.value:.1f} ± ")
+    assert said.endswith("nm per kPa m, on 5 cells.")
+    assert kp_words(found, "soft", "A") == ""
 
 
 def test_without_film_nothing_is_measured_and_it_is_said(tmp_path):

@@ -22,7 +22,7 @@ from loam.app.presenters.laying import lay_out_trial
 from loam.app.presenters.losing import replan
 from loam.app.presenters.pace import duration, pace, pace_words, real_seconds
 from loam.app.presenters.preparing import gate_lines, preparing
-from loam.app.presenters.working import heat_limit, working
+from loam.app.presenters.working import Wish, heat_limit, working
 from loam.app.session import Session
 from loam.core.errors import NotEnough, ValueRefused
 from loam.core.pacer import track_of
@@ -312,7 +312,7 @@ def test_a_warm_panel_waits_and_the_next_pass_makes_the_reading_old(session, clo
 
 def test_a_cell_on_a_panel_that_someone_else_works_comes_last(session):
     first = working(session).cell
-    other = working(session, None, first.panel_id).cell
+    other = working(session, Wish(taken=first)).cell
     assert other.panel_id != first.panel_id
     mine = [c for c in in_order(session) if c.panel_id != first.panel_id]
     assert other.id == mine[0].id
@@ -328,17 +328,17 @@ def test_the_card_says_what_is_special_of_a_stage(session):
         )
     )
     cell = next(c for c in in_order(session) if c.combination_id == combination.id)
-    shown = {line.what: line.value for line in working(session, cell.id).lines}
+    shown = {line.what: line.value for line in working(session, Wish(cell.id)).lines}
     assert shown["disc"] == "P1500"
     assert "pad" not in shown
     assert "compound" not in shown
     worked(session, cell)
-    shown = {line.what: line.value for line in working(session, cell.id).lines}
+    shown = {line.what: line.value for line in working(session, Wish(cell.id)).lines}
     assert shown["tilt"] == "5°"
     assert shown["passes"] == "4 bursts of 12 s each"
     assert "arm" not in shown
     assert "prime it" in shown["compound"]
-    state = working(session, cell.id)
+    state = working(session, Wish(cell.id))
     plain = track_of(state.settings.section)
     assert plain.whole_s - plain.spread_s == pytest.approx(48.0)
     track = track_of(state.settings.section, burst_s=12.0)

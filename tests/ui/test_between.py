@@ -8,6 +8,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from helpers.bench import CTRL, MOTIONS, PLANNED, K, press, start
+from helpers.light import luminance
 from loam.app.commands import EditCombination, NoteWork
 from loam.store import preparation
 from loam.ui.views.work.modes import After, Gates, Grit, Loss
@@ -340,3 +341,53 @@ def test_what_went_wrong_is_said_where_it_is_judged_and_can_be_left_out(open_win
     assert "X lets them count" in judge.notes.text()
     shown = judge.keys()
     assert any(key == "X" and said == "count all" for key, said, _ in shown)
+
+
+def test_another_pad_is_taken_before_a_stage_is_begun(bench):
+    view = bench.view
+    proposed = view.state.pad
+    press(K.Key_9)
+    other = view.state.pad
+    assert other.item_id != proposed.item_id
+    assert other.facts["kind"] == proposed.facts["kind"]
+    assert f"pad {other.name}" in view.pace_page.card.accessibleDescription()
+    press(K.Key_Space)
+    bench.later(1.0)
+    press(K.Key_Space)
+    press(K.Key_9)  # begun: it stays
+    assert view.state.pad.item_id == other.item_id
+    press(K.Key_Space)
+    while view.pacer.running:
+        bench.later(7.0)
+    assert facts_of(bench, "worked") != []
+    assert bench.noted[-1].pad == other.name
+
+
+def test_a_cell_that_was_begun_is_kept_and_never_offered_twice(bench):
+    view = bench.view
+    press(K.Key_Space)
+    bench.later(3.0)
+    first = view.state.cell
+    press(K.Key_S)
+    bench.prepare()
+    session = bench.window.session
+    offered = set()
+    for _ in range(25):
+        offered.add(view.state.cell.id)
+        press(K.Key_PageDown)
+    assert first.id not in offered
+    press(K.Key_S)
+    assert view.state.cell.id == first.id
+    assert view.pacer.running
+    alone = session.panels()[0].id
+    assert all(session.panel_of()[i] != alone for i in [view.runner.benches[1].state.cell.id])
+
+
+def test_at_night_the_bench_gives_almost_no_light(bench):
+    bench.window.turn_lights()
+    for _ in range(2):
+        image = bench.window.grab().scaled(160, 100).toImage()
+        light = [luminance(image.pixelColor(x, y)) for x in range(160) for y in range(100)]
+        assert sum(light) / len(light) < 0.04
+        on_second_panel(bench)
+    bench.window.turn_lights()

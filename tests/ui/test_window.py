@@ -10,6 +10,7 @@ from PyQt6.QtGui import QColor, QFontDatabase, QImage, QPainter
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
 
+from helpers.light import luminance
 from helpers.reference import ROOT, load_json
 from loam.ui.theme import BENCH, LIGHTS_OUT
 from loam.ui.theme.look import FONTS, load_fonts, look
@@ -204,11 +205,6 @@ def test_one_list_shows_every_key_and_any_key_closes_it(open_window):
     assert "F7: Read" in window.overlay.accessibleDescription()
     QTest.keyClick(window.overlay, K.Key_Space)
     assert not window.overlay.isVisible()
-
-
-def luminance(colour):
-    c = [x / 12.92 if x <= 0.03928 else ((x + 0.055) / 1.055) ** 2.4 for x in colour.getRgbF()[:3]]
-    return 0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2]
 
 
 @pytest.mark.parametrize("tokens", [BENCH, LIGHTS_OUT], ids=lambda t: t.name)

@@ -104,13 +104,18 @@ def figures(ranking: RankingPicture, hardness: str, combination: str) -> list[Fi
     kind, f = ranking.kind, standing.figures
     half = kind.span(0.5 * (f.high - f.low))
     value = f"{fixed(kind.shown(f.estimate), ranking.decimals)} ± "
-    found_figures = [Figure(kind.label, value + fixed(half, ranking.decimals), kind.unit)]
+    return [Figure(kind.label, value + fixed(half, ranking.decimals), kind.unit)]
+
+
+def kp_words(ranking: RankingPicture, hardness: str, combination: str) -> str:
+    """Say what a combination removes per dose; "" where film was not read twice."""
     kp = ranking.kp.get((combination, hardness))
-    if kp is not None:
-        digits = 1 if kp.value < 20.0 else 0
-        said = f"{fixed(kp.value, digits)} ± {fixed(0.5 * (kp.high - kp.low), digits)}"
-        found_figures.append(Figure("removal per dose", said, "nm/(kPa m)"))
-    return found_figures
+    if kp is None:
+        return ""
+    digits = 1 if kp.value < 20.0 else 0
+    half = fixed(0.5 * (kp.high - kp.low), digits)
+    value = f"{fixed(kp.value, digits)} ± {half} nm per kPa m"
+    return f"Removal per dose (Kp) {value}, on {kp.cells} cells."
 
 
 _SEEN_FROM = {

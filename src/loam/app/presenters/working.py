@@ -104,16 +104,31 @@ def noted(session: Session) -> list[Work]:
     return found
 
 
-def working(
-    session: Session, chosen: int | None = None, elsewhere: int | None = None
-) -> Working | None:
-    """Return the cell that is next in the order of work, or a chosen one; None when all is done.
+@dataclass(frozen=True)
+class Wish:
+    """What a bench asks for.
 
-    Parameters
+    Attributes
     ----------
-    elsewhere : int, optional
-        A panel that someone else works now: its cells are offered last.
+    chosen : int or None
+        A cell; by itself the next in the order of work.
+    taken : Cell or None
+        The cell of the other bench: never offered, and its panel's others last.
+    pad : int or None
+        A single pad that was taken instead of the one that is proposed.
+    person : str
+        Who works: what changed is told against what they worked last.
     """
+
+    chosen: int | None = None
+    taken: Cell | None = None
+    pad: int | None = None
+    person: str = ""
+
+
+def working(session: Session, wish: Wish | None = None) -> Working | None:
+    """Return the cell that is next for a bench; None when nothing is left for it."""
+    wish = wish or Wish()
     combinations = {c.id: c for c in session.combinations() if c.stages}
     cells = cells_to_work(session)
     seen = noted(session)
@@ -128,13 +143,18 @@ def working(
         return next((i for i in range(1, len(stages) + 1) if (cell.id, i) not in worked), None)
 
     left = [(c, s) for c in cells if (s := open_stage(c)) is not None]
-    left.sort(key=lambda p: p[0].panel_id == elsewhere)
-    at = next((p for p in left if p[0].id == chosen), left[0] if left else None)
+    undone = len(left)
+    if wish.taken is not None:
+        taken = wish.taken
+        left = [p for p in left if p[0].id != taken.id]
+        left.sort(key=lambda p: p[0].panel_id == taken.panel_id)
+    at = next((p for p in left if p[0].id == wish.chosen), left[0] if left else None)
     if at is None:
         return None
     cell, stage = at
-    before = _before(seen, combinations, {c.id: c for c in cells})
-    last_pad = next((w.pad for w in reversed(seen) if w.what == WORKED), "")
+    own = [w for w in seen if w.what == WORKED and w.person == wish.person]
+    before = _before(own, combinations, {c.id: c for c in cells})
+    last_pad = own[-1].pad if own else ""
     panel = next(p for p in session.panels() if p.id == cell.panel_id)
     combination = combinations[cell.combination_id or 0]
     now = combination.stages[stage - 1]
@@ -143,13 +163,13 @@ def working(
         settings = settings_for(now, panel.taping.cell_width_mm, panel.taping.cell_height_mm)
     except LoamError as error:
         refusal = str(error)
-    pad = _pad(session, now.pad)
+    pad = _pad(session, now.pad, wish.pad)
     mine = [w for w in seen if w.cell_id == cell.id]
     return Working(
         cell, panel, combination, stage, settings, refusal,
         sum(w.what == PASS and w.stage == stage for w in mine),
         _lines(session, now, before, pad, last_pad),
-        pad, tuple(_mark(w) for w in mine if w.what == MARK), len(cells) - len(left), len(cells),
+        pad, marks_of(session, cell.id), len(cells) - undone, len(cells),
         rules_at_hand(session).worker(cell.panel_id), _heat(session, seen, cell.panel_id),
     )  # fmt: skip
 
@@ -160,7 +180,7 @@ def _before(
     """Return the stage that was worked last."""
     for w in reversed(seen):
         cell = cells.get(w.cell_id)
-        if w.what == WORKED and cell is not None:
+        if cell is not None:
             stages = combinations[cell.combination_id or 0].stages
             return stages[w.stage - 1] if w.stage <= len(stages) else None
     return None
@@ -194,9 +214,18 @@ def _heat(session: Session, seen: Sequence[Work], panel_id: int) -> Heat | None:
     return Heat(read[-1][1], since[-1].at, wait)
 
 
-def _pad(session: Session, kind: str) -> Single | None:
-    """Return the single pad to take: a clean one, the least worked first."""
-    own = [s for s in singles_by_kind(session).get(kind.casefold(), ()) if s.life.state != RETIRED]
+def pads_for(session: Session, kind: str) -> list[Single]:
+    """Return the single pads of a kind that are not retired, by name."""
+    own = singles_by_kind(session).get(kind.casefold(), ())
+    return sorted((s for s in own if s.life.state != RETIRED), key=lambda s: s.name)
+
+
+def _pad(session: Session, kind: str, wished: int | None) -> Single | None:
+    """Return the single pad to take: the one that is wished, else a clean one, least worked."""
+    own = pads_for(session, kind)
+    taken = next((s for s in own if s.item_id == wished), None)
+    if taken is not None:
+        return taken
     clean = [s for s in own if s.life.state == CLEAN]
     pool = clean or own
     return min(pool, key=lambda s: (s.life.sets, s.name)) if pool else None
@@ -249,6 +278,12 @@ def _tilt(now: Stage) -> str:
     if now.machine_kind != "rotary":
         return ""
     return f"{now.tilt_deg:g}°" if now.tilt_deg else "flat"
+
+
+def marks_of(session: Session, cell_id: int) -> tuple[str, ...]:
+    """Return what was marked on a cell, in words."""
+    own = [w for w in noted(session) if w.cell_id == cell_id and w.what == MARK]
+    return tuple(_mark(w) for w in own)
 
 
 def _mark(w: Work) -> str:

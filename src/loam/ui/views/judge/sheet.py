@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from loam.app.presenters.judging import chance_words, figures, reflected, standing_lines
+from loam.app.presenters.judging import chance_words, figures, kp_words, reflected, standing_lines
 from loam.app.presenters.ranking import RankingPicture
 from loam.app.reflection import Light
 from loam.core.trial import Combination
@@ -106,7 +106,8 @@ class DetailSheet(QWidget):
         self._figures(rankings, keys, hardness, code)
         ranking = rankings[measurand]
         said = chance_words(ranking, hardness, code)
-        self.chance.setText(f"By {ranking.label}: {said[:1].lower()}{said[1:]}" if said else "")
+        said = f"By {ranking.label}: {said[:1].lower()}{said[1:]}" if said else ""
+        self.chance.setText(f"{said} {kp_words(ranking, hardness, code)}".strip())
         _clear(self.against)
         fit = max(2, (self.height() - _TAKEN) // _LINE)
         for i, (other, gap, verdict) in enumerate(standing_lines(ranking, hardness, code, fit)):

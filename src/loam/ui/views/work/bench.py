@@ -6,8 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from loam.app.presenters.shelf import Single
-from loam.app.presenters.working import Working
+from loam.app.presenters.working import Wish, Working
 from loam.core.pacer import Pacer, track_of
+from loam.core.trial import Cell
 
 
 @dataclass(frozen=True)
@@ -37,6 +38,8 @@ class Bench:
         0 or 1.
     chosen : int or None
         The cell that was asked for; by itself the next in the order of work.
+    pad : int or None
+        The single pad that was taken instead of the proposed one.
     extra : int
         Passes of this stage beyond those that were planned: the former grit was not gone.
     """
@@ -44,6 +47,7 @@ class Bench:
     def __init__(self, number: int) -> None:
         self.number = number
         self.chosen: int | None = None
+        self.pad: int | None = None
         self.state: Working | None = None
         self.pacer: Pacer | None = None
         self.between: Between | None = None
@@ -72,6 +76,16 @@ class Bench:
         if state is None or pacer is None or not state.now.disc or pacer.running:
             return False
         return self.passes >= pacer.track.settings.passes
+
+    @property
+    def begun(self) -> bool:
+        """Whether its stage was begun: it keeps its cell until that is done."""
+        return self.pacer is not None and self.pacer.trigger_s > 0.0
+
+    def wish(self, taken: Cell | None, person: str) -> Wish:
+        """Return what it asks for: a cell that was begun is worked to its end."""
+        begun = self.state.cell.id if self.state is not None and self.begun else None
+        return Wish(begun or self.chosen, taken, self.pad, person)
 
     def set_up(self, clock: Callable[[], float]) -> None:
         """Lay the pacer out for the stage at hand; passes that were done stay done."""

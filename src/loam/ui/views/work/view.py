@@ -26,14 +26,16 @@ from loam.app.presenters.working import (
     Working,
     exposure,
     exposure_words,
+    marks_of,
     noted,
+    pads_for,
     working,
 )
 from loam.core.kit.life import WASHED
 from loam.core.pacer import Pacer
 from loam.core.trial import BEFORE
 from loam.store import work
-from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.base import Key, PhaseView, Shell, View
 from loam.ui.views.work.ask_line import HEAT, PASSES, WORDS, AskLine
 from loam.ui.views.work.bench import Bench, Between
 from loam.ui.views.work.modes import After, Gates, Grit, Loss, Mode
@@ -127,6 +129,7 @@ class WorkView(View):
         return [
             ("PgUp", "the cell before", lambda: self.turn(-1)),
             ("T", "panel's warmth", self.ask_heat),
+            ("9", "another pad", self.next_pad),
             ("W", "pad washed", self.wash),
             ("B", "show the combination" if self.blind else "work blind", self.turn_blind),
             *found,
@@ -160,9 +163,9 @@ class WorkView(View):
     def _follow(self, *, anew: bool = False) -> None:
         small = len(self.session.order()) <= MOST_PACED
         for bench in self.runner.benches:
-            others = [b.state.panel.id for b in self.runner.benches if b is not bench and b.state]
-            elsewhere = others[0] if others and bench.number else None
-            state = working(self.session, bench.chosen, elsewhere) if small else None
+            others = [b.state.cell for b in self.runner.benches if b is not bench and b.state]
+            wish = bench.wish(others[0] if others else None, self.runner.worker(bench))
+            state = working(self.session, wish) if small else None
             bench.follow(state, self.runner.clock, anew=anew)
             b = bench.between
             if b is not None and not self._still_worked(b):
@@ -242,19 +245,9 @@ class WorkView(View):
             said = f"{b.panel}. {pace_words(self.session)}"
         self.lead.setText(said)
         set_role(self.lead, "lead")
-        marks = self._marks_of(b.cell_id) if b is not None else state.marks if state else ()
+        marks = marks_of(self.session, b.cell_id) if b is not None else state.marks if state else ()
         self.marks.setText("Marked: " + ", ".join(marks) if marks else "")
         self.shell.keys_changed()
-
-    def _marks_of(self, cell_id: int) -> tuple[str, ...]:
-        found = working(self.session, cell_id)
-        if found is not None and found.cell.id == cell_id:
-            return found.marks
-        names = dict(MARKS)
-        own = [w for w in noted(self.session) if w.cell_id == cell_id and w.what == work.MARK]
-        return tuple(
-            names.get(str(w.facts.get("mark", "")), str(w.facts.get("words", ""))) for w in own
-        )
 
     def _show_moment(self) -> None:
         self.pace_page.show_moment(self.bench.pacer, counting=self.bench.counting)
@@ -324,7 +317,7 @@ class WorkView(View):
 
     def next_cell(self) -> None:
         """Turn to what is next at the bench at hand."""
-        self.bench.chosen = None if self.bench.number == 0 else self.bench.chosen
+        self.bench.chosen = self.bench.pad = None
         self.mode = None
         self._follow()
         self.show_all()
@@ -400,8 +393,6 @@ class WorkView(View):
         self.runner.turn_bench()
         self.mode = None
         self._follow()
-        if self.bench.number and self.bench.state is not None and self.bench.chosen is None:
-            self.bench.chosen = self.bench.state.cell.id
         self.show_all()
 
     def turn_blind(self) -> None:
@@ -413,13 +404,9 @@ class WorkView(View):
         """Turn to reading the cells of a panel before they are worked."""
         self.shell.go("read")
         view = self.shell.view
-        turn_phase, turn_panel = (
-            getattr(view, "turn_phase", None),
-            getattr(view, "turn_panel", None),
-        )
-        if turn_phase is not None and turn_panel is not None:
-            turn_phase(BEFORE)
-            turn_panel(panel_id)
+        if isinstance(view, PhaseView):
+            view.turn_phase(BEFORE)
+            view.turn_panel(panel_id)
 
     def ask_loss(self) -> None:
         """Say what was lost, to lay out what is left."""
@@ -448,7 +435,7 @@ class WorkView(View):
         """Work another cell; not while the pad is moving."""
         if self.bench.running:
             return
-        self.bench.chosen = cell_id
+        self.bench.chosen, self.bench.pacer, self.bench.laid_for = cell_id, None, ()
         self._follow()
         self.show_all()
 
@@ -495,5 +482,18 @@ class WorkView(View):
                 self.open_words()
         elif self.mode is not None:
             self.mode.digit(number)
+        elif number == 9:
+            self.next_pad()
         else:
             self.mark_number(number)
+
+    def next_pad(self) -> None:
+        """Take another single pad of the kind; not once the stage was begun."""
+        state, bench = self.state, self.bench
+        if state is None or state.pad is None or bench.begun:
+            return
+        pads = pads_for(self.session, state.now.pad)
+        at = next((i for i, p in enumerate(pads) if p.item_id == state.pad.item_id), -1)
+        bench.pad = pads[(at + 1) % len(pads)].item_id
+        self._follow()
+        self.show_all()
