@@ -391,3 +391,25 @@ def test_at_night_the_bench_gives_almost_no_light(bench):
         assert sum(light) / len(light) < 0.04
         on_second_panel(bench)
     bench.window.turn_lights()
+
+
+def test_the_table_at_hand_holds_what_was_prepared_and_worked(bench):
+    bench.work_on()
+    head, *rows = bench.view.table()
+    assert head[:5] == ["when", "panel", "cell", "stage", "what"]
+    assert ["Wash", "done"] in [row[4:6] for row in rows]
+    worked = [row for row in rows if row[4] == "worked"]
+    assert [row[1:4] for row in worked] == [["Curlew", "K3", "1"]]
+    assert len([row for row in rows if row[4] == "pass"]) == 6
+    assert [row[0] for row in rows] == sorted(row[0] for row in rows)
+
+
+def test_a_kind_whose_pads_are_all_gone_is_said(bench):
+    view = bench.view
+    for _ in range(6):
+        if view.state.pad is None:
+            break
+        press(K.Key_R)
+        press(K.Key_4)
+    assert view.state.pad is None
+    assert "No Bracken is left on the shelf" in view.lead.text()

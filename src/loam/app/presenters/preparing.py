@@ -40,7 +40,8 @@ class Preparing:
     usual: Mapping[str, str]
 
 
-def _noted(session: Session) -> dict[int, list[Passed]]:
+def gates_noted(session: Session) -> dict[int, list[Passed]]:
+    """Return what was noted of the gates of the trial at hand, by panel, oldest first."""
     trial_id, db = session.trial_id, session.workshop.connection
     if trial_id is None:
         return {}
@@ -76,7 +77,7 @@ def _missing(session: Session) -> dict[int, int]:
 
 def preparing(session: Session, panel: Panel) -> Preparing | None:
     """Return the gate that is open on a panel; None once it may be worked, or was begun."""
-    noted, missing = _noted(session), _missing(session)
+    noted, missing = gates_noted(session), _missing(session)
     places = session.panel_of()
     begun = {places[cell] for cell in done_cells(session) if cell in places}
     if panel.id in begun:

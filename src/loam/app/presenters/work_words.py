@@ -3,12 +3,41 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from typing import Any
 
 from loam.app.presenters.pace import pace_words
 from loam.app.presenters.path import MOST_PACED
-from loam.app.presenters.working import Working
+from loam.app.presenters.preparing import gates_noted
+from loam.app.presenters.working import Working, noted, pads_retired
 from loam.app.session import Session
+from loam.core.prepare import BY_KEY
 from loam.core.units import thousands
+
+
+def work_table(session: Session) -> list[list[str]]:
+    """Return what was prepared and worked as a table, its heading first, in the order of time."""
+    panels = {p.id: p.name for p in session.panels()}
+    cells = {c.id: c for c in session.cells()}
+    rows = [
+        [p.at, panels.get(panel, ""), "", "", BY_KEY[p.gate].name if p.gate in BY_KEY else p.gate,
+         p.what, p.person, _facts(p.facts)]
+        for panel, own in gates_noted(session).items()
+        for p in own
+    ]  # fmt: skip
+    for w in noted(session):
+        cell = cells.get(w.cell_id)
+        if cell is not None:
+            rows.append(
+                [w.at, panels[cell.panel_id], cell.code, str(w.stage), w.what, w.pad, w.person,
+                 _facts(w.facts)]
+            )  # fmt: skip
+    head = ["when", "panel", "cell", "stage", "what", "how, or pad", "who", "more"]
+    return [head, *sorted(rows)] if rows else []
+
+
+def _facts(facts: Mapping[str, Any]) -> str:
+    return "; ".join(f"{key} {value}" for key, value in facts.items())
 
 
 def nothing_words(session: Session) -> str:
@@ -31,6 +60,8 @@ def lead_words(session: Session, state: Working, worker: str) -> str:
         return f"{said} {heat_words(session, state)}"
     if state.pad is not None and not state.pad.life.usable:
         said += f" No clean pad is left: {state.pad.name} is {state.pad.life.state}."
+    if state.pad is None and pads_retired(session, state.now.pad):
+        said += f" No {state.now.pad} is left on the shelf: put one there (Kit, Ctrl+T)."
     if state.planned_worker and state.planned_worker != worker:
         said += f" {state.panel.name} is {state.planned_worker}'s to work (P hands over)."
     return f"{said} {pace_words(session)}".strip()

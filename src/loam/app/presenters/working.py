@@ -174,6 +174,18 @@ def working(session: Session, wish: Wish | None = None) -> Working | None:
     )  # fmt: skip
 
 
+def cells_left(session: Session) -> list[int]:
+    """Return the cells that are still to be worked, in their order."""
+    worked = {(w.cell_id, w.stage) for w in noted(session) if w.what == WORKED}
+    read = {cell for cell, _ in session.counts()}
+    stages = {c.id: len(c.stages) for c in session.combinations()}
+    return [
+        c.id
+        for c in cells_to_work(session)
+        if c.id not in read and (c.id, stages[c.combination_id or 0]) not in worked
+    ]
+
+
 def _before(
     seen: Sequence[Work], combinations: dict[int, Combination], cells: dict[int, Cell]
 ) -> Stage | None:
@@ -218,6 +230,12 @@ def pads_for(session: Session, kind: str) -> list[Single]:
     """Return the single pads of a kind that are not retired, by name."""
     own = singles_by_kind(session).get(kind.casefold(), ())
     return sorted((s for s in own if s.life.state != RETIRED), key=lambda s: s.name)
+
+
+def pads_retired(session: Session, kind: str) -> bool:
+    """Whether single pads of a kind are known, and none may be worked any more."""
+    own = singles_by_kind(session).get(kind.casefold(), ())
+    return bool(own) and all(s.life.state == RETIRED for s in own)
 
 
 def _pad(session: Session, kind: str, wished: int | None) -> Single | None:

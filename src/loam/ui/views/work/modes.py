@@ -9,6 +9,7 @@ from loam.app.commands import LayOut, PassGate
 from loam.app.presenters.losing import Replanned, replan
 from loam.app.presenters.preparing import Preparing, gate_lines, skipping
 from loam.app.presenters.work_words import heat_short
+from loam.app.presenters.working import cells_left
 from loam.core.errors import LoamError
 from loam.core.kit.life import BLOWN, BRUSHED, RETIRE, WASHED, said
 from loam.core.prepare import BASELINE, DONE, REASONS, SKIPPED
@@ -283,7 +284,9 @@ class Loss:
         state = view.bench.state
         if state is None:
             return []
-        return [i for i in view.left() if view.session.panel_of().get(i) == state.panel.id]
+        return [
+            i for i in cells_left(view.session) if view.session.panel_of().get(i) == state.panel.id
+        ]
 
     def shown(self) -> Shown:
         """Return what the board shows."""
@@ -300,11 +303,11 @@ class Loss:
             return Shown("What is left", f"{cells}{self.found.words}", pieces)
         pieces = []
         if state is not None:
-            count = len(self._left_on_panel())
+            count, left = len(self._left_on_panel()), len(cells_left(self.view.session))
             pieces = [
                 Piece("1", "", f"this cell: {state.cell.code}"),
                 Piece("2", "", f"what is left of {state.panel.name}: {count} cells"),
-                Piece("3", "", f"time: only some of {len(self.view.left())} cells more"),
+                Piece("3", "", f"time: only some of {left} cells more"),
             ]
             if state.pad is not None:
                 pieces.append(Piece("4", "", f"a pad: {state.pad.name}"))

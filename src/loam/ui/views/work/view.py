@@ -14,16 +14,17 @@ from loam.app.presenters.pace import pace_words
 from loam.app.presenters.path import MOST_PACED
 from loam.app.presenters.picture import lit
 from loam.app.presenters.preparing import preparing
-from loam.app.presenters.run_sheet import cells_to_work
 from loam.app.presenters.work_words import (
     care_words,
     heat_left,
     heat_words,
     lead_words,
     nothing_words,
+    work_table,
 )
 from loam.app.presenters.working import (
     Working,
+    cells_left,
     exposure,
     exposure_words,
     marks_of,
@@ -87,6 +88,9 @@ class WorkView(View):
         self.filler = QWidget()
         outer.addWidget(self.filler, 1)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def table(self) -> list[list[str]]:
+        return work_table(self.session)
 
     @property
     def bench(self) -> Bench:
@@ -420,17 +424,6 @@ class WorkView(View):
         self.show_all()
         self.setFocus()
 
-    def left(self) -> list[int]:
-        """Return the cells that are still to be worked, in their order."""
-        worked = {(w.cell_id, w.stage) for w in noted(self.session) if w.what == work.WORKED}
-        read = {cell for cell, _ in self.session.counts()}
-        stages = {c.id: len(c.stages) for c in self.session.combinations()}
-        return [
-            c.id
-            for c in cells_to_work(self.session)
-            if c.id not in read and (c.id, stages[c.combination_id or 0]) not in worked
-        ]
-
     def choose(self, cell_id: int) -> None:
         """Work another cell; not while the pad is moving."""
         if self.bench.running:
@@ -441,7 +434,7 @@ class WorkView(View):
 
     def turn(self, by: int) -> None:
         """Go to the next cell in the order of work that is left, or the one before."""
-        ids = self.left()
+        ids = cells_left(self.session)
         if self.state is None or not ids:
             return
         at = ids.index(self.state.cell.id) if self.state.cell.id in ids else 0
