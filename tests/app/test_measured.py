@@ -85,7 +85,7 @@ def test_a_forecast_uses_what_was_measured(session):
     assert costs.clear_um == pytest.approx(kp.removed_um(stage_dose(CUT, TAPING)))
     assert costs.measured == {"hard"}
     line = next(line for line in cost_lines(costs) if line[0] == "clear")
-    assert line[2] == "off the worst cell, as measured"
+    assert line[2] == "worst cell, measured"
     wide = (TAPING.cell_width_mm, TAPING.cell_height_mm)
     known = measured_kp(session.workshop.connection)
     here = view_dose(CUT, *wide, ("hard",), None, known)

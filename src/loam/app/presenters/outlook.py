@@ -186,7 +186,7 @@ def cost_lines(costs: Costs, hand: AtHand | None = None) -> list[tuple[str, str,
     ]  # fmt: skip
     if costs.clear_um is not None:
         low, high = costs.clear_um
-        how = "off the worst cell" + (", as measured" if costs.measured else ", assumed")
+        how = "worst cell, " + ("measured" if costs.measured else "assumed")
         digits = 1 if high < 10.0 else 0
         lines.append(("clear", f"{low:.{digits}f} to {high:.{digits}f} µm", how))
     if costs.pads:

@@ -109,7 +109,9 @@ class WorkView(View):
 
     def keys(self) -> list[Key]:
         if self.mode is not None:
-            return [*self.mode.keys(), ("P", self.worker or "who works", self.next_person)]
+            who = self.worker or "who works"
+            return [*self.mode.keys(), ("P", who, self.next_person),
+                    ("S", "other bench", self.turn_bench)]  # fmt: skip
         if self.state is None:
             return []
         act = "count a pass" if self.bench.counting else "start, go on"
@@ -245,6 +247,8 @@ class WorkView(View):
             cell = b.cell_id if b is not None and isinstance(mode, After) else state.cell.id
             self.board_page.show_panel(self.session, state.panel, cell, blind=self.blind)
         said = f"{state.panel.name}, {state.panel.hardness} clear." if state is not None else ""
+        if not self.worker and self.session.people():
+            said += " Nobody is named yet: P says who works."
         if b is not None and isinstance(mode, After):
             said = f"{b.panel}. {pace_words(self.session)}"
         self.lead.setText(said)
