@@ -11,11 +11,11 @@ import numpy as np
 
 from loam.app.lessons import priors_for
 from loam.app.measured import losses
-from loam.app.presenters.done import as_it_counts, done_in
 from loam.app.presenters.ranking import RankingPicture, draw_up
 from loam.app.reflection import Light, light_of
 from loam.app.session import Session
 from loam.app.what_matters import chosen, matters_in
+from loam.app.worked import as_it_counts, done_in
 from loam.core.dataset import cell_means, source_of, trial_data
 from loam.core.judging import judge_readings
 from loam.core.matter import MOST_RATIO, RATIO

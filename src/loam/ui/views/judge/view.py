@@ -16,7 +16,6 @@ from loam.app.changes import (
     Changes,
 )
 from loam.app.commands import SetMatters
-from loam.app.presenters.done import left_out_key
 from loam.app.presenters.judging import (
     has_film_pairs,
     judge_trial,
@@ -29,6 +28,7 @@ from loam.app.presenters.judging import (
 from loam.app.presenters.origin import Origin, load_origin
 from loam.app.presenters.ranking import RankingPicture, caption, with_matters
 from loam.app.what_matters import matters_in
+from loam.app.worked import left_out_key
 from loam.core.errors import LoamError
 from loam.core.matter import Matters, matters
 from loam.core.readings import FILM, kind_of

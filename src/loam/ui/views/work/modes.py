@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from loam.app.commands import LayOut, PassGate
 from loam.app.presenters.losing import Replanned, replan
@@ -16,10 +15,8 @@ from loam.core.prepare import BASELINE, DONE, REASONS, SKIPPED
 from loam.core.words.verdict import listed
 from loam.ui.views.base import Key
 from loam.ui.views.work.ask_line import MOST, REASON
+from loam.ui.views.work.desk import Desk
 from loam.ui.widgets.big import Piece
-
-if TYPE_CHECKING:
-    from loam.ui.views.work.view import WorkView
 
 CARES: tuple[tuple[str, str], ...] = (
     ("", "as it is"), (BLOWN, "blown out"), (BRUSHED, "brushed"), (WASHED, "washed"),
@@ -43,7 +40,7 @@ class Shown:
 class Gates:
     """The gate that is open on the panel of the next cell."""
 
-    def __init__(self, view: WorkView, found: Preparing) -> None:
+    def __init__(self, view: Desk, found: Preparing) -> None:
         self.view, self.found = view, found
         self.skips = False
         self.answers = dict(found.usual)
@@ -152,7 +149,7 @@ class Gates:
 class After:
     """A stage was finished: the pad, the panel's warmth, what went wrong; then what is next."""
 
-    def __init__(self, view: WorkView) -> None:
+    def __init__(self, view: Desk) -> None:
         self.view = view
         self.care = str(view.session.recall("pad_care", "") or "")
 
@@ -228,7 +225,7 @@ class After:
 class Grit:
     """A sanding stage is through: is what the former grit left gone?"""
 
-    def __init__(self, view: WorkView) -> None:
+    def __init__(self, view: Desk) -> None:
         self.view = view
 
     def shown(self) -> Shown:
@@ -273,7 +270,7 @@ class Grit:
 class Loss:
     """Something was lost: what is left is laid out anew, and what it is still worth is said."""
 
-    def __init__(self, view: WorkView) -> None:
+    def __init__(self, view: Desk) -> None:
         self.view = view
         self.found: Replanned | None = None
         self.refusal = ""
@@ -335,7 +332,7 @@ class Loss:
             self.view.words.ask(MOST, "How many cells can still be worked?", self._keep_most)
         elif number == 4 and state.pad is not None:
             self.view.runner.happen(state.pad, RETIRE)
-            self.view.open_loss(None)
+            self.view.leave_loss()
 
     def _keep_most(self, most: object) -> bool:
         if isinstance(most, int):
@@ -377,7 +374,7 @@ class Loss:
         act = LayOut(trial.id, list(laid.placements), "lay out what is left",
                      rules=laid.rules, after_rules=laid.after)  # fmt: skip
         if view.act(act):
-            view.open_loss(None)
+            view.leave_loss()
 
     def zero(self) -> None:
         """Nothing more to say here."""
@@ -388,7 +385,7 @@ class Loss:
             self.found, self.refusal = None, ""
             self.view.show_board()
         else:
-            self.view.open_loss(None)
+            self.view.leave_loss()
         return True
 
 

@@ -419,10 +419,13 @@ class WorkView(View):
     def ask_loss(self) -> None:
         """Say what was lost, to lay out what is left."""
         if self.state is not None and not any(b.running for b in self.runner.benches):
-            self.open_loss(Loss(self))
+            self._open_loss(Loss(self))
 
-    def open_loss(self, loss: Loss | None) -> None:
-        """Open or leave what was lost."""
+    def leave_loss(self) -> None:
+        """Leave what was lost."""
+        self._open_loss(None)
+
+    def _open_loss(self, loss: Loss | None) -> None:
         self._loss = loss
         self._follow()
         self.show_all()
