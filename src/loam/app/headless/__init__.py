@@ -10,6 +10,7 @@ DOORS: dict[str, str] = {
     "layout": "layout PLAN.json: choose which combination goes into which cell",
     "dose": "dose CASE.json: what a stage's settings do to a section",
     "gauge": "gauge FILE.csv --part COLUMN --reader COLUMN --value COLUMN: judge a gauge study",
+    "photo": "photo BEFORE AFTER --paint P --cell X,Y,W,H --strip X,Y,W,H: measure photographs",
     "bring-in": "bring-in FILE [FILE ...] --workshop W.loam: take files into a workshop",
     "write-out": "write-out TRIAL FILE --workshop W.loam: write a trial as a package or flat CSV",
     "check": "check W.loam: say what a workshop holds and whether it is whole",

@@ -1,0 +1,1 @@
+"""Small simulated stand-ins for outside devices, which ship with Loam."""
