@@ -22,9 +22,10 @@ MOST_PX = 2400
 LEAST_PX = 120
 NEAR_LAMP = 0.1
 """Of the frame's shorter side: nearer to the lamp a mark's direction says too little."""
+ROUND_PX = 12
 LEAST_STRIP_PX = 1000
 LEAST_SHARE = 0.05
-LEAST_TOGETHER = 0.35
+LEAST_TOGETHER, WARN_TOGETHER = 0.6, 0.85
 GAIN_LIMITS, GAIN_WARNS = (0.75, 1.30), (0.85, 1.15)
 MOST_GAIN_ERROR = 0.15
 MOST_MASKED, MOST_CLIPPED = 0.10, 0.02
@@ -117,7 +118,7 @@ def measure(
     try:
         _step(told, 0.15)
         _fit_to_see(b, a, cell.box(scale))
-        fit = register(b, a)
+        fit = _best(b, a, register(b, a), strip.box(scale))
         _step(told, 0.5)
         _near_enough(b, a, fit)
         return _measured(b, a, fit, paint, cell.box(scale), strip.box(scale), told)
@@ -191,6 +192,27 @@ def _fit_to_see(b: Frame, a: Frame, cell: tuple[slice, slice]) -> None:
             )
 
 
+def _best(b: Frame, a: Frame, fits: list[Fit], strip: tuple[slice, slice]) -> Fit:
+    """Return the fit by which the untouched strip, flake and all, agrees best."""
+    if len(fits) == 1 or b.lamp is None:
+        return fits[0]
+    rows, columns = (
+        slice(max(s.start - ROUND_PX, 0), min(s.stop + ROUND_PX, n))
+        for s, n in zip(strip, b.light.shape, strict=True)
+    )
+    lamp = (b.lamp[0] - columns.start, b.lamp[1] - rows.start)
+    agree = []
+    for fit in fits:
+        light = laid_over(a.light, fit)[rows, columns]
+        usable = ~(b.glare | masks_over(a.glare, fit))[rows, columns]
+        found = answers(b.light[rows, columns], light, lamp)
+        one, other = found.before_across[usable], found.after_across[usable]
+        agree.append(
+            float(one @ other) / (float(np.linalg.norm(one) * np.linalg.norm(other)) or 1.0)
+        )
+    return fits[int(np.argmax(agree))]
+
+
 def _near_enough(b: Frame, a: Frame, fit: Fit) -> None:
     x, y = fit.shift
     if fit.at_limit or math.hypot(x, y) > MOST_SHIFT_PX:
@@ -221,7 +243,7 @@ def _measured(
     of_strip = blocks(found, usable, strip, 1, 20)
     gain, gain_error = _gain(of_strip)
     background = _background(b.light, light, usable, strip)
-    warnings = _gain_warnings(gain, background)
+    warnings = _gain_warnings(gain, background, _together(of_strip)[0])
     product, product_error = _product(of_cell)
     ratio = product / gain
     shares = [removed(ratio, spread) for spread in (SPREAD, SPREAD - SPREAD_SD, SPREAD + SPREAD_SD)]
@@ -269,19 +291,32 @@ def _gain(of: Blocks) -> tuple[float, float]:
             "The untouched strip shows no marks of its own: it must be damaged like the cell, and"
             " not worked."
         )
-    ba, aa = float(of.ba.sum()), float(of.aa.sum())
-    together = ba / math.sqrt(bb * aa) if aa > 0.0 else 0.0
-    if together < LEAST_TOGETHER:
+    together, doubt = _together(of)
+    if together + 2.0 * doubt < LEAST_TOGETHER:
         raise _Refused(
             "The strip does not show the same marks in both pictures: was it worked, or is it"
             " another panel?"
         )
     value, error = _product(of)
-    if error / value > MOST_GAIN_ERROR:
+    if value <= 0.0 or error / value > MOST_GAIN_ERROR:
         raise _Refused(
             "The untouched strip is too noisy to compare by: expose more, hold the camera fixed."
         )
     return value, error / value
+
+
+def _together(of: Blocks) -> tuple[float, float]:
+    """Return how much of the strip's marks is the same in both pictures, and its error."""
+
+    def share(bb: FloatArray, ba: FloatArray, aa: FloatArray) -> FloatArray:
+        both = np.maximum(bb * aa, 0.0)
+        return np.where(both > 0.0, ba / np.sqrt(np.maximum(both, 1e-300)), 0.0)
+
+    sums = [np.atleast_1d(x.sum()) for x in (of.bb, of.ba, of.aa)]
+    whole = float(share(*sums)[0])
+    each = share(*(s - x for s, x in zip(sums, (of.bb, of.ba, of.aa), strict=True)))
+    k = each.size
+    return whole, math.sqrt((k - 1) / k * float(((each - each.mean()) ** 2).sum()))
 
 
 def _background(b: FloatArray, a: FloatArray, usable: Mask, strip: tuple[slice, slice]) -> float:
@@ -290,18 +325,21 @@ def _background(b: FloatArray, a: FloatArray, usable: Mask, strip: tuple[slice, 
     return float(np.median(a[strip][ok])) / under if under > 0.0 else 1.0
 
 
-def _gain_warnings(gain: float, background: float) -> list[str]:
+def _gain_warnings(gain: float, background: float, together: float) -> list[str]:
     apart = gain / background
     low, high = GAIN_LIMITS
-    if not low <= apart <= high:
+    if not low <= apart <= high and together < WARN_TOGETHER:
         raise _Refused(
             f"Marks of the untouched strip answer {100 * apart:.0f} % as strongly as its ground"
             " says: was the camera turned, or refocused?"
         )
     low, high = GAIN_WARNS
+    said = []
+    if together < WARN_TOGETHER:
+        said.append("The strip's marks are not quite the same in both pictures: was it touched?")
     if not low <= apart <= high:
-        return [
-            f"Marks of the strip answer {100 * apart:.0f} % as strongly as its ground says: take"
-            " the figure with care."
-        ]
-    return []
+        said.append(
+            f"Marks of the strip answer {100 * apart:.0f} % as strongly as its ground says: haze,"
+            " or another focus; take the figure with care."
+        )
+    return said

@@ -16,11 +16,13 @@ from loam.core.photo.frame import Frame, Mask
 from loam.core.stats.reduce import FloatArray
 
 SEARCH_PX = 40
-TILES = 3
+TILES = 5
+ROUNDS = 2
 _SIGMA = 1.5
 _BRIGHT = 0.997
 _TILE_SEARCH = 12
 _FLAT = 1e-12
+_LEAST_TILES = 6
 
 
 @dataclass(frozen=True)
@@ -44,34 +46,57 @@ class Fit:
     at_limit: bool
 
 
-def register(before: Frame, after: Frame) -> Fit:
-    """Find how AFTER lies over BEFORE."""
+def register(before: Frame, after: Frame) -> list[Fit]:
+    """Find how AFTER lies over BEFORE: turned and scaled, and shifted alone; the same once."""
     a, b = _ridges(before), _ridges(after)
-    h, w = a.shape
+    middle = np.array(a.shape) / 2.0
     x, y, limit = _shift(a, b, SEARCH_PX)
-    centres, moves, weights = [], [], []
+    matrix, at = np.eye(2), np.array([y, x])
+    # BEFORE(p) = AFTER(M (p - middle) + middle - at)
+    plain = _fit(matrix, at, middle, limit)
+    under, start = b, (round(y), round(x))
+    for number in range(ROUNDS):
+        centres, moves = _tiles(a, under, start)
+        if len(centres) < _LEAST_TILES:
+            break
+        turned, move = _similarity(centres, moves)
+        if number == 0:
+            matrix, at = turned, move
+        else:  # what is left over after the first turn
+            matrix, at = matrix @ turned, at + matrix @ move
+        if np.array_equal(matrix, np.eye(2)):
+            break
+        under = ndimage.affine_transform(b, matrix, middle - at - matrix @ middle, order=1)
+        start = (0, 0)
+    if np.array_equal(matrix, np.eye(2)):
+        return [plain]
+    return [_fit(matrix, at, middle, limit), plain]
+
+
+def _fit(matrix: FloatArray, at: FloatArray, middle: FloatArray, limit: bool) -> Fit:
+    offset = middle - at - matrix @ middle
+    turn = float(np.degrees(np.arctan2(matrix[1, 0], matrix[0, 0])))
+    scale = float(np.hypot(matrix[0, 0], matrix[1, 0]))
+    return Fit(matrix, offset, (float(at[1]), float(at[0])), turn, scale, limit)
+
+
+def _tiles(a: FloatArray, b: FloatArray, start: tuple[int, int]) -> tuple[FloatArray, FloatArray]:
+    """Return middles of tiles, from the frame's middle, and how far each of them has moved."""
+    h, w = a.shape
+    centres, moves = [], []
     tall, wide = h // TILES, w // TILES
-    if min(tall, wide) >= 6 * _TILE_SEARCH:
+    if min(tall, wide) >= 4 * _TILE_SEARCH:
         for i in range(TILES):
             for j in range(TILES):
-                part = np.s_[i * tall : (i + 1) * tall, j * wide : (j + 1) * wide]
-                own = _moved(b, part, round(y), round(x))
+                part = (slice(i * tall, (i + 1) * tall), slice(j * wide, (j + 1) * wide))
+                own = _moved(b, part, *start)
                 if own is None:
                     continue
-                dx, dy, edge = _shift(a[part], own, _TILE_SEARCH)
+                x, y, edge = _shift(a[part], own, _TILE_SEARCH)
                 if not edge:
                     centres.append(((i + 0.5) * tall - h / 2, (j + 0.5) * wide - w / 2))
-                    moves.append((round(y) + dy, round(x) + dx))
-                    weights.append(float(a[part].std()))
-    middle = np.array([h / 2, w / 2])
-    matrix, at = np.eye(2), np.array([y, x])
-    if len(centres) >= 5:
-        matrix, at = _similarity(np.array(centres), np.array(moves), (y, x))
-    # BEFORE(p) = AFTER(M (p - middle) + middle - shift)
-    offset = middle - at - matrix @ middle
-    turn = float(np.degrees(np.arctan2(matrix[0, 1], matrix[0, 0])))
-    scale = float(np.hypot(matrix[0, 0], matrix[0, 1]))
-    return Fit(matrix, offset, (float(at[1]), float(at[0])), turn, scale, limit)
+                    moves.append((start[0] + y, start[1] + x))
+    return np.array(centres), np.array(moves)
 
 
 def laid_over(light: FloatArray, fit: Fit) -> FloatArray:
@@ -140,22 +165,22 @@ def _moved(b: FloatArray, part: tuple[slice, slice], down: int, across: int) -> 
     return b[top:bottom, left:right]
 
 
-def _similarity(
-    centres: FloatArray, moves: FloatArray, whole: tuple[float, float]
-) -> tuple[FloatArray, FloatArray]:
+def _similarity(centres: FloatArray, moves: FloatArray) -> tuple[FloatArray, FloatArray]:
     """Fit shift, turn and scale to the tiles, those that stray left out; small ones are none."""
     keep = np.ones(len(centres), dtype=bool)
+    middle: FloatArray = np.asarray(np.median(moves, axis=0))
     turn = grow = 0.0
-    shift = np.array(whole)
-    for _ in range(3):
-        if keep.sum() < 5:
-            return np.eye(2), np.array(whole)
+    shift: FloatArray = middle
+    for _ in range(4):
+        if keep.sum() < _LEAST_TILES:
+            return np.eye(2), middle
         y, x = centres[keep].T
         rows = np.zeros((2 * y.size, 4))
         rows[: y.size] = np.column_stack([np.ones_like(y), np.zeros_like(y), y, x])
         rows[y.size :] = np.column_stack([np.zeros_like(y), np.ones_like(y), x, -y])
         found, *_ = np.linalg.lstsq(rows, moves[keep].T.ravel(), rcond=None)
-        shift, grow, turn = found[:2], float(found[2]), float(found[3])
+        shift = np.asarray(found[:2], float)
+        grow, turn = float(found[2]), float(found[3])
         y, x = centres.T
         told = np.column_stack([shift[0] + grow * y + turn * x, shift[1] + grow * x - turn * y])
         stray = np.hypot(*(moves - told).T)
