@@ -1,0 +1,1 @@
+"""What bench instruments say on their line, and what it means."""

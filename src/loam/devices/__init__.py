@@ -1,0 +1,1 @@
+"""Drivers of outside devices: they speak on a port and know nothing of trials."""

@@ -1,0 +1,222 @@
+"""A meter on a serial port: asked, answered, and never believed without a good checksum."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Protocol
+
+from loam.core.errors import LoamError
+from loam.core.instruments.faults import fault_words
+from loam.core.instruments.line import MOST_SEQ, Garbled, Reply, read_line, request
+
+TIMEOUT_S = 2.0
+TRIES = 3
+"""The first, and two more with a new number."""
+MEASURANDS: dict[str, tuple[tuple[str, str], ...]] = {
+    "gloss": (("g20", "gloss20"), ("g60", "gloss60"), ("haze", "haze")),
+    "film": (("um", "film"),),
+    "ir": (("c", "temperature"),),
+}
+"""By kind of meter: its own names, and the measurands that they are."""
+
+
+class Port(Protocol):
+    """What a driver needs of a port; pyserial's Serial has it."""
+
+    timeout: float | None
+
+    def write(self, data: bytes, /) -> int | None:
+        """Send bytes."""
+        ...
+
+    def readline(self) -> bytes:
+        """Return a line, or what came of it before the time was out."""
+        ...
+
+    def close(self) -> None:
+        """Close the port."""
+        ...
+
+
+class MeterFault(LoamError):
+    """A meter does not answer, or says that it cannot."""
+
+
+class PortLost(MeterFault):
+    """The port itself is gone: unplugged, or switched off."""
+
+
+@dataclass(frozen=True)
+class MeterReading:
+    """One reading, with everything that is kept of it.
+
+    Attributes
+    ----------
+    values : mapping of str to float
+        By measurand.
+    scale : str
+        Of haze: log or linear; "" elsewhere.
+    flag : str
+        ok, unstable, low or high.
+    device_s : float
+        The device's own time.
+    host_s : float
+        When the line came, by the clock that the driver was given.
+    raw : str
+        The line as it came.
+    """
+
+    values: Mapping[str, float]
+    scale: str
+    flag: str
+    device_s: float
+    host_s: float
+    raw: str
+
+
+class Meter:
+    """A driver on an open port.
+
+    Attributes
+    ----------
+    stale, garbled : int
+        Lines that were thrown away: late ones, and those whose checksum was wrong.
+    events : list of str
+        What the device said unasked.
+    """
+
+    def __init__(self, port: Port, clock: Callable[[], float] = time.time) -> None:
+        self.port, self.clock = port, clock
+        self._seq = 0
+        self.kind, self.serial = "", ""
+        self.stale = self.garbled = 0
+        self.events: list[str] = []
+
+    @property
+    def name(self) -> str:
+        """What it is called when something is said of it."""
+        return {"gloss": "The gloss meter", "film": "The film gauge",
+                "ir": "The thermometer"}.get(self.kind, "The meter")  # fmt: skip
+
+    def identify(self) -> str:
+        """Ask what it is and return its kind.
+
+        Raises
+        ------
+        MeterFault
+            When it does not answer, or is of no kind that is known.
+        """
+        found = self.ask("ID").values
+        kind = found.get("kind", "")
+        if kind not in MEASURANDS or found.get("proto") != "1":
+            raise MeterFault(
+                f"It is a meter of kind {kind[:20] or '?'} that this Loam does not know.",
+                todo="Read by hand, or bring its readings in as a file.",
+            )
+        self.kind, self.serial = kind, found.get("serial", "")
+        return kind
+
+    def read(self) -> MeterReading:
+        """Take a reading.
+
+        Raises
+        ------
+        MeterFault
+            When it cannot, saying why and what helps.
+        """
+        reply = self.ask("READ")
+        host = self.clock()
+        values: dict[str, float] = {}
+        for own, measurand in MEASURANDS[self.kind or self.identify()]:
+            if own in reply.values:
+                values[measurand] = self._figure(reply, own)
+        if not values:
+            raise MeterFault(f"{self.name} sent no figure.", todo="Ask again.")
+        scale = {"log": "log", "lin": "linear"}.get(reply.values.get("hazescale", ""), "")
+        flag = reply.values.get("flag", "ok")
+        return MeterReading(values, scale, flag, self._figure(reply, "t"), host, reply.raw)
+
+    def tile(self, name: str, *values: float) -> float:
+        """Read its tile and return by how much it is off.
+
+        Raises
+        ------
+        MeterFault
+        """
+        return self._figure(self.ask("TILE", name, *values), "dev")
+
+    def _figure(self, reply: Reply, key: str) -> float:
+        try:
+            value = float(reply.values[key])
+        except (KeyError, ValueError):
+            value = math.nan
+        if not math.isfinite(value):
+            raise MeterFault(f"{self.name} sent no figure for {key}.", todo="Ask again.")
+        return value
+
+    def ask(self, verb: str, *arguments: object) -> Reply:
+        """Ask, and return what was answered to this very request.
+
+        An unanswered or garbled line is asked for twice more, with a new number each time; a late
+        answer to an older number is thrown away.
+
+        Raises
+        ------
+        PortLost
+            When the port is gone.
+        MeterFault
+            When nothing that can be trusted came, or the meter said that it cannot.
+        """
+        garbled = 0
+        for _ in range(TRIES):
+            self._seq = (self._seq + 1) % MOST_SEQ
+            try:
+                self.port.write(request(self._seq, verb, *arguments))
+                reply = self._answer(self._seq)
+            except Garbled:
+                garbled += 1
+                self.garbled += 1
+                continue
+            except (OSError, ValueError) as error:  # pyserial's SerialException is an OSError
+                raise PortLost(
+                    f"{self.name} is gone: {error}.",
+                    todo="Plug it in again; read by hand meanwhile.",
+                    kept="Every reading so far is kept.",
+                ) from error
+            if reply is None:
+                continue
+            if not reply.ok:
+                what, todo = fault_words(reply.code, reply.text)
+                raise MeterFault(f"{self.name} {what}.", todo=todo)
+            return reply
+        how = "only answers that were changed on their way" if garbled else "no answer"
+        raise MeterFault(
+            f"{self.name} gave {how} in {TRIES} tries.",
+            todo="Check cable and battery; read by hand.",
+        )
+
+    def _answer(self, seq: int) -> Reply | None:
+        """Return the answer to a request, None when the time is out."""
+        end = time.monotonic() + TIMEOUT_S
+        while (left := end - time.monotonic()) > 0.0:
+            self.port.timeout = left
+            line = self.port.readline()
+            if not line:
+                return None
+            reply = read_line(line)
+            if reply.event:
+                self.events.append(reply.text)
+            elif reply.seq is None:
+                raise Garbled("it could not read the request")
+            elif reply.seq == seq:
+                return reply
+            else:
+                self.stale += 1
+        return None
+
+    def close(self) -> None:
+        """Close the port."""
+        self.port.close()
