@@ -435,12 +435,55 @@ def bench_pacer(folder):
     session.close()
 
 
+def bench_photo(scenes=20):
+    """Measure rendered pairs, their error and their time; beside them the method of the notes."""
+    from line_bank import removed_pct
+
+    from loam.core.photo import measure
+    from loam.simulated.camera import Scene, photograph
+
+    wanted = {"black": 4.0, "silver": 10.0, "white": 8.0}
+    for paint, bound in wanted.items():
+        off, theirs, refused = [], [], 0
+        for seed in range(scenes):
+            rng = np.random.default_rng([seed, 7])
+            cut, spread = float(rng.uniform(0.03, 1.3)), float(rng.uniform(0.35, 0.55))
+            pair = photograph(Scene(seed, paint, 900, cut, spread))
+            found = measure(pair.before, pair.after, paint, pair.cell, pair.strip)
+            if found.refused:
+                refused += 1
+                continue
+            off.append(found.removed_pct - pair.removed_pct)
+            if seed < 5:
+                said = removed_pct(pair.before, pair.after, pair.cell, pair.strip)
+                theirs.append(said - pair.removed_pct)
+        rms, other = (float(np.sqrt(np.mean(np.square(o)))) for o in (off, theirs))
+        print(f"     {paint}: {refused} of {scenes} refused; the notes' method {other:.1f} points")
+        report(f"{paint}, root mean square error", rms, bound, "points")
+    pair = photograph(Scene(1, "black", 1500, 0.4))
+    ours = median_ms(lambda: measure(pair.before, pair.after, "black", pair.cell, pair.strip), 3)
+    start = time.perf_counter()
+    removed_pct(pair.before, pair.after, pair.cell, pair.strip)
+    notes = 1e3 * (time.perf_counter() - start)
+    report("a pair of 1500 x 1500 px", ours, 1300, "ms")
+    report("the notes' method over ours", notes / ours, 4, "times", at_least=True)
+
+
 def main():
     """Run every measurement; exit with 1 when a bound is missed."""
     words = sys.argv[1:]
     counts = [int(w) for w in words if w.isdigit()]
     wanted = [w for w in words if not w.isdigit()]
-    wanted = wanted or ["fits", "judgement", "planning", "pacer", "start", "stall", "simulation"]
+    wanted = wanted or [
+        "fits",
+        "judgement",
+        "planning",
+        "photo",
+        "pacer",
+        "start",
+        "stall",
+        "simulation",
+    ]
     with tempfile.TemporaryDirectory() as place:
         if "fits" in wanted:
             bench_fits()
@@ -448,6 +491,8 @@ def main():
             bench_judgement()
         if "planning" in wanted:
             bench_planning()
+        if "photo" in wanted:
+            bench_photo(counts[0] if counts else 20)
         if "pacer" in wanted:
             bench_pacer(Path(place))
         if "start" in wanted:

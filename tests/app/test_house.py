@@ -34,7 +34,7 @@ def test_no_module_outside_ui_loads_qt():
     assert done.stdout.strip() == "[]", done.stderr
 
 
-@pytest.mark.parametrize("heavy", ["scipy", "zoneinfo", "statsmodels", "pandas"])
+@pytest.mark.parametrize("heavy", ["scipy", "zoneinfo", "statsmodels", "pandas", "PIL", "serial"])
 def test_the_window_starts_without_heavy_libraries(heavy):
     done = fresh(f"import sys, loam.ui.start\nprint({heavy!r} in sys.modules)")
     assert done.stdout.strip() == "False", done.stderr

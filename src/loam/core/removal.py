@@ -11,7 +11,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import stdtrit
 
 from loam.core.errors import ValueRefused
 from loam.core.trial import Stage
@@ -71,6 +70,8 @@ def fit_kp(cells: Sequence[CellLoss]) -> Known:
     ValueRefused
         For a loss that is not finite, or a dose that is not above 0.
     """
+    from scipy.special import stdtrit  # takes longer to load than the window may take to open
+
     groups: dict[tuple[str | Recipe, str], list[CellLoss]] = {}
     for cell in cells:
         if not math.isfinite(cell.lost_um):

@@ -20,6 +20,12 @@ MARKS: tuple[tuple[str, str], ...] = (
 )  # fmt: skip
 
 
+_NAMES = {
+    work.PASS: "note a pass", work.WORKED: "note a stage as worked", work.MARK: "mark the work",
+    work.HEAT: "note a temperature",
+}  # fmt: skip
+
+
 @dataclass
 class NoteWork(Act):
     """Note something that was done to a cell; taken back it counts no more.
@@ -27,9 +33,10 @@ class NoteWork(Act):
     Attributes
     ----------
     what : str
-        pass, worked or mark.
+        pass, worked, mark or temperature.
     facts : mapping
-        Of a pass and a stage ``seconds``; of a mark ``mark`` and perhaps ``words``.
+        Of a pass and a stage ``seconds``; of a mark ``mark`` and perhaps ``words``; of a
+        temperature ``panel_c``.
     person, pad : str
         Who did it, and the single pad that it was done with; "" for nobody known.
     """
@@ -48,8 +55,7 @@ class NoteWork(Act):
     @property
     def name(self) -> str:  # type: ignore[override]
         """What was done."""
-        said = {"pass": "note a pass", "worked": "note a stage as worked", "mark": "mark the work"}
-        return said[self.what]
+        return _NAMES.get(self.what, "note the work")
 
     @property
     def trial(self) -> int | None:

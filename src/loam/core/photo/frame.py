@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from scipy import ndimage
@@ -14,6 +17,8 @@ LEAST_SPOT_PX = 150
 GLARE_RADII = 2.2
 GROWN_PX = 12
 """Pixels as bright as the lamp are left out with what lies this near."""
+T = TypeVar("T")
+R = TypeVar("R")
 Mask = np.ndarray[tuple[int, int], np.dtype[np.bool_]]
 
 
@@ -74,7 +79,16 @@ def _lamp(clipped: Mask) -> tuple[float, float, float] | None:
 
 
 def _grown(clipped: Mask) -> Mask:
-    """Return what lies near clipped pixels: by distance, which costs no more for many."""
+    """Return what lies near clipped pixels, in a square."""
     if not clipped.any():
         return np.zeros_like(clipped)
-    return np.asarray(ndimage.distance_transform_edt(~clipped) <= GROWN_PX)
+    size = 2 * GROWN_PX + 1
+    rows = ndimage.maximum_filter1d(clipped.view(np.uint8), size, axis=0, mode="constant")
+    return np.asarray(ndimage.maximum_filter1d(rows, size, axis=1, mode="constant") > 0)
+
+
+def both(act: Callable[[T], R], first: T, second: T) -> tuple[R, R]:
+    """Do the same to both photographs, side by side: filters let go of the interpreter."""
+    with ThreadPoolExecutor(2) as pool:
+        one, other = pool.submit(act, first), pool.submit(act, second)
+        return one.result(), other.result()

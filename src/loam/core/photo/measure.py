@@ -10,7 +10,7 @@ import numpy as np
 
 from loam.core.errors import ValueRefused
 from loam.core.photo.depth import SPREAD, SPREAD_SD, removed
-from loam.core.photo.frame import Frame, Mask, frame_of
+from loam.core.photo.frame import Frame, Mask, both, frame_of
 from loam.core.photo.moments import Blocks, answers, blocks
 from loam.core.photo.register import Fit, laid_over, masks_over, register
 from loam.core.stats.reduce import FloatArray
@@ -114,7 +114,7 @@ def measure(
         raise ValueRefused(f"{paint!r} is no kind of paint.", todo="Use " + ", ".join(PAINTS) + ".")
     _check(before, after, cell, strip)
     scale = max(1, math.ceil(max(before.shape) / MOST_PX))
-    b, a = frame_of(_smaller(before, scale)), frame_of(_smaller(after, scale))
+    b, a = both(lambda values: frame_of(_smaller(values, scale)), before, after)
     try:
         _step(told, 0.15)
         _fit_to_see(b, a, cell.box(scale))

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import ndimage
 
-from loam.core.photo.frame import Mask
+from loam.core.photo.frame import Mask, both
 from loam.core.stats.reduce import FloatArray
 
 SIGMA = 2.0
@@ -38,13 +38,16 @@ def answers(before: FloatArray, after: FloatArray, lamp: tuple[float, float]) ->
     x = np.arange(w, dtype=np.float32)[None, :] - np.float32(lamp[0])
     square = np.maximum(x * x + y * y, 1.0)
     cc, cs, ss = x * x / square, x * y / square, y * y / square
-    found = []
-    for light in (before, after):
+
+    def filtered(light: FloatArray) -> tuple[FloatArray, FloatArray]:
         xx, yy, xy = (
             ndimage.gaussian_filter(light, SIGMA, order=o) for o in ((0, 2), (2, 0), (1, 1))
         )
-        found += [-(cc * xx + 2.0 * cs * xy + ss * yy), -(ss * xx - 2.0 * cs * xy + cc * yy)]
-    return Answers(*found)
+        turned = 2.0 * cs * xy
+        return -(cc * xx + turned + ss * yy), -(ss * xx - turned + cc * yy)
+
+    first, second = both(filtered, before, after)
+    return Answers(*first, *second)
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import fft, ndimage
 
-from loam.core.photo.frame import Frame, Mask
+from loam.core.photo.frame import Frame, Mask, both
 from loam.core.stats.reduce import FloatArray
 
 SEARCH_PX = 40
@@ -48,7 +48,7 @@ class Fit:
 
 def register(before: Frame, after: Frame) -> list[Fit]:
     """Find how AFTER lies over BEFORE: turned and scaled, and shifted alone; the same once."""
-    a, b = _ridges(before), _ridges(after)
+    a, b = both(_ridges, before, after)
     middle = np.array(a.shape) / 2.0
     x, y, limit = _shift(a, b, SEARCH_PX)
     matrix, at = np.eye(2), np.array([y, x])
@@ -194,6 +194,11 @@ def _similarity(centres: FloatArray, moves: FloatArray) -> tuple[FloatArray, Flo
 
 def masks_over(mask: Mask, fit: Fit) -> Mask:
     """Return a mask of AFTER as it lies over BEFORE."""
+    if not mask.any():
+        return mask
+    if np.array_equal(fit.matrix, np.eye(2)):
+        across, down = (round(s) for s in fit.shift)
+        return np.asarray(ndimage.shift(mask, (down, across), order=0, mode="nearest"))
     moved = ndimage.affine_transform(
         mask.astype(np.float32), fit.matrix, fit.offset, order=1, mode="nearest"
     )
