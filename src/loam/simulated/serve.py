@@ -12,6 +12,9 @@ from pathlib import Path
 
 from loam.simulated.instruments import KINDS, Instrument
 
+WITH_PARENT = "--with-parent"
+"""Ends with whoever started it."""
+
 
 class Bench:
     """Instruments on pseudo-terminals.
@@ -85,8 +88,10 @@ def main() -> int:
         link.unlink(missing_ok=True)
         link.symlink_to(port)
         print(f"{name}: {link} -> {port}", flush=True)
+    parent = os.getppid()
+    alone = WITH_PARENT not in sys.argv
     try:
-        bench.run(lambda: True)
+        bench.run(lambda: alone or os.getppid() == parent)
     except KeyboardInterrupt:
         return 0
     finally:

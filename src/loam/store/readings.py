@@ -7,13 +7,15 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from loam.core.trial import BEFORE, Reading
-from loam.store import kit
+from loam.store import kit, raw_lines
 from loam.store.at_once import rows_at_once
 from loam.store.people import person_id, session_id, work_id
+from loam.store.raw_lines import RawLine
 
 _INSERT = (
     "INSERT INTO reading(id, cell_id, measurand, phase, stage, ordinal, value, scale, work_id,"
-    " reader_id, meter_id, session_id, mark, taken_at) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?)"
+    " reader_id, meter_id, session_id, raw_line_id, mark, taken_at)"
+    " VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)"
 )
 _SELECT = (
     "SELECT r.id, r.cell_id, r.measurand, r.value, r.phase, r.ordinal, r.stage, r.scale,"
@@ -34,8 +36,9 @@ STRUCK_NOW = (
 class Clerk:
     """Writes readings down; looks up each person, session, meter and piece of work once."""
 
-    def __init__(self, db: sqlite3.Connection, now: str) -> None:
+    def __init__(self, db: sqlite3.Connection, now: str, raw: RawLine | None = None) -> None:
         self.db, self.now = db, now
+        self._raw, self._raw_id = raw, None if raw is None else 0
         self._people: dict[str, int | None] = {}
         self._days: dict[str, int | None] = {}
         self._meters: dict[str, int | None] = {}
@@ -55,6 +58,10 @@ class Clerk:
             self._meters[reading.meter] = kit.version_id(
                 self.db, kit.METER, reading.meter, {}, self.now
             )
+        if self._raw is not None and not self._raw_id:
+            self._raw_id = raw_lines.add(
+                self.db, self._raw, self._meters[reading.meter], self._days[day], self.now
+            )
         work, worker = None, self._person(reading.operator)
         if worker is not None:
             key = (reading.cell_id, reading.stage, worker)
@@ -66,8 +73,8 @@ class Clerk:
         return (
             reading.id or None, reading.cell_id, reading.measurand, reading.phase, reading.stage,
             reading.ordinal, reading.value, reading.scale, work, self._person(reading.reader),
-            self._meters[reading.meter], self._days[day], reading.mark,
-            reading.taken_at or self.now,
+            self._meters[reading.meter], self._days[day], self._raw_id,
+            reading.mark, reading.taken_at or self.now,
         )  # fmt: skip
 
     def add(self, readings: Iterable[Reading]) -> None:
@@ -107,11 +114,13 @@ def readings_of_cells(
     return found
 
 
-def add_readings(db: sqlite3.Connection, readings: Sequence[Reading], now: str) -> list[int]:
-    """Append readings and return their ids."""
+def add_readings(
+    db: sqlite3.Connection, readings: Sequence[Reading], now: str, raw: RawLine | None = None
+) -> list[int]:
+    """Append readings, with the instrument's line that they came on, and return their ids."""
     base = int(db.execute("SELECT coalesce(max(id), 0) FROM reading").fetchone()[0])
     ids = list(range(base + 1, base + 1 + len(readings)))
-    Clerk(db, now).add(replace(r, id=i) for i, r in zip(ids, readings, strict=True))
+    Clerk(db, now, raw).add(replace(r, id=i) for i, r in zip(ids, readings, strict=True))
     return ids
 
 

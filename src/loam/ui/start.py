@@ -6,6 +6,7 @@ import argparse
 import os
 import signal
 import sqlite3
+import subprocess
 import sys
 from contextlib import suppress
 from datetime import datetime
@@ -181,6 +182,16 @@ class Desk(QObject):
             self.window.session.close()
 
 
+def simulated_meters() -> subprocess.Popen[bytes] | None:
+    """Serve the demo's meters beside the window; without them it goes on."""
+    command = [sys.executable, "-m", "loam.simulated.serve", "--with-parent"]
+    with suppress(OSError):
+        return subprocess.Popen(
+            command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+        )
+    return None
+
+
 def start(arguments: list[str]) -> int:
     """Open the workshop and run the window."""
     options = _parser().parse_args(arguments)
@@ -201,7 +212,11 @@ def start(arguments: list[str]) -> int:
     except (LoamError, OSError, sqlite3.DatabaseError) as error:
         print(f"loam: {error}", file=sys.stderr)
         return 2
+    meters = simulated_meters() if options.demo else None
     desk.open(path)
     status = application.exec()
     desk.close()
+    if meters is not None:
+        meters.terminate()
+        meters.wait()
     return int(status)

@@ -160,7 +160,8 @@ class MainWindow(QMainWindow):
         bind("Ctrl+0", lambda: self.set_text(100))
         bind("Ctrl+Q", self.close)
         for keys in ("Ctrl+N", "Ctrl+D", "Ctrl+G", "Ctrl+B", "Ctrl+Del", "Ctrl+R", "Ctrl+F",
-                     "Ctrl+H", "Ctrl+M", "Ctrl+T", "Ctrl+V", "PgUp", "PgDown"):  # fmt: skip
+                     "Ctrl+H", "Ctrl+L", "Ctrl+M", "Ctrl+T", "Ctrl+V", "PgUp",
+                     "PgDown"):  # fmt: skip
             bind(keys, lambda k=keys: self._view_key(k))
 
     def _view_key(self, keys: str) -> None:

@@ -12,6 +12,7 @@ from loam.core.errors import ValueRefused
 from loam.core.text import NOTE, check_text
 from loam.core.trial import Reading, check_reading
 from loam.store import readings as reading_store
+from loam.store.raw_lines import RawLine
 from loam.store.workshop import Workshop
 
 
@@ -22,6 +23,7 @@ class TakeReadings(Act):
     trial_id: int
     readings: Sequence[Reading]
     ids: list[int] = field(default_factory=list)
+    raw: RawLine | None = None
     name = "take a reading"
     kinds = frozenset({READINGS})
 
@@ -52,7 +54,7 @@ class TakeReadings(Act):
         for reading in self.readings:
             check_reading(reading)
         self.ids = reading_store.add_readings(
-            db, [replace(r, taken_at=r.taken_at or now) for r in self.readings], now
+            db, [replace(r, taken_at=r.taken_at or now) for r in self.readings], now, self.raw
         )
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
@@ -60,9 +62,9 @@ class TakeReadings(Act):
         reading_store.strike(db, self.ids, "taken back", now)
 
 
-def take_reading(trial_id: int, reading: Reading) -> TakeReadings:
-    """Return the act of keeping one reading."""
-    return TakeReadings(trial_id, [reading])
+def take_reading(trial_id: int, reading: Reading, raw: RawLine | None = None) -> TakeReadings:
+    """Return the act of keeping one reading, with the meter's line that it came on."""
+    return TakeReadings(trial_id, [reading], raw=raw)
 
 
 @dataclass

@@ -9,12 +9,11 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from loam.app.changes import Changes
-from loam.app.commands import TakeReadings, take_reading
+from loam.app.commands import take_reading
 from loam.app.presenters.picture import read
 from loam.app.presenters.reading import (
     PHASES,
     EntryState,
-    Pasted,
     asked_back,
     entry_state,
     neighbour,
@@ -22,7 +21,6 @@ from loam.app.presenters.reading import (
     next_meter,
     ordinal,
     panel_progress,
-    place_pasted,
     progress,
     reading_table,
     slip_words,
@@ -30,12 +28,15 @@ from loam.app.presenters.reading import (
 from loam.core.errors import LoamError
 from loam.core.readings.slip import MARK
 from loam.core.trial import Cell, Reading
+from loam.store.raw_lines import RawLine
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.pictures import panels_picture
 from loam.ui.views.read.form import Form
+from loam.ui.views.read.pasting import Pasting
 from loam.ui.views.read.striking import Striking
+from loam.ui.views.read.wired import Wired
 from loam.ui.widgets.fields import Chips, words
 from loam.ui.widgets.panel_drawing import PanelDrawing
 
@@ -56,7 +57,10 @@ class ReadView(View):
         self.phase = "after"
         self.done = False
         self._asked: tuple[int, str, str, str] | None = None
-        self._pasted: Pasted | None = None
+        self.pasting = Pasting(self)
+        self.offer = self.pasting.offer
+        self._raw: tuple[str, str, RawLine] | None = None
+        self.wired = Wired(self)
         row = QHBoxLayout(self)
         row.setContentsMargins(20, 12, 24, 0)
         row.setSpacing(28)
@@ -111,7 +115,11 @@ class ReadView(View):
         last = state.counted[-1] if state is not None and state.counted else None
         strike = f"strike {state.kind.write(last.value)}" if state and last else "strike"
         return [
-            ("Enter", "keep, or next cell", self.keep),
+            (
+                "Enter",
+                "read, or next cell" if self.wired.meter(self.measurand) else "keep, or next cell",
+                self.keep,
+            ),
             ("arrows", "cell beside", None),
             ("X", strike, self.strike),
             ("Ctrl+Z", "take back", None),
@@ -124,11 +132,12 @@ class ReadView(View):
         return [
             ("PgUp", "panel before", lambda: self._turn_panel_by(-1)),
             ("Ctrl+V", "paste a column of figures", None),
+            ("Ctrl+L", "meters on their ports", self.wired.join),
             ("Ctrl+T", "all meters of a cell in one go, or not", self.turn_way),
         ]
 
     def pending(self) -> str:
-        if self._pasted is not None:
+        if self.pasting.placed is not None:
             return "Pasted figures are not kept yet."
         text = self.digits.text().strip()
         if text:
@@ -275,7 +284,7 @@ class ReadView(View):
     def begin(self) -> None:
         """Make room for a figure: a cell that has just been filled gives way to the next."""
         self.complain("")
-        self._asked = self._pasted = None
+        self._asked = self.pasting.placed = None
         if self.done and not self.digits.text():
             self._go_next()
             self._show()
@@ -284,9 +293,9 @@ class ReadView(View):
         """Leave what was typed or pasted."""
         self.digits.clear()
         self.complain("")
-        self._asked = self._pasted = None
+        self._asked = self.pasting.placed = self._raw = None
 
-    def _blank(self, state: EntryState) -> Reading:
+    def blank(self, state: EntryState) -> Reading:
         """Return a reading of this cell with all but its value."""
         return Reading(
             0, state.cell.id, self.measurand, 0.0, self.phase, state.next_ordinal, 1,
@@ -299,11 +308,13 @@ class ReadView(View):
         state, trial = self.state, self.session.trial
         if state is None or trial is None:
             return
-        if self._pasted is not None:
-            self._keep_pasted(trial.id)
+        if self.pasting.placed is not None:
+            self.pasting.keep(trial.id)
             return
         text = self.digits.text().strip()
         if not text:
+            if not state.full and not self.done and self.wired.ask():
+                return
             self._go_next()
             self._show()
             return
@@ -314,6 +325,7 @@ class ReadView(View):
             self.digits.selectAll()
             return
         asked, mark = (state.cell.id, self.measurand, self.phase, text), ""
+        raw = self._raw[2] if self._raw is not None and self._raw[0] == text else None
         slip = asked_back(self.session, state, value, self._scale(state))
         if slip is not None:
             if self._asked != asked:
@@ -321,13 +333,28 @@ class ReadView(View):
                 self.complain(slip_words(slip, text, state))
                 return
             mark = MARK
-        reading = replace(self._blank(state), value=value, mark=mark)
-        if not self.act(take_reading(trial.id, reading)):
+        reading = replace(self.blank(state), value=value, mark=mark)
+        if not self.act(take_reading(trial.id, reading, raw)):
             return
         self.clear()
-        self._after_keeping()
+        self.after_keeping()
 
-    def _after_keeping(self) -> None:
+    def take(self, text: str, scale: str, raw: RawLine) -> None:
+        """Take a figure from a meter as if it were typed; its line is kept with it."""
+        state = self.state
+        if state is None or self.digits.text():
+            return
+        if scale and scale != self._scale(state):
+            self.complain(
+                f"The meter reads {state.kind.label} on its {scale} scale, here it is"
+                f" {self._scale(state)}: turn one of them. Nothing was kept."
+            )
+            return
+        self.digits.setText(text)
+        self._raw = (text, scale, raw)
+        self.keep()
+
+    def after_keeping(self) -> None:
         """See what is read next; what was said of the cell stays until that is typed."""
         state = self.state
         if state is None:
@@ -373,44 +400,6 @@ class ReadView(View):
             return None
         _, self.measurand, nearest = min(found, key=lambda each: each[0])
         return nearest
-
-    def offer(self, figures: list[str]) -> None:
-        """Show where several pasted figures would go; Enter keeps them."""
-        state = self.state
-        if state is None:
-            return
-        self.digits.clear()
-        self._asked = None
-        try:
-            placed = place_pasted(self.session, state, figures, self._blank(state))
-        except LoamError as error:
-            self._pasted = None
-            self.complain(f"{error.what} {error.todo} Nothing was kept.".replace("  ", " "))
-            return
-        slips = [
-            r.value for r in placed.readings if asked_back(self.session, state, r.value, r.scale)
-        ]
-        said = placed.words
-        if slips:
-            first = state.kind.write(slips[0])
-            said += f" {len(slips)} of them ({first}) would be marked as unlike the rest."
-        self._pasted = placed
-        self.complain(said)
-
-    def _keep_pasted(self, trial_id: int) -> None:
-        state, placed = self.state, self._pasted
-        if state is None or placed is None:
-            return
-        readings = [
-            replace(r, mark=MARK if asked_back(self.session, state, r.value, r.scale) else "")
-            for r in placed.readings
-        ]
-        command = TakeReadings(trial_id, readings)
-        command.name = f"take {len(readings)} readings"
-        if self.act(command):
-            self.chosen = readings[-1].cell_id
-            self.clear()
-            self._after_keeping()
 
     def choose(self, cell_id: int) -> None:
         """Turn to a cell, unless a half-typed figure holds this one."""

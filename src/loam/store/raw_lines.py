@@ -1,0 +1,35 @@
+"""What instruments said, as it came; only ever added."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class RawLine:
+    """One line of an instrument, and its own time."""
+
+    line: str
+    device_s: float
+
+
+def add(
+    db: sqlite3.Connection, raw: RawLine, meter: int | None, session: int | None, now: str
+) -> int:
+    """Keep a line and return its id."""
+    cursor = db.execute(
+        "INSERT INTO raw_line(meter_id, session_id, device_time, at, line) VALUES (?,?,?,?,?)",
+        (meter, session, f"{raw.device_s:.1f}", now, raw.line.encode("ascii", "replace")),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def of_reading(db: sqlite3.Connection, reading_id: int) -> RawLine | None:
+    """Return the line that a reading came on; None when it was typed."""
+    row = db.execute(
+        "SELECT l.line, l.device_time FROM reading r JOIN raw_line l ON l.id = r.raw_line_id"
+        " WHERE r.id=?",
+        (reading_id,),
+    ).fetchone()
+    return None if row is None else RawLine(bytes(row[0]).decode("ascii"), float(row[1]))

@@ -1,0 +1,160 @@
+"""Meters on their ports: joined once, then Enter on an empty box lets the meter read."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Protocol
+
+from loam.app.presenters.reading import EntryState
+from loam.core.errors import LoamError
+from loam.core.words.verdict import listed
+from loam.devices.meter import MEASURANDS, Meter, MeterReading, PortLost
+from loam.store.raw_lines import RawLine
+from loam.ui.views.base import Shell
+
+_NAMES = {"gloss": "the gloss meter", "film": "the film gauge", "ir": "the thermometer"}
+
+
+class Taker(Protocol):
+    """The view that a reading goes to."""
+
+    shell: Shell
+    measurand: str
+
+    @property
+    def state(self) -> EntryState | None:
+        """The cell at hand."""
+        ...
+
+    def complain(self, said: str) -> None:
+        """Say what is wrong, in place."""
+        ...
+
+    def take(self, text: str, scale: str, raw: RawLine) -> None:
+        """Take a figure as if it were typed."""
+        ...
+
+
+def simulated_ports() -> Path:
+    """Return where simulated meters name their ports."""
+    from loam.simulated.serve import folder
+
+    return folder()
+
+
+class Wired:
+    """The meters that answer, by kind.
+
+    Attributes
+    ----------
+    places : sequence of Path
+        Folders in which ports are named, beside those of the machine.
+    """
+
+    def __init__(self, view: Taker, places: Sequence[Path] | None = None) -> None:
+        self.view = view
+        self.places = places
+        self.meters: dict[str, Meter] = {}
+        self.reading = False
+
+    def meter(self, measurand: str) -> Meter | None:
+        """Return the meter that reads a measurand."""
+        for kind, own in MEASURANDS.items():
+            if kind in self.meters and measurand in {m for _, m in own}:
+                return self.meters[kind]
+        return None
+
+    def join(self) -> None:
+        """Look at every port and keep the meters that answer."""
+        self.leave()
+        places = [simulated_ports()] if self.places is None else list(self.places)
+        self.view.shell.say("Looking for meters …")
+        self.view.shell.jobs.start("meters", lambda: _found(places), self._joined, self._failed)
+
+    def _joined(self, found: dict[str, Meter]) -> None:
+        self.meters = found
+        names = [_NAMES[kind] for kind in MEASURANDS if kind in found]
+        if not names:
+            said = "No meter answers on any port. Type what it shows; ./run instruments has some."
+            self.view.shell.say(said, care=True)
+            return
+        said = listed(names)
+        verb = "answers" if len(names) == 1 else "answer"
+        self.view.shell.say(
+            f"{said[:1].upper()}{said[1:]} {verb}: Enter on the empty box lets it read."
+        )
+        self.view.shell.keys_changed()
+
+    def _failed(self, error: LoamError) -> None:
+        self.reading = False
+        self.view.complain(f"{error.what} {error.todo}".strip())
+
+    def ask(self) -> bool:
+        """Let the meter of what is read take a reading; False when there is none."""
+        meter = self.meter(self.view.measurand)
+        if meter is None:
+            return False
+        if not self.reading:
+            self.reading = True
+            self.view.complain("Reading …")
+            wanted = (self.view.measurand, self._cell())
+            self.view.shell.jobs.start(
+                "meter", meter.read, lambda found: self._came(found, wanted), self._lost(meter)
+            )
+        return True
+
+    def _cell(self) -> int:
+        state = self.view.state
+        return state.cell.id if state is not None else 0
+
+    def _came(self, found: MeterReading, wanted: tuple[str, int]) -> None:
+        """Hand a reading on, unless the cell was turned meanwhile or the meter doubts itself."""
+        self.reading = False
+        self.view.complain("")
+        state = self.view.state
+        if state is None or wanted != (self.view.measurand, self._cell()):
+            self.view.complain("The cell was turned while the meter read: read again.")
+            return
+        if found.flag != "ok":
+            self.view.complain(f"The meter says {found.flag}: set it down flat and read again.")
+            return
+        value = found.values.get(self.view.measurand)
+        if value is None:
+            self.view.complain(f"The meter sent no {state.kind.label}: read again, or type it.")
+            return
+        raw = RawLine(found.raw, found.device_s)
+        scale = found.scale if state.kind.scales else ""
+        self.view.take(state.kind.write(value), scale, raw)
+
+    def _lost(self, meter: Meter) -> Callable[[LoamError], None]:
+        def failed(error: LoamError) -> None:
+            self._failed(error)
+            if isinstance(error, PortLost):
+                self.meters = {k: m for k, m in self.meters.items() if m is not meter}
+                self.view.shell.keys_changed()
+
+        return failed
+
+    def leave(self) -> None:
+        """Close every port."""
+        for meter in self.meters.values():
+            meter.close()
+        self.meters = {}
+
+
+def _found(places: Sequence[Path]) -> dict[str, Meter]:
+    """Open every port and return the meters that answer; made for a worker thread."""
+    from loam.devices.ports import open_meter, ports
+
+    found: dict[str, Meter] = {}
+    for path in ports(places):
+        try:
+            meter = open_meter(path)
+        except LoamError:
+            continue
+        if meter.kind in found:
+            meter.close()
+        else:
+            found[meter.kind] = meter
+    return found

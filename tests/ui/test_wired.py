@@ -1,0 +1,184 @@
+"""Reading from simulated meters over real pseudo-terminals, in the real window."""
+
+import threading
+from dataclasses import replace
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from loam.app.commands import EditTrial
+from loam.devices import meter as driver
+from loam.simulated.instruments import KINDS
+from loam.simulated.serve import Bench
+from loam.store import raw_lines
+from loam.store.readings import readings_of_cells
+
+K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
+CTRL = Qt.KeyboardModifier.ControlModifier
+MOTIONS = 2
+
+
+def press(key, modifier=NONE):
+    QTest.keyClick(QApplication.focusWidget(), key, modifier)
+    QApplication.processEvents()
+
+
+class Desk:
+    """A window at Read, and simulated meters on ports of their own."""
+
+    def __init__(self, window, served, wait):
+        self.window, self.view, self.served, self._wait = window, window.view, served, wait
+
+    def wait(self):
+        self._wait(self.window)
+
+    def read(self):
+        """Enter on the empty box."""
+        press(K.Key_Return)
+        self.wait()
+
+    def sim(self, kind, **changes):
+        for name, value in changes.items():
+            setattr(self.served.instruments[kind], name, value)
+
+    def own(self):
+        """Readings of the cell at hand, newest last."""
+        session, cell = self.window.session, self.view.chosen
+        found = readings_of_cells(session.workshop.connection, [cell])
+        return [r for r in found if r.measurand == self.view.measurand and r.phase == "after"]
+
+
+@pytest.fixture
+def desk(open_window, wait_for, tmp_path, monkeypatch):
+    monkeypatch.setattr(driver, "TIMEOUT_S", 0.4)
+    instruments = {name: kind(i, lambda: 0.0) for i, (name, kind) in enumerate(KINDS.items(), 1)}
+    for instrument in instruments.values():
+        instrument.clock = lambda: 7200.0  # switched on two hours ago: warm
+    served = Bench(instruments)
+    place = tmp_path / "ports"
+    place.mkdir()
+    for name, port in served.ports.items():
+        (place / name).symlink_to(port)
+    going = threading.Event()
+    going.set()
+    thread = threading.Thread(target=served.run, args=(going.is_set,))
+    thread.start()
+    window = open_window(demo=True)
+    window.turn_to(window.session.trials()[MOTIONS].id)
+    window.go("read")
+    wait_for(window)
+    window.view.wired.places = [place]
+    yield Desk(window, served, wait_for)
+    window.view.wired.leave()
+    going.clear()
+    thread.join()
+    served.close()
+
+
+def joined(desk):
+    press(K.Key_L, CTRL)
+    desk.wait()
+    return desk
+
+
+def test_meters_are_found_and_enter_lets_them_read(desk):
+    joined(desk)
+    assert "The gloss meter, the film gauge and the thermometer answer" in desk.window.note.text()
+    before = len(desk.own())
+    desk.sim("gloss", truth={"g20": 84.0, "g60": 92.0, "g85": 98.0, "haze": 20.0})
+    desk.read()
+    found = desk.own()
+    assert len(found) == before + 1
+    assert found[-1].value == pytest.approx(84.0, abs=4.0)
+    db = desk.window.session.workshop.connection
+    raw = raw_lines.of_reading(db, found[-1].id)
+    assert f"g20={found[-1].value:.1f}" in raw.line
+    assert raw.device_s == 7200.0
+    assert desk.view.digits.text() == ""
+    assert desk.view.digits.hasFocus()
+    press(K.Key_Z, CTRL)
+    assert len(desk.own()) == before or desk.own()[-1].struck
+
+
+def test_a_typed_figure_has_no_line_and_both_ways_go_side_by_side(desk):
+    joined(desk)
+    QTest.keyClicks(QApplication.focusWidget(), "84,4")
+    press(K.Key_Return)
+    typed = desk.own()[-1]
+    db = desk.window.session.workshop.connection
+    assert raw_lines.of_reading(db, typed.id) is None
+    assert typed.value == 84.4
+
+
+@pytest.mark.parametrize(
+    ("changes", "said"),
+    [
+        ({"failing": 20}, "warming up"), ({"failing": 25}, "another tile"),
+        ({"failing": 30}, "low battery"), ({"failing": 40}, "a fault of its own"),
+        ({"lifted": True}, "lifted or tilted"), ({"drop": 1.0}, "no answer in 3 tries"),
+        ({"garble": 1.0}, "in 3 tries"),
+    ],
+)  # fmt: skip
+def test_a_fault_of_each_kind_is_said_and_reading_by_hand_goes_on(desk, changes, said):
+    joined(desk)
+    before = len(desk.own())
+    desk.sim("gloss", **changes)
+    desk.read()
+    assert said in desk.view.error.text()
+    assert len(desk.own()) == before
+    QTest.keyClicks(QApplication.focusWidget(), "84,4")
+    press(K.Key_Return)
+    assert len(desk.own()) == before + 1
+    desk.sim("gloss", failing=0, lifted=False, drop=0.0, garble=0.0)
+    desk.read()
+    assert len(desk.own()) == before + 2 or desk.view.done
+
+
+def test_a_meter_that_is_unplugged_is_left_and_the_others_stay(desk):
+    joined(desk)
+    desk.served.unplug("gloss")
+    desk.read()
+    assert "gone" in desk.view.error.text() or "no answer" in desk.view.error.text()
+    assert desk.view.wired.meter("film") is not None
+    QTest.keyClicks(QApplication.focusWidget(), "84,4")
+    press(K.Key_Return)
+    assert desk.own()[-1].value == 84.4
+
+
+def test_a_figure_unlike_the_rest_is_asked_back_and_marked(desk):
+    joined(desk)
+    desk.read()
+    desk.sim("gloss", truth={"g20": 40.0, "g60": 60.0, "g85": 70.0, "haze": 20.0})
+    before = len(desk.own())
+    desk.read()
+    assert len(desk.own()) == before
+    assert desk.view.digits.text() != ""
+    press(K.Key_Return)
+    found = desk.own()[-1]
+    assert found.mark != ""
+    assert raw_lines.of_reading(desk.window.session.workshop.connection, found.id) is not None
+
+
+def test_scales_of_haze_never_mix(desk):
+    session = desk.window.session
+    trial = session.trial
+    session.run(EditTrial(trial, replace(trial, measurands=(*trial.measurands, "haze"))))
+    joined(desk)
+    desk.view.turn_kind("haze")
+    scale = desk.view._scale(desk.view.state)
+    desk.sim("gloss", scale="lin" if scale == "log" else "log")
+    before = len(desk.own())
+    desk.read()
+    assert "turn one of them. Nothing was kept." in desk.view.error.text()
+    assert len(desk.own()) == before
+
+
+def test_no_meter_is_said(desk, tmp_path):
+    desk.view.wired.places = [tmp_path / "nowhere"]
+    press(K.Key_L, CTRL)
+    desk.wait()
+    assert "No meter answers on any port" in desk.window.note.text()
+    press(K.Key_Return)  # goes to the next cell, as without meters
+    assert desk.view.error.text() == ""
