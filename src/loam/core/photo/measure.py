@@ -108,11 +108,14 @@ def measure(
     Raises
     ------
     ValueRefused
-        For a paint that is none, regions off the picture, or pictures of different size.
+        For a paint that is none, or regions off the picture.
     """
     if paint not in PAINTS:
         raise ValueRefused(f"{paint!r} is no kind of paint.", todo="Use " + ", ".join(PAINTS) + ".")
-    _check(before, after, cell, strip)
+    try:
+        _check(before, after, cell, strip)
+    except _Refused as refusal:
+        return PhotoResult(None, None, True, str(refusal))
     scale = max(1, math.ceil(max(before.shape) / MOST_PX))
     b, a = both(lambda values: frame_of(_smaller(values, scale)), before, after)
     try:
@@ -136,13 +139,13 @@ def _check(before: FloatArray, after: FloatArray, cell: Region, strip: Region) -
         raise ValueRefused("A photograph here is one plane of light.")
     if before.shape != after.shape:
         sizes = [f"{x.shape[1]} × {x.shape[0]}" for x in (before, after)]
-        raise ValueRefused(
-            f"The pictures are of different size: {sizes[0]} and {sizes[1]} px.",
-            todo="Take both with the same fixed camera.",
+        raise _Refused(
+            f"The pictures are of different size: {sizes[0]} and {sizes[1]} px. Take both with the"
+            " same fixed camera."
         )
     h, w = before.shape
     if min(h, w) < LEAST_PX:
-        raise ValueRefused(f"The pictures are too small: {w} × {h} px.", todo="Take larger ones.")
+        raise _Refused(f"The pictures are too small: {w} × {h} px. Take larger ones.")
     for what, r in (("cell", cell), ("strip", strip)):
         if (
             r.width < 8
