@@ -86,7 +86,8 @@ def test_every_thing_looks_different(open_window):
     grains = [seen("compound", compound_class=c) for c in ("fine", "polish", "coarse")]
     ways = [seen("machine", machine_kind=m) for m in ("free-orbital", "forced-orbital", "rotary")]
     sizes = [seen("pad", pad_mm=mm) for mm in (50.0, 100.0, 150.0)]
-    for pictures in (pads, grains, ways, sizes):
+    discs = [seen("pad", disc=name) for name in ("", "P1500")]
+    for pictures in (pads, grains, ways, sizes, discs):
         assert len(set(pictures)) == len(pictures)
 
 

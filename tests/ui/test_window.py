@@ -332,6 +332,10 @@ def test_marks_are_told_apart_without_colour_at_20_pixels(qapp):
         Stage("p", "c", "m", pad.key, compound.key, machine.key, passes)
         for pad in PADS for compound in COMPOUNDS for machine in KINDS for passes in (4, 6)
     ]  # fmt: skip
+    stages += [
+        Stage("", "", "m", machine_kind=machine.key, passes=passes, disc="P1500")
+        for machine in KINDS for passes in (4, 6)
+    ]  # fmt: skip
     pictures = [drawn(s) for s in stages]
     for i, a in enumerate(pictures):
         for b in pictures[:i]:

@@ -46,7 +46,11 @@ def _paint_stage(painter: QPainter, at: QPointF, stage: Stage, row: float, ink: 
     x, y = at.x(), at.y()
     _motion(painter, QRectF(x, y, row, row), stage.machine_kind, ink, pen)
     x += row * 1.2
-    _pad(painter, QRectF(x, y + 0.08 * row, row * 1.5, row * 0.84), stage.pad_material, ink, pen)
+    tool = QRectF(x, y + 0.08 * row, row * 1.5, row * 0.84)
+    if stage.disc:
+        _mesh(painter, tool, ink, pen)
+    else:
+        _pad(painter, tool, stage.pad_material, ink, pen)
     x += row * 1.7
     grain = COMPOUND_BY_KEY[stage.compound_class].grain if stage.compound_class else 0.0
     if grain:
@@ -116,6 +120,17 @@ def _waves(painter: QPainter, r: QRectF, rows: int) -> None:
                 QPointF(x + step / 2, y - up * r.height() / rows * 0.75), QPointF(x + step, y)
             )
         painter.drawPath(path)
+
+
+def _mesh(painter: QPainter, r: QRectF, ink: QColor, pen: float) -> None:
+    """Draw a sanding disc: a mesh, whatever lies under it."""
+    painter.setPen(QPen(ink, pen))
+    for i in range(5):
+        x = r.left() + r.width() * i / 4
+        painter.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()))
+    for j in range(3):
+        y = r.top() + r.height() * j / 2
+        painter.drawLine(QPointF(r.left(), y), QPointF(r.right(), y))
 
 
 def _pad(painter: QPainter, rect: QRectF, material: str, ink: QColor, pen: float) -> None:

@@ -54,6 +54,20 @@ def draw_pad(painter: QPainter, area: QRectF, stage: Stage) -> None:
     painter.setClipPath(shape)
     _texture(painter, inside, stage.pad_material)
     painter.restore()
+    if stage.disc:
+        _teeth(painter, left + width * 0.05, top + height, width * 0.9)
+
+
+def _teeth(painter: QPainter, left: float, y: float, width: float) -> None:
+    """Draw the sanding disc on a pad's face: its grit, as teeth."""
+    count = max(int(width / 6), 4)
+    points = [
+        QPointF(left + width * i / (2 * count), y + (7.0 if i % 2 else 1.0))
+        for i in range(2 * count + 1)
+    ]
+    painter.setPen(QPen(look.ink, 1.8))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPolyline(QPolygonF(points))
 
 
 def _texture(painter: QPainter, area: QRectF, material: str) -> None:

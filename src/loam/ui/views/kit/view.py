@@ -350,5 +350,6 @@ class KitView(View):
 
 def _stage_words(number: int, stage: Stage) -> str:
     """Say a stage on its chip: its place, and what it is worked with."""
-    said = " + ".join(part for part in (stage.pad, stage.compound) if part)
+    tool = stage.disc or stage.pad
+    said = " + ".join(part for part in (tool, stage.compound) if part)
     return f"{number + 1}  {said[:34]}" if said else f"{number + 1}"
