@@ -413,3 +413,23 @@ def test_a_kind_whose_pads_are_all_gone_is_said(bench):
         press(K.Key_4)
     assert view.state.pad is None
     assert "No Bracken is left on the shelf" in view.lead.text()
+
+
+def test_what_is_left_out_can_count_again_even_when_nothing_else_is_left(open_window, wait_for):
+    bench = start(open_window, wait_for, MOTIONS)
+    session = bench.window.session
+    number = {"seconds": 20.0, "number": 1}
+    for cell in sorted({c for c, _ in session.counts()}):
+        for what, said in (("pass", number), ("mark", {"mark": "stalled"})):
+            session.run(NoteWork(session.trial_id, cell, 1, what, said, "Tam", "2026-09-26"))
+    bench.window.go("judge")
+    wait_for(bench.window)
+    judge = bench.window.view
+    assert judge.ranking is not None
+    press(K.Key_X)
+    wait_for(bench.window)
+    assert judge.ranking is None
+    assert "X lets it count" in judge.refusals[judge.measurand]
+    press(K.Key_X)
+    wait_for(bench.window)
+    assert judge.ranking is not None

@@ -128,7 +128,7 @@ class JudgeView(View):
             ("R", "swatches" if self.looks.currentIndex() else "exact rows", self.turn_rows),
             ("L", "what the tape means", self.turn_legend),
             *([("X", "count all" if self.left_out else "as planned only", self.turn_left_out)]
-              if self.ranking is not None and self.ranking.unlike else []),
+              if self._may_leave_out else []),
         ]  # fmt: skip
 
     def more_keys(self) -> list[Key]:
@@ -240,10 +240,13 @@ class JudgeView(View):
     def _refused(self, trial_id: int, kind: str, error: LoamError) -> None:
         if trial_id != self.session.trial_id:
             return
-        self.refusals[kind] = str(error)
+        said = str(error)
+        if self.left_out:
+            said += " What was not worked as planned is left out: X lets it count."
+        self.refusals[kind] = said
         self.rankings.pop(kind, None)
         if kind == self.measurand:
-            self._wait(str(error))
+            self._wait(said)
 
     @property
     def ranking(self) -> RankingPicture | None:
@@ -345,9 +348,14 @@ class JudgeView(View):
         """Whether cells that were not worked as planned are left out."""
         return self.session.recall(left_out_key(self.session.trial_id or 0), False) is True
 
+    @property
+    def _may_leave_out(self) -> bool:
+        """What was left out may always count again, even where nothing is left to judge."""
+        return self.left_out or (self.ranking is not None and self.ranking.unlike)
+
     def turn_left_out(self) -> None:
         """Leave out the cells that were not worked as planned, or let them count again."""
-        if self.ranking is None or not self.ranking.unlike:
+        if not self._may_leave_out:
             return
         self.session.remember(left_out_key(self.session.trial_id or 0), not self.left_out)
         self._judge()
@@ -428,7 +436,7 @@ class JudgeView(View):
             Qt.Key.Key_L: self.turn_legend,
             Qt.Key.Key_X: self.turn_left_out,
         }
-        if key in acts and shown:
+        if key in acts and (shown or (key == Qt.Key.Key_X and self.ranking is None)):
             acts[key]()
         elif key == Qt.Key.Key_Escape and self.pages.currentWidget() is self.origin:
             self.close_origin()
