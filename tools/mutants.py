@@ -51,7 +51,8 @@ AIMED = (
     ("app/session.py", "self._undone.clear()", "pass", "redo not emptied"),
     ("app/commands/readings.py", "now, not self.struck)", "now, self.struck)", "undo of strike"),
     ("app/commands/combinations.py", "if used:", "if used > 1:", "one cell removable"),
-    ("app/commands/layout.py", "if row[0]:", "if row[0] > 1:", "a read cell given another"),
+    ("app/commands/layout.py", "            if count:", "            if count > 1:",
+     "a read cell given another"),
     ("app/presenters/reading.py", "default=0) + 1", "default=0)", "an ordinal used again"),
     ("store/workshop.py", "synchronous = FULL", "synchronous = OFF", "synchronous off"),
     ("store/door.py", "0 <= c.row < taping.rows", "-1 <= c.row < taping.rows", "row 0 taken"),
@@ -200,6 +201,7 @@ def tests_for(name, line, tests):
         return file == name and first <= int(at) <= last
 
     entering = [test for test, (_, functions) in tests.items() if any(map(enters, functions))]
+    entering = entering or list(tests)  # a table, say: no function stands round it
     order = NEAREST.get(name.split("/")[0], NEAREST["core"])
     entering.sort(key=lambda t: (order.index("/".join(t.split("/")[:2])), tests[t][0]))
     chosen, spent = [], 0.0
