@@ -8,7 +8,7 @@ from measuring import median_ms, report
 
 
 def bench_pacer(folder):
-    """Time the frames of two running pacers, painting included, on a clock of the bench's own."""
+    """Time the frames of a running pacer, painting included, on a clock of the bench's own."""
     from PyQt6.QtWidgets import QApplication
 
     from loam.demo.scenario import make_demo
