@@ -192,9 +192,11 @@ def test_a_lost_panel_is_laid_out_round_and_its_price_is_said(bench, wait_for):
     own = [c.id for c in session.cells_of(on.id) if c.id != begun]
     worked = [i for i in own if before[i][1] is not None]
     assert all(after[i] == (None, None) for i in worked)
-    assert view.state.cell.id == begun
+    assert view.state.cell.id != begun
+    press(K.Key_Z, CTRL)
     press(K.Key_Z, CTRL)
     assert {c.id: (c.combination_id, c.run_order) for c in session.cells()} == before
+    assert view.state.cell.id == begun
 
 
 def test_a_lost_afternoon_and_a_failed_pad(bench, wait_for):
@@ -433,3 +435,20 @@ def test_what_is_left_out_can_count_again_even_when_nothing_else_is_left(open_wi
     press(K.Key_X)
     wait_for(bench.window)
     assert judge.ranking is not None
+
+
+def test_a_cell_that_was_begun_and_is_given_up_is_not_offered_again(bench):
+    view, session = bench.view, bench.window.session
+    cell = view.state.cell
+    press(K.Key_Space)
+    bench.later(view.pacer.track.pass_start(2) + 1.0)
+    press(K.Key_Space)
+    press(K.Key_R)
+    press(K.Key_1)
+    assert view.state.cell.id != cell.id
+    assert view.state.done == 1
+    assert session.cell(cell.id) == cell  # what it got stays
+    assert facts_of(bench, "mark") == [{"mark": "lost"}]
+    press(K.Key_Z, CTRL)
+    assert view.state.cell.id == cell.id
+    assert view.state.done_passes == 1

@@ -11,6 +11,11 @@ from typing import Any
 PASS, WORKED, MARK, BACK, HEAT = "pass", "worked", "mark", "taken back", "temperature"
 
 
+LOST = "lost"
+"""The mark of a cell that was begun and given up."""
+_TOUCHED = (PASS, WORKED, MARK)
+
+
 @dataclass(frozen=True)
 class Work:
     """One thing that was done.
@@ -73,12 +78,12 @@ def paced(db: sqlite3.Connection, trial_id: int) -> list[Work]:
 
 
 def cells_begun(db: sqlite3.Connection, trial_id: int) -> frozenset[int]:
-    """Return the cells of a trial on which the pacer has seen a pass, or a stage, done."""
-    return frozenset(w.cell_id for w in paced(db, trial_id) if w.what in (PASS, WORKED))
+    """Return the cells of a trial that were worked on: a pass, a stage, or a mark was noted."""
+    return frozenset(w.cell_id for w in paced(db, trial_id) if w.what in _TOUCHED)
 
 
 def begun_among(db: sqlite3.Connection, cells: Sequence[int]) -> int:
-    """Return on how many of some cells the pacer has seen a pass, or a stage, done."""
+    """Return how many of some cells were worked on."""
     found: set[int] = set()
     for start in range(0, len(cells), 500):
         part = cells[start : start + 500]
@@ -87,8 +92,13 @@ def begun_among(db: sqlite3.Connection, cells: Sequence[int]) -> int:
             " ORDER BY w.id",
             part,
         ).fetchall()
-        found |= {w.cell_id for w in _counting(rows) if w.what in (PASS, WORKED)}
+        found |= {w.cell_id for w in _counting(rows) if w.what in _TOUCHED}
     return len(found)
+
+
+def cells_lost(db: sqlite3.Connection, trial_id: int) -> frozenset[int]:
+    """Return the cells of a trial that were begun and given up: nothing more is done to them."""
+    return frozenset(w.cell_id for w in paced(db, trial_id) if w.facts.get("mark") == LOST)
 
 
 def cells_worked(db: sqlite3.Connection, trial_id: int) -> int:

@@ -87,6 +87,8 @@ def _worked(session: Session, laid: int, full: int) -> tuple[bool, str, str]:
     db, trial_id = session.workshop.connection, session.trial_id or 0
     small = laid <= MOST_PACED
     count = work.cells_worked(db, trial_id) if laid and full < laid and small else 0
+    if count:
+        count += len(work.cells_lost(db, trial_id))
     by_hand = not small or (not count and session.tally.taken > 0)
     done = laid > 0 and (full == laid or by_hand or count >= _to_work(session))
     return done, "work", f"{count} of {_to_work(session)} cells are worked."

@@ -21,7 +21,7 @@ from loam.core.trial import Cell, Combination, Panel, Stage
 from loam.core.units import fixed
 from loam.core.vibration import ACTION, LIMIT, daily_exposure, points
 from loam.store import work
-from loam.store.work import HEAT, MARK, PASS, WORKED, Work
+from loam.store.work import HEAT, LOST, MARK, PASS, WORKED, Work
 
 NEAR_ACTION = 0.8
 """From this share of the action value on it is said quietly."""
@@ -134,10 +134,13 @@ def working(session: Session, wish: Wish | None = None) -> Working | None:
     seen = noted(session)
     worked = {(w.cell_id, w.stage) for w in seen if w.what == WORKED}
     read = {cell for cell, _ in session.counts()}
+    lost = _lost(seen)
 
     def open_stage(cell: Cell) -> int | None:
         """Return the stage that is next; a cell that was read is done."""
         stages = combinations[cell.combination_id or 0].stages
+        if cell.id in lost:
+            return None
         if cell.id in read and not any(w.cell_id == cell.id for w in seen):
             return None
         return next((i for i in range(1, len(stages) + 1) if (cell.id, i) not in worked), None)
@@ -174,15 +177,19 @@ def working(session: Session, wish: Wish | None = None) -> Working | None:
     )  # fmt: skip
 
 
+def _lost(seen: Sequence[Work]) -> set[int]:
+    return {w.cell_id for w in seen if w.facts.get("mark") == LOST}
+
+
 def cells_left(session: Session) -> list[int]:
     """Return the cells that are still to be worked, in their order."""
     worked = {(w.cell_id, w.stage) for w in noted(session) if w.what == WORKED}
-    read = {cell for cell, _ in session.counts()}
+    gone = {cell for cell, _ in session.counts()} | _lost(noted(session))
     stages = {c.id: len(c.stages) for c in session.combinations()}
     return [
         c.id
         for c in cells_to_work(session)
-        if c.id not in read and (c.id, stages[c.combination_id or 0]) not in worked
+        if c.id not in gone and (c.id, stages[c.combination_id or 0]) not in worked
     ]
 
 
@@ -305,7 +312,7 @@ def marks_of(session: Session, cell_id: int) -> tuple[str, ...]:
 
 
 def _mark(w: Work) -> str:
-    said = dict(MARKS).get(str(w.facts.get("mark", "")), "")
+    said = (dict(MARKS) | {LOST: "given up"}).get(str(w.facts.get("mark", "")), "")
     return ": ".join(part for part in (said, str(w.facts.get("words", ""))) if part)
 
 

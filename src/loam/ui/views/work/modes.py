@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from loam.app.commands import LayOut, PassGate
+from loam.app.commands import LayOut, NoteWork, PassGate
+from loam.app.presenters.laying import done_cells
 from loam.app.presenters.losing import Replanned, replan
 from loam.app.presenters.preparing import Preparing, gate_lines, skipping
 from loam.app.presenters.work_words import heat_short
@@ -13,6 +14,7 @@ from loam.core.errors import LoamError
 from loam.core.kit.life import BLOWN, BRUSHED, RETIRE, WASHED, said
 from loam.core.prepare import BASELINE, DONE, REASONS, SKIPPED
 from loam.core.words.verdict import listed
+from loam.store import work
 from loam.ui.views.base import Key
 from loam.ui.views.work.ask_line import MOST, REASON
 from loam.ui.views.work.desk import Desk
@@ -275,6 +277,7 @@ class Loss:
         self.found: Replanned | None = None
         self.refusal = ""
         self.busy = False
+        self._panel: list[int] = []
 
     def _left_on_panel(self) -> list[int]:
         view = self.view
@@ -325,14 +328,32 @@ class Loss:
         if self.busy or self.found is not None or state is None:
             return
         if number == 1:
-            self._start([state.cell.id], None)
+            if not self._give_up([state.cell.id]):
+                self._start([state.cell.id], None)
+            else:
+                self.view.leave_loss()
         elif number == 2:
-            self._start(self._left_on_panel(), None)
+            self._panel = self._left_on_panel()
+            self._start(self._panel, None)
         elif number == 3:
             self.view.words.ask(MOST, "How many cells can still be worked?", self._keep_most)
         elif number == 4 and state.pad is not None:
             self.view.runner.happen(state.pad, RETIRE)
             self.view.leave_loss()
+
+    def _give_up(self, cells: list[int]) -> bool:
+        """Mark the cells that were begun as lost: they keep what they got, and are left as is."""
+        view, trial = self.view, self.view.session.trial
+        begun = done_cells(view.session)
+        if view.bench.begun and view.state is not None:
+            begun |= {view.state.cell.id}
+        found = [i for i in cells if i in begun]
+        for cell in found if trial is not None else []:
+            view.act(
+                NoteWork(trial.id, cell, 1, work.MARK, {"mark": work.LOST}, view.worker,
+                         view.runner.day())
+            )  # fmt: skip
+        return bool(found)
 
     def _keep_most(self, most: object) -> bool:
         if isinstance(most, int):
@@ -356,7 +377,7 @@ class Loss:
         self.view.show_all()
 
     def _refused(self, error: LoamError) -> None:
-        self.busy, self.refusal = False, str(error)
+        self.busy, self.refusal, self._panel = False, str(error), []
         self.view.show_all()
 
     def press(self) -> None:
@@ -366,14 +387,16 @@ class Loss:
         if found is None or trial is None or trial.id != found.laid.trial_id:
             return
         if found.laid.stood != tuple(view.session.places()):
-            self.found = None
+            self.found, self._panel = None, []
             self.refusal = "The cells were changed meanwhile; say again what was lost."
             view.show_board()
             return
         laid = found.laid
         act = LayOut(trial.id, list(laid.placements), "lay out what is left",
                      rules=laid.rules, after_rules=laid.after)  # fmt: skip
+        begun = [i for i in self._panel if i in done_cells(view.session)]
         if view.act(act):
+            self._give_up(begun)
             view.leave_loss()
 
     def zero(self) -> None:
@@ -382,7 +405,7 @@ class Loss:
     def leave(self) -> bool:
         """Go back one step."""
         if self.found is not None or self.refusal:
-            self.found, self.refusal = None, ""
+            self.found, self.refusal, self._panel = None, "", []
             self.view.show_board()
         else:
             self.view.leave_loss()
