@@ -16,11 +16,14 @@ from loam.app.commands import (
     AddTrial,
     Assign,
     CopyTrial,
+    CorrectReadings,
     EditCombination,
     EditPanel,
     EditThing,
     EditTrial,
+    KeepPhotographs,
     LayOut,
+    Note,
     NoteWork,
     PassGate,
     PutCombinationAway,
@@ -46,7 +49,7 @@ from loam.core.kit.facts import DISC
 from loam.core.panel import Taping
 from loam.core.trial import Combination, Panel, Reading, Stage, Trial
 from loam.demo.scenario import motions
-from loam.store import kit, photographs, preparation, surveys, work
+from loam.store import kit, noted, photographs, preparation, surveys, work
 from loam.store import panels as panel_store
 from loam.store.draft import read_draft
 from loam.store.readings import readings_of_cells
@@ -101,6 +104,7 @@ def everything(session):
                 for panel, own in preparation.passed(db, trial.id).items()
                 for p in own
             ],
+            [(n.sort, n.cell_id, n.person, n.facts) for n in noted.of_trial(db, trial.id)],
         )  # fmt: skip
     discs = [(t.name, t.facts) for t in kit.things(db, DISC)]
     return seen | {"discs": discs, "photos": [lying_under(db, p) for p in range(1, 6)]}
@@ -189,6 +193,17 @@ TABLE = {
     ),
     PutThingAway: lambda s, t: PutThingAway(DISC, disc(s).item_id),
     StrikeReadings: lambda s, t: StrikeReadings(t, [standing(s).id], "hair"),
+    CorrectReadings: lambda s, t: CorrectReadings(
+        t, [(standing(s).id, standing(s).value + 0.25)], "corrected for drift"
+    ),
+    Note: lambda s, t: Note(t, noted.WIPE, {"what": "wiped"}, None, "Lise", "2026-09-26"),
+    KeepPhotographs: lambda s, t: KeepPhotographs(
+        t,
+        first(s).id,
+        {"before": "a.png", "removed_pct": 84.0},
+        b"\xff\xd8 small",
+        Reading(0, first(s).id, "defects", 84.0, scale="photograph"),
+    ),
 }
 
 

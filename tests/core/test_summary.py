@@ -75,11 +75,12 @@ def test_a_reading_beyond_the_repeatability_limit_of_the_others_stands_out(value
         (85.0, [], [84.6, 85.2, 83.0], False, None),
         (60.0, [], [84.6, 85.2, 83.0], True, None),
         (846.0, [], [], False, None),
+        (48.6, [84.6, 84.8], [], True, 84.6),
         (79.0, [84.6], [84.6], False, None),
         (75.0, [84.6], [75.0], True, None),
         (75.0, [], [84.6, 66.0], False, None),
         (520.0, [], [600.0, 600.4], False, None),
-        (505.0, [], [600.0, 600.4], True, None),
+        (505.0, [], [600.0, 600.4], True, 550.0),
     ],
 )
 def test_a_figure_unlike_the_rest_is_asked_back(value, cell, others, asked, meant):

@@ -9,7 +9,7 @@ import pytest
 
 from loam.core.film import Spot
 from loam.core.trial import STAGE_LIMITS
-from loam.store import kit
+from loam.store import kit, noted
 from loam.store.copies import copies
 from loam.store.datapackage import read_package
 from loam.store.draft import read_draft
@@ -17,6 +17,8 @@ from loam.store.panels import panels, workshop_panels
 from loam.store.people import people
 from loam.store.preparation import add as add_gate
 from loam.store.preparation import passed
+from loam.store.raw_lines import of_reading
+from loam.store.readings import add_reading, readings_of_cells
 from loam.store.schema import MIGRATIONS
 from loam.store.surveys import add_spot, spots
 from loam.store.trials import trials
@@ -53,7 +55,8 @@ def as_before(draft):
             for key in STAGE_LIMITS:
                 assert stage.pop(key) is None
     for reading in found["readings"]:
-        assert [reading.pop(key) for key in ("reader", "meter", "mark")] == ["", "", ""]
+        for key in ("reader", "meter", "mark", "about"):
+            assert reading.pop(key) == ""
     return found
 
 
@@ -92,7 +95,7 @@ def as_before_package(draft):
             for key in STAGE_LIMITS:
                 assert stage.pop(key) is None
     for reading in found["readings"]:
-        for key in ("reader", "meter", "mark"):
+        for key in ("reader", "meter", "mark", "about"):
             reading.pop(key)
     return found
 
@@ -174,6 +177,31 @@ def test_a_workshop_of_version_4_keeps_its_work_and_has_room_for_gates(tmp_path)
         workshop.connection.execute("DELETE FROM gate")
     with pytest.raises(sqlite3.IntegrityError, match="stays as it was noted"):
         workshop.connection.execute("UPDATE gate SET gate='feel'")
+    workshop.close()
+
+
+def test_a_workshop_of_version_5_keeps_its_gates_and_lines_and_reads_another_day(tmp_path):
+    path = tmp_path / "five.loam"
+    db = sqlite3.connect(path)
+    db.executescript((OLD / "v5.sql").read_text())
+    db.close()
+    workshop = Workshop(path)
+    assert workshop.version == len(MIGRATIONS) >= 6
+    db = workshop.connection
+    assert [p.gate for ps in passed(db, 1).values() for p in ps] == ["wash"]
+    last = readings_of_cells(db, [1])[-1]
+    assert (last.value, last.struck, last.reader) == (84.6, "meter tilted or lifted", "Lise")
+    assert of_reading(db, last.id).line.startswith("7 OK g20=84.6")
+    again = replace(last, id=0, phase="day", struck=None, about='{"light": "out"}')
+    with workshop.transaction() as inside:
+        add_reading(inside, again, workshop.now())
+        row = noted.add(inside, 1, noted.WIPE, None, None, None, {"how": "twice"}, "now")
+        noted.strike(inside, row, "taken back", "now")
+    assert readings_of_cells(db, [1])[-1].about == '{"light": "out"}'
+    assert noted.of_trial(db, 1) == []
+    for table, said in (("noted", "stays as it was"), ("reading", "never changed or deleted")):
+        with pytest.raises(sqlite3.IntegrityError, match=said):
+            db.execute(f"DELETE FROM {table}")
     workshop.close()
 
 

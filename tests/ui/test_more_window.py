@@ -83,6 +83,8 @@ def test_haze_is_typed_on_the_scale_that_the_meter_shows(open_window):
     view.turn_scale("linear")
     QTest.keyClicks(view.digits, "3.5")
     QTest.keyClick(view.digits, K.Key_Return)
+    assert "on the log scale, and this is linear" in view.error.text()
+    QTest.keyClick(view.digits, K.Key_Return)
     cell = view.state.cell.id
     found = readings_of_cells(window.session.workshop.connection, [cell], "haze")
     assert (found[-1].scale, found[-1].value) == ("linear", 3.5)

@@ -11,8 +11,10 @@ TRIALS, PANELS, COMBINATIONS, CELLS, READINGS = (
     "cells",
     "readings",
 )
-MATTERS, PLAN, SURVEY, KIT, WORK = "matters", "plan", "survey", "kit", "work"
-ALL = frozenset({TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS, PLAN, SURVEY, KIT, WORK})
+MATTERS, PLAN, SURVEY, KIT, WORK, NOTED = "matters", "plan", "survey", "kit", "work", "noted"
+ALL = frozenset(
+    {TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS, PLAN, SURVEY, KIT, WORK, NOTED}
+)
 
 
 @dataclass(frozen=True)

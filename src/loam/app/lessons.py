@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from loam.app.meters import with_study
 from loam.core.dataset import source_of, trial_data
 from loam.core.errors import LoamError
 from loam.core.judgement import TrialData
@@ -49,7 +50,8 @@ def priors_for(
     base = default_priors(kind_of(measurand))
     taught = _taught(db, trial_id, measurand)
     own = _print(data) if data is not None else None
-    return with_learnt(base, [t.priors for t in taught if t.readings != own])
+    learnt = with_learnt(base, [t.priors for t in taught if t.readings != own])
+    return with_study(db, measurand, learnt)
 
 
 def behind_before(

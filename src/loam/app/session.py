@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import suppress
+from dataclasses import replace
 from typing import Any
 
 from loam.app.changes import (
@@ -12,6 +13,7 @@ from loam.app.changes import (
     COMBINATIONS,
     KIT,
     MATTERS,
+    NOTED,
     PLAN,
     READINGS,
     SURVEY,
@@ -20,6 +22,7 @@ from loam.app.changes import (
     Changes,
 )
 from loam.app.commands import Act
+from loam.app.meters import studied
 from loam.app.tally import Counts, Tally
 from loam.core.readings import ReadingKind, kind_of
 from loam.core.trial import AFTER, Cell, Combination, Panel, Trial
@@ -35,6 +38,8 @@ from loam.store.workshop import Workshop, WorkshopRefused
 
 _CELLS = "cells:"
 _FEW = 2000
+_LEAVES_CELLS = {TRIALS, COMBINATIONS, MATTERS, PLAN, SURVEY, WORK, NOTED}
+"""What changes neither cells nor readings."""
 Listener = Callable[[Changes], None]
 
 
@@ -122,8 +127,10 @@ class Session:
         tally, cells, db = self._tally, changes.cell_ids, self.workshop.connection
         here = tally is not None and changes.trial_id == tally.trial_id == self.trial_id
         few = 0 < len(cells) <= _FEW
-        if here and tally is not None and changes.kinds == {READINGS} and few:
+        if here and tally is not None and READINGS in changes.kinds <= {READINGS, NOTED} and few:
             tally.read_again(db, cells)
+            if NOTED in changes.kinds:
+                self._cache.clear()
             for key in ("path", "pace", "cells without baseline"):
                 self._cache.pop(key, None)
             return
@@ -135,7 +142,7 @@ class Session:
         self._cache.clear()
         if here and tally is not None and changes.panel_ids:
             tally.panels_again(db, changes.panel_ids)
-        elif not (here and changes.kinds <= {TRIALS, COMBINATIONS, MATTERS, PLAN, SURVEY, WORK}):
+        elif not (here and changes.kinds <= _LEAVES_CELLS):
             self._tally = None
 
     def _tell(self, changes: Changes, tally: Tally | None = None) -> None:
@@ -267,8 +274,13 @@ class Session:
         self._cache.clear()
 
     def kind(self, measurand: str) -> ReadingKind:
-        """A measurand in the unit that it is shown and typed in."""
+        """A measurand in the unit that it is shown and typed in, as a gauge study knows it."""
         kind = kind_of(measurand)
+        found = self.cached(
+            f"studied {measurand}", lambda: studied(self.workshop.connection, measurand)
+        )
+        if found is not None:
+            kind = replace(kind, repeatability=found.sd)
         return kind.in_unit(self.unit(kind.quantity)) if kind.quantity else kind
 
     def people(self) -> list[str]:

@@ -1,8 +1,37 @@
-"""Days of the calendar as text, without a clock."""
+"""Days and times of the calendar as text, without a clock."""
 
 from __future__ import annotations
 
 import re
+
+
+def seconds_of(text: str) -> float:
+    """Return a time, like 2026-09-05T14:02:11, as seconds since 1970 without zones; 0 for none.
+
+    Days are counted as in the calendar that goes on backwards (days from civil, Hinnant).
+
+    Examples
+    --------
+    >>> seconds_of("2026-09-05T14:02:11") - seconds_of("2026-09-04T14:02:10")
+    86401.0
+    """
+    found = re.match(r"(\d{4}-\d{2}-\d{2})[T ](\d{2}):(\d{2})(?::(\d{2}(?:\.\d+)?))?", text, re.A)
+    if found is None or not is_date(found.group(1)):
+        return 0.0
+    year, month, day = (int(part) for part in found.group(1).split("-"))
+    year -= month <= 2
+    era = year // 400
+    of_era = year - era * 400
+    of_year = (153 * (month + (-3 if month > 2 else 9)) + 2) // 5 + day - 1
+    days = era * 146_097 + of_era * 365 + of_era // 4 - of_era // 100 + of_year - 719_468
+    hours, minutes, seconds = (float(part or 0) for part in found.groups()[1:])
+    return days * 86_400.0 + hours * 3600.0 + minutes * 60.0 + seconds
+
+
+def minutes_between(early: str, late: str) -> float:
+    """Return the minutes from one time to another; 0 where one cannot be read."""
+    a, b = seconds_of(early), seconds_of(late)
+    return (b - a) / 60.0 if a and b else 0.0
 
 
 def is_date(text: str) -> bool:

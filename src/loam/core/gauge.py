@@ -188,6 +188,22 @@ def critical_difference(sd: float, first: int, second: int) -> float:
     return LIMIT * sd * math.sqrt(0.5 / first + 0.5 / second)
 
 
+def readings_needed(sd: float, difference: float) -> int:
+    """Return how many readings a cell tell two cells apart by a difference (ISO 5725).
+
+    Their means differ by more in 5 % of cases when the cells are alike; 3 readings at least, since
+    fewer show no outlier, and 12 at most.
+
+    Parameters
+    ----------
+    sd : float
+        Repeatability.
+    difference : float
+        Above 0, in the same unit.
+    """
+    return min(max(math.ceil((LIMIT * sd / difference) ** 2 - 1e-9), 3), 12)
+
+
 def with_step(sd: float, step: float) -> tuple[float, bool]:
     """Return the repeatability with the display's step in it, and whether the step hides it."""
     hides = sd < 0.5 * step

@@ -21,11 +21,13 @@ MAX_ORDER = 1_000_000
 MAX_SEED = 2**53 - 1
 """Seeds beyond this would not survive a file of numbers."""
 BEFORE, UNWIPED, AFTER = "before", "unwiped", "after"
+DAY, WASH = "day", "wash"
+"""Read again on another day, or after a wash: what has fallen back since."""
 CONTROLS: dict[str, str] = {
     "untouched": "control, untouched",
     "damaged": "control, damaged and not worked",
 }
-PHASES: tuple[str, ...] = (BEFORE, UNWIPED, AFTER)
+PHASES: tuple[str, ...] = (BEFORE, UNWIPED, AFTER, DAY, WASH)
 
 
 STAGE_LIMITS: dict[str, tuple[float, float, str, str]] = {
@@ -190,9 +192,10 @@ class Panel:
 class Reading:
     """One number from one meter at one spot. Never changed, only struck.
 
-    ``phase`` is ``before`` work, ``unwiped`` (worked, fillers may still mask) or ``after`` the
-    wipe; judgements rest on the last. ``operator`` worked the cell, ``reader`` held the meter.
-    ``mark`` says what was odd about it when it was taken.
+    ``phase`` is ``before`` work, ``unwiped`` (worked, fillers may still mask), ``after`` the wipe,
+    or again on another ``day`` or after a ``wash``; judgements rest on ``after``. ``operator``
+    worked the cell, ``reader`` held the meter. ``mark`` says what was odd about it when it was
+    taken; ``about`` is how it was taken, as JSON (`store.about`).
     """
 
     id: int
@@ -210,6 +213,7 @@ class Reading:
     reader: str = ""
     meter: str = ""
     mark: str = ""
+    about: str = ""
 
 
 def check_reading(reading: Reading) -> None:
@@ -233,6 +237,7 @@ def check_reading(reading: Reading) -> None:
     if reading.scale and reading.scale not in kind.scales:
         known = " or ".join(kind.scales)
         raise ValueRefused(f"the scale is {known}" if known else f"{kind.label} has no scales")
+    check_text(reading.about, "how a reading was taken", LINE)
     for text, what in (
         (reading.operator, "the name of a person"),
         (reading.reader, "the name of a person"),

@@ -61,6 +61,8 @@ class _Maker:
         }
         self.readings: list[Reading] = []
         self.cells: list[Cell] = []
+        self.wipes = np.random.default_rng([truth.SEED, seed, 7])
+        self.all_unwiped = any(c.masked for c in combinations) and len(panels) <= 3
 
     def lay_out(self) -> None:
         """Lay the trial out as the window does; what was not put on a class is left out there."""
@@ -140,6 +142,9 @@ class _Maker:
                 else:
                     if true.masked:
                         keep(m, noisy(level["gloss20"] + true.masked, scatter[m]), "unwiped")
+                    elif self.all_unwiped:  # from lots of its own: the rest stays as it was
+                        apart = level["gloss20"] + float(self.wipes.normal(0, scatter[m]))
+                        keep(m, round(apart, 1), "unwiped")
                     keep(m, noisy(level["gloss20"], scatter[m]), "after")
 
     def draft(self) -> TrialDraft:
@@ -219,6 +224,38 @@ def claim() -> TrialDraft:
     return _planned(trial, panels, truth.CLAIM)
 
 
+def repeats() -> TrialDraft:
+    """Trial 6: how well does the gloss meter repeat, and do its readers agree?"""
+    taping = Taping(760, 420, 2, 5, 14, 40)
+    trial = Trial(
+        6, "Glim on untouched paint", "How well does Glim repeat?", ("gloss20",), 3, 16,
+        f"{truth.SCHOOL}, evening course. Lifted and turned between readings.",
+    )  # fmt: skip
+    panel = Panel(1, 1, "Heron", "soft", taping, truth.PAINTS["soft"], build=truth.BUILD)
+    cells = [Cell(i, 1, spot.row, spot.column, 1) for i, spot in enumerate(taping.cells(), 1)]
+    rng = np.random.default_rng([truth.SEED, 6])
+    level = rng.normal(86.0, truth.SPOT_SD, len(cells))
+    readings: list[Reading] = []
+    for order, reader in enumerate(truth.STUDENTS):
+        for k in range(1, trial.readings_per_cell + 1):
+            for cell in cells:
+                at = f"{DAYS[-1]}T{18 + order}:{2 * cell.id:02d}:{15 * k:02d}"
+                value = level[cell.id - 1] + truth.READER_OFF[reader]
+                value = round(float(value + rng.normal(0, truth.METER_SD)), 1)
+                readings.append(
+                    Reading(
+                        len(readings) + 1, cell.id, "gloss20", value, "after",
+                        order * trial.readings_per_cell + k, 1, "", "", DAYS[-1], at,
+                        reader=reader, meter="Glim",
+                    )
+                )  # fmt: skip
+    untouched = Combination(1, "U", "untouched", (), "untouched")
+    return TrialDraft(
+        trial, (panel,), (untouched,), tuple(cells), tuple(readings),
+        created_at=f"{DAYS[-1]}T17:50:00",
+    )  # fmt: skip
+
+
 def _planned(
     trial: Trial, panels: Sequence[tuple[str, str, Taping]], combinations: Sequence[Combination]
 ) -> TrialDraft:
@@ -285,7 +322,10 @@ def make_demo(path: Path) -> None:
         with workshop.transaction() as db:
             ids = [
                 write_draft(db, draft, workshop.now())
-                for draft in (one_steps(), cut_and_finish(), motions(), middle_stage(), claim())
+                for draft in (
+                    *(one_steps(), cut_and_finish(), motions()),
+                    *(middle_stage(), claim(), repeats()),
+                )
             ]
             setting_store.remember(db, "trial", ids[1])
             _survey(db, ids[3], workshop.now())

@@ -172,6 +172,12 @@ WORN_PAD = ("F", 4.0)
 """Trial 2: the pad of F was worn out on the last day, and its gloss fell by this much there."""
 
 
+METER_SD = 0.32
+"""Trial 6: how the gloss meter repeats on paint, lifted and turned; in GU."""
+SPOT_SD = 1.1
+READER_OFF = {"Ivo": 0.0, "Lise": 0.12, "Tam": -0.45}
+"""Trial 6: Tam leans on the meter."""
+
 BUILD = FilmBuild(
     "steel", 30.0, 15.0, 62.0, 4.0, chemistry="two-part clear", colour="marsh blue",
     lightness="dark", cured_on="2026-03-14",

@@ -25,6 +25,9 @@ MARKS = 2500
 MEDIAN_UM = 0.56
 SPECULAR_DEG = 12.0
 STEPS = 160
+EDGE = 0.19
+"""Share of the picture above which the strip lies."""
+TAPE = 0.32
 
 
 @dataclass(frozen=True)
@@ -59,6 +62,7 @@ class Scene:
     noise: float = 1.0
     marked_strip: bool = True
     other_panel: bool = False
+    tape: bool = False
 
 
 @dataclass(frozen=True)
@@ -122,7 +126,7 @@ def photograph(scene: Scene) -> Pair:
     rng = np.random.default_rng(scene.seed)
     size = scene.size
     lamp = (size * rng.uniform(0.35, 0.65), size * rng.uniform(0.4, 0.6))
-    edge = 0.19 * size
+    edge = EDGE * size
     marks = _Marks(rng, scene)
     other = _Marks(rng, scene) if scene.other_panel else marks
     flake = _flake(rng, scene)
@@ -134,12 +138,7 @@ def photograph(scene: Scene) -> Pair:
     own = marks.y > edge
     whole = float((marks.depth * marks.length)[own].sum())
     rest = float((np.maximum(marks.depth - scene.cut_um, 0.0) * marks.length)[own].sum())
-    side, top = round(24 * size / 900), round(edge)
-    gap = round(20 * size / 900)
-    return Pair(
-        before, after, Region(side, top + gap, size - 2 * side, size - top - gap - side),
-        Region(side, side, size - 2 * side, top - gap - side), 100.0 * (1.0 - rest / whole),
-    )  # fmt: skip
+    return Pair(before, after, *_regions(size), 100.0 * (1.0 - rest / whole))
 
 
 def _flake(rng: np.random.Generator, scene: Scene) -> FloatArray:
@@ -173,6 +172,8 @@ class _Ground:
         light = light + self.flake * self.fall + glow + 2.2 * shine * marks * self.fall
         light = light * (s.exposure if after else 1.0)
         light = np.where(self.far < 0.014 * s.size, 1.2, light)
+        if s.tape:
+            light = np.where(_taped(s.size), TAPE * (0.6 + 0.4 * self.fall), light)
         if after:
             light = _moved(light, s)
         rng = np.random.default_rng([s.seed, number])
@@ -180,6 +181,22 @@ class _Ground:
         light = light + s.noise * shot * np.sqrt(np.maximum(light, 1e-3) / 0.3) * grain
         light = light + s.noise * 0.0008 * rng.standard_normal(light.shape)
         return _coded(light)
+
+
+def _regions(size: int) -> tuple[Region, Region]:
+    """Return the cell and the strip, inside their tape."""
+    top, side, gap = round(EDGE * size), round(24 * size / 900), round(20 * size / 900)
+    cell = Region(side, top + gap, size - 2 * side, size - top - gap - side)
+    return cell, Region(side, side, size - 2 * side, top - gap - side)
+
+
+def _taped(size: int) -> np.ndarray[tuple[int, int], np.dtype[np.bool_]]:
+    """Mark what is taped: the frame, and a line between strip and cell."""
+    tape = np.ones((size, size), dtype=bool)
+    out = round(10 * size / 900)
+    for r in _regions(size):
+        tape[r.y - out : r.y + r.height + out, r.x - out : r.x + r.width + out] = False
+    return tape
 
 
 def _moved(light: FloatArray, scene: Scene) -> FloatArray:

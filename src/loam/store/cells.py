@@ -61,6 +61,19 @@ def places(db: sqlite3.Connection, trial_id: int) -> list[Place]:
     return list(map(Place._make, rows))
 
 
+def grid(db: sqlite3.Connection, trial_id: int) -> list[tuple[int, int, int, int]]:
+    """Return (id, panel, row, column) of each cell of a trial that has a combination."""
+    rows = rows_at_once(
+        db,
+        ("id", "taping_id", "row", "col"),
+        'SELECT c.id, c.taping_id, c.row, c."column" AS col FROM cell c'
+        " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id=? AND t.put_away=0"
+        " AND c.put_away=0 AND c.combination_id IS NOT NULL",
+        (trial_id,),
+    )
+    return [(r[0], r[1], r[2], r[3]) for r in rows]
+
+
 def cells_of(db: sqlite3.Connection, taping_id: int) -> list[Cell]:
     """Return the cells of one panel of a trial, row by row, without their readings before work."""
     rows = rows_at_once(

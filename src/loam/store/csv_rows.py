@@ -10,7 +10,7 @@ from loam.core.errors import LoamError, ValueRefused
 from loam.core.kit import COMPOUNDS, PADS, guess
 from loam.core.machines import KINDS as MACHINES
 from loam.core.panel import MOST_ACROSS
-from loam.core.readings import BY_KEY, HAZE, kind_of
+from loam.core.readings import BY_KEY, kind_of
 from loam.core.text import check_text
 from loam.core.trial import (
     CONTROLS,
@@ -24,11 +24,13 @@ from loam.core.trial import (
 from loam.core.units import parse_number
 from loam.store.door import MOST, too_many
 from loam.store.guarded import unguarded
-from loam.store.mapping import AFTER, BASELINE, BEFORE, UNWIPED, reading_role
+from loam.store.mapping import AFTER, BASELINE, BEFORE, DAY, UNWIPED, WASH, reading_role
 from loam.store.table_file import Complaints, TableFile
 
 STAGE_SEPARATOR = ">"
-_PHASES = {AFTER: "after", UNWIPED: "unwiped", BEFORE: "before"}
+_PHASES = {AFTER: "after", UNWIPED: "unwiped", BEFORE: "before", DAY: "day", WASH: "wash"}
+_SCALES = {"haze": "scale", "defects": "defects_scale"}
+"""The column that says on which scale a measurand stands."""
 _RECIPE = (
     "pad", "compound", "machine", "passes", "dial", "force", "pad_material", "compound_class",
     "machine_kind", "disc", *STAGE_LIMITS,
@@ -272,20 +274,21 @@ class Builder:
             rule = f"cell {code} lies elsewhere on line {seen.line}"
             self.wrong_at(line, "row", f"{place[0] + 1}, {place[1] + 1}", rule)
 
-    def _scale(self, row: list[str], line: int) -> str:
-        scale = self.text(row, "scale").lower()
-        if scale and scale not in HAZE.scales:
-            rule = "the scale is " + " or ".join(HAZE.scales)
+    def _scale(self, row: list[str], line: int, measurand: str) -> str:
+        column, known = _SCALES[measurand], BY_KEY[measurand].scales
+        scale = self.text(row, column).lower()
+        if scale and scale not in known:
+            rule = "the scale is " + " or ".join(known)
             if scale.replace(",", ".").replace(".", "", 1).isdigit():
-                rule += ", and this is a number: is the column the haze itself?"
-            self.wrong_at(line, "scale", scale, rule)
+                rule += f", and this is a number: is the column the {measurand} itself?"
+            self.wrong_at(line, column, scale, rule)
             return ""
         return scale
 
     def _readings(self, row: list[str], line: int, cell: int, key: tuple[str, str]) -> None:
         ordinal = self.whole(row, "reading", line, 1, MAX_ORDER)
         stage = self.whole(row, "stage", line, 1, MAX_STAGES) or 1
-        scale = self._scale(row, line)
+        scales = {m: self._scale(row, line, m) for m in _SCALES}
         who = (
             self.name(row, "operator", line, "the name of a person"),
             self.name(row, "day", line, "the day"),
@@ -310,7 +313,7 @@ class Builder:
             self.readings.append(
                 Reading(
                     len(self.readings) + 1, cell, measurand, value, _PHASES[phase], number, stage,
-                    scale if BY_KEY[measurand].scales else "", who[0], who[1], "", None,
+                    scales.get(measurand, ""), who[0], who[1], "", None,
                     who[2], who[3], who[4],
                 )
             )  # fmt: skip

@@ -30,9 +30,9 @@ from loam.store.guarded import guarded, unguarded
 from loam.store.safe_files import open_regular, written_whole
 from loam.store.table_file import FileRefused, Problem, collector_paused
 
-FORMAT = 5
+FORMAT = 6
 """2 has who read, with which meter, marks and controls; formula-like text is guarded. 3 has the
-sizes and speeds of a stage."""
+sizes and speeds of a stage. 6 has how a reading was taken, and readings of another day or wash."""
 MAX_HEAD = 4 * 1024 * 1024
 MAX_MEMBER = 256 * 1024 * 1024
 MAX_UNPACKED = 400 * 1024 * 1024
@@ -60,12 +60,14 @@ class _Table:
     since_3: tuple[str, ...] = ()
     since_4: tuple[str, ...] = ()
     since_5: tuple[str, ...] = ()
+    since_6: tuple[str, ...] = ()
 
     def of_format(self, version: int) -> tuple[tuple[str, str], ...]:
         """Return the fields that a format has."""
         later = [
             *(self.since_2 if version < 2 else ()), *(self.since_3 if version < 3 else ()),
             *(self.since_4 if version < 4 else ()), *(self.since_5 if version < 5 else ()),
+            *(self.since_6 if version < 6 else ()),
         ]  # fmt: skip
         return tuple(f for f in self.fields if f[0] not in later)
 
@@ -127,10 +129,11 @@ TABLES: tuple[_Table, ...] = (
         (
             ("id", _I), ("cell", _I), ("measurand", _S), ("value", _F), ("phase", _S),
             ("ordinal", _I), ("stage", _I), ("scale", _S), ("operator", _S), ("day", _S),
-            ("taken_at", _S), ("reader", _S), ("meter", _S), ("mark", _S),
+            ("taken_at", _S), ("reader", _S), ("meter", _S), ("mark", _S), ("about", _S),
         ),
         refers=(("cell", "cells"),),
         since_2=("reader", "meter", "mark"),
+        since_6=("about",),
     ),
     _Table(
         "strikes",
@@ -209,7 +212,7 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[tuple[Any, ...]]]:
         ],
         "readings": [
             (r.id, r.cell_id, r.measurand, r.value, r.phase, r.ordinal, r.stage, r.scale,
-             r.operator, r.day, r.taken_at, r.reader, r.meter, r.mark)
+             r.operator, r.day, r.taken_at, r.reader, r.meter, r.mark, r.about)
             for r in draft.readings
         ],
         "strikes": [(s.reading_id, int(s.struck), s.reason, s.at) for s in draft.strikes],
@@ -474,7 +477,7 @@ def _assemble(path: Path, rows: dict[str, list[dict[str, Any]]]) -> TrialDraft:
             Reading(
                 r["id"], r["cell"], r["measurand"], r["value"], r["phase"], r["ordinal"],
                 r["stage"], r["scale"], r["operator"], r["day"], r["taken_at"], None, r["reader"],
-                r["meter"], r["mark"],
+                r["meter"], r["mark"], r["about"],
             )
             for r in rows["readings"]
         ),

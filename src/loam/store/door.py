@@ -14,6 +14,7 @@ from loam.core.outline import Outline, open_cells
 from loam.core.readings import kind_of
 from loam.core.text import NOTE, check_text
 from loam.core.trial import MAX_ORDER, check_reading
+from loam.store.about import check_taken
 from loam.store.draft import TrialDraft
 
 MOST = {
@@ -128,6 +129,7 @@ def _readings(draft: TrialDraft) -> Iterator[Fault]:
             continue
         try:
             check_reading(r)
+            check_taken(r.about)
         except LoamError as error:
             yield Fault(
                 "readings", i, "value", f"{r.value:g}", f"{error.what} {error.todo}".strip()

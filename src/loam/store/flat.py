@@ -22,8 +22,15 @@ _HEAD = (
     "pad_mm", "orbit_mm", "stage_speed", "arm_mm_s", "overlap", "line_shift",
     "tilt_deg", "burst_s", "disc",
 )  # fmt: skip
-_TAKEN = ("stage", "reading", "operator", "reader", "meter", "day", "haze_scale", "mark", "struck")
-_SUFFIX = {"before": "_before_reading", "unwiped": "_unwiped", "after": ""}
+_SCALED = tuple(k.key for k in BY_KEY.values() if k.scales)
+_TAKEN = (
+    "stage", "reading", "operator", "reader", "meter", "day", *(f"{k}_scale" for k in _SCALED),
+    "mark", "struck",
+)  # fmt: skip
+_SUFFIX = {
+    "before": "_before_reading", "unwiped": "_unwiped", "after": "", "day": "_next_day",
+    "wash": "_after_wash",
+}  # fmt: skip
 
 
 def write_flat(draft: TrialDraft, path: Path) -> None:
@@ -109,30 +116,32 @@ def _lines(
             guarded(r.meter), guarded(r.day), guarded(r.mark), guarded(struck.get(r.id, "")),
         )  # fmt: skip
         place = (r.measurand, r.phase)
-        scale = r.scale if BY_KEY[r.measurand].scales else None
-        line = next((x for x in lines if x.takes(key, scale, place)), None)
+        line = next((x for x in lines if x.takes(key, r.scale, place)), None)
         if line is None:
             line = _Line(key)
             lines.append(line)
-        line.scale = line.scale if scale is None else scale
+        if r.measurand in _SCALED:
+            line.scales[r.measurand] = r.scale
         line.values[place] = r.value
     if not lines:
         return [([""] * len(_TAKEN), {})]
-    return [([*x.key[:6], x.scale or "", *x.key[6:]], x.values) for x in lines]
+    return [
+        ([*x.key[:6], *(x.scales.get(k, "") for k in _SCALED), *x.key[6:]], x.values) for x in lines
+    ]
 
 
 @dataclass
 class _Line:
-    """Readings side by side: one number, one person, one day, one scale."""
+    """Readings side by side: one number, one person, one day, one scale of each measurand."""
 
     key: tuple[str, ...]
-    scale: str | None = None
+    scales: dict[str, str] = field(default_factory=dict)
     values: dict[tuple[str, str], float] = field(default_factory=dict)
 
-    def takes(self, key: tuple[str, ...], scale: str | None, place: tuple[str, str]) -> bool:
+    def takes(self, key: tuple[str, ...], scale: str, place: tuple[str, str]) -> bool:
         """Tell whether a reading belongs on this line."""
         return (
             self.key == key
             and place not in self.values
-            and (scale is None or self.scale is None or self.scale == scale)
+            and self.scales.get(place[0], scale) == scale
         )

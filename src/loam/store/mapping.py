@@ -11,6 +11,7 @@ from loam.core.readings import KINDS, kind_of
 
 LEAVE_OUT = ""
 AFTER, UNWIPED, BEFORE, BASELINE = "after", "unwiped", "before", "baseline"
+DAY, WASH = "day", "wash"
 _NUMBERED = re.compile(r"^(.*?)[ _.\-]*(?:\(|#|r|no)?(\d{1,2})\)?$")
 
 
@@ -61,6 +62,7 @@ _PLAIN: tuple[Role, ...] = (
     Role("run_order", "run order", ("run_order", "order", "run")),
     Role("stage", "stages done", ("stage", "stages", "stages_done")),
     Role("scale", "haze scale", ("haze_scale", "scale")),
+    Role("defects_scale", "how defects were found", ("defects_scale",)),
     Role("struck", "why it does not count", ("struck", "struck_because")),
     Role("mark", "mark of the reading", ("mark",)),
     Role("name", "name of the combination", ("combination_name", "combo_name")),
@@ -114,6 +116,12 @@ def _reading_roles() -> list[Role]:
                 tuple(f"{c}_unwiped" for c in (kind.key, *kind.columns)), several=True,
             )
         )  # fmt: skip
+        for phase, said, end in (
+            (DAY, "a day later", "next_day"),
+            (WASH, "after a wash", "after_wash"),
+        ):
+            names = tuple(f"{c}_{end}" for c in (kind.key, *kind.columns))
+            roles.append(Role(f"{phase}:{kind.key}", f"{kind.label} {said}", names, several=True))
         if not per_row:
             names = tuple(dict.fromkeys((*before, f"{kind.key}_baseline")))
             roles.append(Role(f"{BASELINE}:{kind.key}", f"{kind.label} before, cell mean", names))

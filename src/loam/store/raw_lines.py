@@ -8,10 +8,11 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class RawLine:
-    """One line of an instrument, and its own time."""
+    """One line of an instrument, its own time, and when it came (seconds since 1970; 0 unknown)."""
 
     line: str
     device_s: float
+    host_s: float = 0.0
 
 
 def add(

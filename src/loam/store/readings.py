@@ -14,15 +14,15 @@ from loam.store.raw_lines import RawLine
 
 _INSERT = (
     "INSERT INTO reading(id, cell_id, measurand, phase, stage, ordinal, value, scale, work_id,"
-    " reader_id, meter_id, session_id, raw_line_id, mark, taken_at)"
-    " VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)"
+    " reader_id, meter_id, session_id, raw_line_id, mark, taken_at, about)"
+    " VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)"
 )
 _SELECT = (
     "SELECT r.id, r.cell_id, r.measurand, r.value, r.phase, r.ordinal, r.stage, r.scale,"
     " coalesce(o.name, ''), coalesce(s.day, ''), r.taken_at,"
     " (SELECT k.reason FROM strike k WHERE k.reading_id = r.id AND k.struck = 1"
     " AND k.id = (SELECT max(id) FROM strike WHERE reading_id = r.id)),"
-    " coalesce(p.name, ''), coalesce(m.name, ''), r.mark"
+    " coalesce(p.name, ''), coalesce(m.name, ''), r.mark, r.about"
     " FROM reading r LEFT JOIN work w ON w.id = r.work_id"
     " LEFT JOIN person o ON o.id = w.person_id LEFT JOIN person p ON p.id = r.reader_id"
     " LEFT JOIN kit_version m ON m.id = r.meter_id LEFT JOIN session s ON s.id = r.session_id"
@@ -74,7 +74,7 @@ class Clerk:
             reading.id or None, reading.cell_id, reading.measurand, reading.phase, reading.stage,
             reading.ordinal, reading.value, reading.scale, work, self._person(reading.reader),
             self._meters[reading.meter], self._days[day], self._raw_id,
-            reading.mark, reading.taken_at or self.now,
+            reading.mark, reading.taken_at or self.now, reading.about,
         )  # fmt: skip
 
     def add(self, readings: Iterable[Reading]) -> None:
@@ -121,6 +121,27 @@ def add_readings(
     base = int(db.execute("SELECT coalesce(max(id), 0) FROM reading").fetchone()[0])
     ids = list(range(base + 1, base + 1 + len(readings)))
     Clerk(db, now, raw).add(replace(r, id=i) for i, r in zip(ids, readings, strict=True))
+    return ids
+
+
+def corrected(
+    db: sqlite3.Connection, values: Iterable[tuple[int, float]], reason: str, now: str
+) -> list[int]:
+    """Strike readings and append each anew with another value; return the new ids.
+
+    All else stays as it was: who, when, with which meter, the line that it came on.
+    """
+    ids = []
+    for reading_id, value in values:
+        cursor = db.execute(
+            "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale, work_id,"
+            " reader_id, meter_id, session_id, raw_line_id, mark, taken_at, about)"
+            " SELECT cell_id, measurand, phase, stage, ordinal, ?, scale, work_id, reader_id,"
+            " meter_id, session_id, raw_line_id, ?, taken_at, about FROM reading WHERE id=?",
+            (value, reason, reading_id),
+        )
+        ids.append(int(cursor.lastrowid or 0))
+        strike(db, [reading_id], reason, now)
     return ids
 
 

@@ -297,4 +297,60 @@ V5: tuple[str, ...] = (
     *_added_only("gate", "what was prepared stays as it was noted"),
 )
 
-MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5)
+V6: tuple[str, ...] = (
+    # readings of another day and after a wash, and how each reading was taken
+    """CREATE TABLE new_reading(
+        id INTEGER PRIMARY KEY, cell_id INTEGER NOT NULL REFERENCES cell(id),
+        measurand TEXT NOT NULL,
+        phase TEXT NOT NULL CHECK(phase IN ('before','unwiped','after','day','wash')),
+        stage INTEGER NOT NULL, ordinal INTEGER NOT NULL, value REAL NOT NULL,
+        scale TEXT NOT NULL, work_id INTEGER REFERENCES work(id),
+        reader_id INTEGER REFERENCES person(id), meter_id INTEGER REFERENCES kit_version(id),
+        session_id INTEGER REFERENCES session(id), raw_line_id INTEGER REFERENCES raw_line(id),
+        mark TEXT NOT NULL DEFAULT '', taken_at TEXT NOT NULL,
+        about TEXT NOT NULL DEFAULT '' CHECK(about = '' OR json_valid(about))
+    ) STRICT""",
+    """INSERT INTO new_reading(id, cell_id, measurand, phase, stage, ordinal, value, scale, work_id,
+            reader_id, meter_id, session_id, raw_line_id, mark, taken_at)
+        SELECT id, cell_id, measurand, phase, stage, ordinal, value, scale, work_id,
+            reader_id, meter_id, session_id, raw_line_id, mark, taken_at
+        FROM reading ORDER BY id""",
+    "DROP TRIGGER strike_stays",
+    "DROP TABLE reading",
+    "ALTER TABLE new_reading RENAME TO reading",
+    "CREATE INDEX reading_cell ON reading(cell_id, measurand, phase, value)",
+    f"""CREATE TRIGGER reading_stands BEFORE UPDATE ON reading
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    f"""CREATE TRIGGER reading_stays BEFORE DELETE ON reading
+        WHEN NOT EXISTS ({_COMING_IN.format(cell="old.cell_id")})
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    f"""CREATE TRIGGER strike_stays BEFORE DELETE ON strike
+        WHEN EXISTS (SELECT 1 FROM reading r WHERE r.id = old.reading_id AND NOT EXISTS
+            ({_COMING_IN.format(cell="r.cell_id")}))
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    # what is noted beside the readings: tile checks, rounds, peeks, wipes, inspections, photographs
+    """CREATE TABLE noted(
+        id INTEGER PRIMARY KEY, sort TEXT NOT NULL CHECK(sort IN
+            ('tile','round','closed','peek','wipe','inspection','photograph')),
+        trial_id INTEGER NOT NULL REFERENCES trial(id), cell_id INTEGER REFERENCES cell(id),
+        person_id INTEGER REFERENCES person(id), session_id INTEGER REFERENCES session(id),
+        facts TEXT NOT NULL DEFAULT '{}' CHECK(json_valid(facts)), at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX noted_trial ON noted(trial_id, sort)",
+    "CREATE INDEX noted_cell ON noted(cell_id)",
+    """CREATE TABLE noted_strike(
+        id INTEGER PRIMARY KEY, noted_id INTEGER NOT NULL REFERENCES noted(id),
+        struck INTEGER NOT NULL CHECK(struck IN (0, 1)), reason TEXT NOT NULL, at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX noted_strike_noted ON noted_strike(noted_id)",
+    *_added_only("noted", "what was noted stays as it was"),
+    *_added_only("noted_strike", "what was noted stays as it was"),
+    # a small picture of what a pair of photographs showed
+    """CREATE TABLE photo_seen(
+        id INTEGER PRIMARY KEY, noted_id INTEGER NOT NULL REFERENCES noted(id),
+        image BLOB NOT NULL
+    ) STRICT""",
+    *_added_only("photo_seen", "a photograph stays as it was taken"),
+)
+
+MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6)

@@ -103,16 +103,21 @@ def cells_lost(db: sqlite3.Connection, trial_id: int) -> frozenset[int]:
 
 def cells_worked(db: sqlite3.Connection, trial_id: int) -> int:
     """Return on how many cells of a trial the pacer has seen a last stage done."""
-    row = db.execute(
-        "SELECT count(DISTINCT w.cell_id) FROM taping t JOIN cell c ON c.taping_id = t.id"
+    return len(cells_through(db, trial_id))
+
+
+def cells_through(db: sqlite3.Connection, trial_id: int) -> frozenset[int]:
+    """Return the cells of a trial on which the pacer has seen a last stage done."""
+    rows = db.execute(
+        "SELECT DISTINCT w.cell_id FROM taping t JOIN cell c ON c.taping_id = t.id"
         " JOIN work w ON w.cell_id = c.id WHERE t.trial_id=? AND t.put_away=0 AND w.what=?"
         " AND w.facts <> '{}' AND w.stage = (SELECT max(s.position) + 1 FROM stage s"
         " WHERE s.combination_id = c.combination_id)"
         " AND NOT EXISTS (SELECT 1 FROM work b WHERE b.cell_id = c.id AND b.what=?"
         " AND json_extract(b.facts, '$.of') = w.id)",
         (trial_id, WORKED, BACK),
-    ).fetchone()
-    return int(row[0])
+    )
+    return frozenset(int(row[0]) for row in rows)
 
 
 def of_day(db: sqlite3.Connection, day: str) -> list[Work]:

@@ -17,6 +17,7 @@ VIEWS: dict[str, tuple[str, str]] = {
     "judge": ("loam.ui.views.judge.view", "JudgeView"),
     "bring_in": ("loam.ui.views.bring_in.view", "BringInView"),
     "copies": ("loam.ui.views.copies_view", "CopiesView"),
+    "cover": ("loam.ui.views.cover_view", "CoverView"),
     "settings": ("loam.ui.views.settings_view", "SettingsView"),
 }
 

@@ -25,7 +25,6 @@ from PyQt6.QtWidgets import (
 )
 
 from loam.app.changes import ALL, Changes
-from loam.app.commands import TakeInTrial
 from loam.app.commands.trials import clear_unfinished
 from loam.app.presenters.opening import opening_words
 from loam.app.presenters.path import STEPS, path_state
@@ -35,9 +34,12 @@ from loam.core.errors import LoamError
 from loam.store.cells import cell_count
 from loam.store.copies import keep_copy
 from loam.store.workshop import reading_apart, writing_apart
+from loam.ui.covering import Covering, at_hand
+from loam.ui.incoming import Incoming
+from loam.ui.lights import light_for, turn_lights
 from loam.ui.outgoing import Outgoing
 from loam.ui.photograph import SUFFIXES as PICTURES
-from loam.ui.theme import BENCH, LIGHTS_OUT, look
+from loam.ui.theme import look
 from loam.ui.view_list import Views, build
 from loam.ui.views.base import View
 from loam.ui.widgets.keys_overlay import KeysOverlay
@@ -82,6 +84,7 @@ class MainWindow(QMainWindow):
         self._warm.timeout.connect(self.warm_up)
         self._watch.timeout.connect(self.look_after)
         self._asked = ""
+        self.covering = Covering(session)
         self.setWindowTitle("Loam")
         self.setMinimumSize(LEAST)
         self.resize(self._first_size())
@@ -98,7 +101,7 @@ class MainWindow(QMainWindow):
         box.addWidget(self.room, 1)
         self.note = Note()
         box.addWidget(self.note)
-        self.out = Outgoing(self)
+        self.out, self.incoming = Outgoing(self), Incoming(self, self._forget_file)
         self.asking = self.out.asking
         box.addWidget(self.asking)
         self.strip = KeyStrip()
@@ -173,9 +176,13 @@ class MainWindow(QMainWindow):
                 return
 
     def go(self, step: str) -> None:
-        """Turn to a step of the path."""
+        """Turn to a step of the path, or to its cover while a blind round is open."""
         if not self.may_leave(step):
             return
+        if self.covering.turned(step):
+            self.views["cover"].wanted = step  # type: ignore[attr-defined]
+            step = "cover"
+        light_for(self.session, step)
         self.asking.leave(back=False)
         self.note.settle()
         focus = QApplication.focusWidget()
@@ -189,6 +196,11 @@ class MainWindow(QMainWindow):
         view.refresh(Changes(missed, self.session.trial_id))
         self.view.entered()
         self.keys_changed()
+
+    def uncover(self, step: str) -> None:
+        """Turn to a step although a blind round covers it, until another is turned to."""
+        self.covering.peek(step)
+        self.go(step)
 
     def may_leave(self, how: str) -> bool:
         """Tell whether nothing typed would be lost; else say so, and let it go the next time."""
@@ -224,6 +236,10 @@ class MainWindow(QMainWindow):
         for step, view in self.views.items():
             if view is not self.stack.currentWidget():
                 self._missed[step] = self._missed.get(step, frozenset()) | changes.kinds
+        elsewhere = self.covering.elsewhere(self.view)
+        if elsewhere:
+            self.go(elsewhere)
+            return
         self._show_path()  # first: a view may set the worker to work, and that slows all else
         if self.stack.currentWidget() is not None:
             self.view.refresh(changes)
@@ -233,7 +249,7 @@ class MainWindow(QMainWindow):
         safe = f"all safe on disk {self.session.safe_at}" if self.session.safe_at else ""
         trial = self.session.trial
         parts = [trial.name if trial else "", state.facts, safe]
-        here = self.view.step
+        here = at_hand(self.view)
         self.path.show_state(state, here, parts)
 
     def take_care(self) -> None:
@@ -250,7 +266,7 @@ class MainWindow(QMainWindow):
                 clear_unfinished(db, path)
             keep_copy(path, now)
 
-        self.jobs.start("care", care, lambda _done: None, self._refuse)
+        self.jobs.start("care", care, lambda _done: None, self.refuse)
 
     def warm_up(self) -> bool:
         """Build one view more that has not been turned to yet; tell whether any is left."""
@@ -301,12 +317,7 @@ class MainWindow(QMainWindow):
 
     def turn_lights(self) -> None:
         """Turn to the other theme."""
-        application = QApplication.instance()
-        assert isinstance(application, QApplication)
-        tokens = BENCH if look.lights_out else LIGHTS_OUT
-        look.apply(application, tokens)
-        if not self.session.workshop.read_only:
-            self.session.remember("theme", tokens.name)
+        turn_lights(self.session, self.view.step)
 
     def step_text(self, by: int) -> None:
         """Make all text a step larger or smaller."""
@@ -328,7 +339,7 @@ class MainWindow(QMainWindow):
 
     def build_again(self) -> None:
         """Build strips and views anew: sizes or units have changed."""
-        step = self.view.step
+        step = at_hand(self.view)
         for view in self.views.values():
             self.stack.removeWidget(view)
             view.deleteLater()
@@ -383,19 +394,7 @@ class MainWindow(QMainWindow):
 
     def bring_in_file(self, path: Path) -> None:
         """Bring in a file of readings, or a file for exchange."""
-        from loam.app.bring_in import is_package
-
-        if is_package(path):
-            from loam.store.datapackage import read_package
-
-            tell = self.jobs.teller("bring_in")
-            self.jobs.start(
-                "bring_in", lambda: read_package(path, tell), self.take_in, self._refuse
-            )
-            return
-        self.go("bring_in")
-        if self.view.step == "bring_in":
-            self.view.open_file(path)  # type: ignore[attr-defined]
+        self.incoming.bring_in_file(path)
 
     def take_in(
         self,
@@ -404,32 +403,11 @@ class MainWindow(QMainWindow):
         failed: Callable[[LoamError], None] | None = None,
     ) -> None:
         """Write a trial on the worker, then turn to its ranking; it can be taken back."""
-        workshop = self.session.workshop
-        command = TakeInTrial(draft)
-        now = workshop.now()
+        self.incoming.take_in(draft, said, failed)
 
-        def write() -> tuple[Changes, Tally]:
-            changes = command.write_apart(path, now, tell)
-            with reading_apart(path) as db:
-                return changes, Tally.load(db, command.id)
-
-        def written(done: tuple[Changes, Tally]) -> None:
-            self.session.adopt(command, *done)
-            if "bring_in" in self.views:
-                self.views["bring_in"].forget()  # type: ignore[attr-defined]
-            self.go("judge")
-            if said:
-                self.say(said)
-
-        refuse = failed or self._refuse
-        try:
-            workshop.need_writer()
-        except LoamError as error:
-            refuse(error)
-            return
-        path = workshop.path
-        tell = self.jobs.teller("take_in")
-        self.jobs.start("take_in", write, written, refuse)
+    def _forget_file(self) -> None:
+        if "bring_in" in self.views:
+            self.views["bring_in"].forget()  # type: ignore[attr-defined]
 
     def turn_to(self, trial_id: int) -> None:
         """Turn to another trial; what a large one holds is counted on the worker first."""
@@ -446,11 +424,10 @@ class MainWindow(QMainWindow):
             with reading_apart(source) as apart:
                 return Tally.load(apart, trial_id)
 
-        self.jobs.start(
-            "turn_to", load, lambda tally: session.choose(trial_id, tally), self._refuse
-        )
+        self.jobs.start("turn_to", load, lambda tally: session.choose(trial_id, tally), self.refuse)
 
-    def _refuse(self, error: LoamError) -> None:
+    def refuse(self, error: LoamError) -> None:
+        """Say what was refused."""
         self.say(str(error), care=True)
 
     def write_out(self) -> None:

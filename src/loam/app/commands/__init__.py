@@ -5,6 +5,7 @@ from loam.app.commands.combinations import AddCombination, EditCombination, PutC
 from loam.app.commands.kit import EditThing, PutOnShelf, PutThingAway, pad_event
 from loam.app.commands.layout import Assign, LayOut
 from loam.app.commands.matters import SetMatters
+from loam.app.commands.noted import CorrectReadings, KeepPhotographs, Note
 from loam.app.commands.panels import AddPanel, EditPanel, PutPanelAway
 from loam.app.commands.photographs import ShowPhotograph
 from loam.app.commands.plan import SetRules
@@ -22,11 +23,14 @@ __all__ = [
     "AddTrial",
     "Assign",
     "CopyTrial",
+    "CorrectReadings",
     "EditCombination",
     "EditPanel",
     "EditThing",
     "EditTrial",
+    "KeepPhotographs",
     "LayOut",
+    "Note",
     "NoteWork",
     "PassGate",
     "PutCombinationAway",

@@ -7,6 +7,7 @@ four kinds: something is added, changed, put away or brought back.
 from __future__ import annotations
 
 import sqlite3
+from copy import copy
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
@@ -54,9 +55,15 @@ class Act:
         raise NotImplementedError
 
     def do(self, workshop: Workshop) -> Changes:
-        """Do it (again), whole or not at all."""
-        with workshop.transaction() as db:
-            self.forward(db, workshop.now())
+        """Do it (again), whole or not at all; ids of rows that the disk refused are none."""
+        before = {k: copy(getattr(self, k)) for k in ("id", "ids") if hasattr(self, k)}
+        try:
+            with workshop.transaction() as db:
+                self.forward(db, workshop.now())
+        except BaseException:
+            for key, value in before.items():
+                setattr(self, key, value)
+            raise
         return Changes(self.kinds, self.trial, self.cells, self.panels)
 
     def undo(self, workshop: Workshop) -> Changes:
@@ -83,15 +90,6 @@ class Add(Act):
             trial_store.put_away(db, self.sort, self.id, False)
         else:
             self.id = self.insert(db, now)
-
-    def do(self, workshop: Workshop) -> Changes:
-        """Do it; an id that the disk refused is none."""
-        before = self.id
-        try:
-            return super().do(workshop)
-        except BaseException:
-            self.id = before
-            raise
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
         """Put it away."""

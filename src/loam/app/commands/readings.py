@@ -6,14 +6,13 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
-from loam.app.changes import READINGS, Changes
+from loam.app.changes import READINGS
 from loam.app.commands.base import Act
 from loam.core.errors import ValueRefused
 from loam.core.text import NOTE, check_text
 from loam.core.trial import Reading, check_reading
 from loam.store import readings as reading_store
 from loam.store.raw_lines import RawLine
-from loam.store.workshop import Workshop
 
 
 @dataclass
@@ -36,15 +35,6 @@ class TakeReadings(Act):
     def cells(self) -> frozenset[int]:
         """The cells that were read."""
         return frozenset(r.cell_id for r in self.readings)
-
-    def do(self, workshop: Workshop) -> Changes:
-        """Keep them; ids that the disk refused are none."""
-        before = list(self.ids)
-        try:
-            return super().do(workshop)
-        except BaseException:
-            self.ids = before
-            raise
 
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Append them, or let them count again."""

@@ -31,20 +31,24 @@ def size_words(count: int) -> str:
     return f"{count:.0f} GB"
 
 
-def entries(folder: Path) -> list[Entry]:
-    """List what can be chosen in a folder: readings and packages newest first, then folders.
+PICTURES = (".jpg", ".jpeg", ".png")
+
+
+def entries(folder: Path, suffixes: tuple[str, ...] = SUFFIXES) -> list[Entry]:
+    """List what can be chosen in a folder: files of some endings newest first, then folders.
 
     Raises
     ------
     LoamError
         When the folder cannot be looked into.
     """
+    whole = ("datapackage.json",) if suffixes is SUFFIXES else ()
     try:
         found = [p for p in folder.iterdir() if not p.name.startswith(".")]
         files = [
             (p.stat().st_mtime, p)
             for p in found
-            if p.is_file() and (p.suffix.lower() in SUFFIXES or p.name == "datapackage.json")
+            if p.is_file() and (p.suffix.lower() in suffixes or p.name in whole)
         ]
         folders = sorted((p for p in found if p.is_dir()), key=lambda p: p.name.lower())
     except OSError as error:

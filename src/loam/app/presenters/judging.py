@@ -11,7 +11,11 @@ import numpy as np
 
 from loam.app.lessons import priors_for
 from loam.app.measured import losses
+from loam.app.meters import studied
+from loam.app.presenters.masked import masked_in
 from loam.app.presenters.ranking import RankingPicture, draw_up
+from loam.app.presenters.rounds import peek_words
+from loam.app.presenters.tiles import doubtful_words
 from loam.app.reflection import Light, light_of
 from loam.app.session import Session
 from loam.app.what_matters import chosen, matters_in
@@ -27,6 +31,7 @@ from loam.core.units import fixed, percent
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, CLEARLY_WORSE, EQUAL, OPEN, WORSE
 from loam.core.words.verdict import RELATION_WORDS, about, unit_of
 from loam.store import combinations as combination_store
+from loam.store import noted
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
 
@@ -62,15 +67,24 @@ def judge_trial(
             data,
             delta=matters_in(db, trial_id, measurand),
             priors=priors_for(db, trial_id, measurand, data),
+            repeat=found.sd if (found := studied(db, measurand)) is not None else None,
             seed=seed,
         )
         names = {c.code: c.name for c in combination_store.combinations(db, trial_id) if c.name}
         kp: Known = {}
         if measurand == REMOVED.key:
             kp = fit_kp(losses(snapshot, done_in(db, snapshot, trial_id), by_recipe=False))
+        noted_words = (
+            peek_words(noted.of_trial(db, trial_id, noted.ROUND, noted.PEEK)),
+            doubtful_words(db, trial_id, measurand),
+        )
     means = cell_means(snapshot.columns, measurand)
-    picture = draw_up(judgement, kind or kind_of(measurand), names, means)
-    return replace(picture, work=work, unlike=unlike, kp=kp)
+    shown = kind or kind_of(measurand)
+    picture = draw_up(judgement, shown, names, means)
+    masked = masked_in(snapshot, judgement, shown, judgement.repeat)
+    said = (*(masked.words if masked is not None else ()), *work, *filter(None, noted_words))
+    trap = " ".join(masked.traps) if masked is not None else ""
+    return replace(picture, work=said, unlike=unlike, kp=kp, masked=masked, trap=trap)
 
 
 def kept_matters(session: Session, trial_id: int | None) -> dict[str, float]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from loam.app.presenters.gauging import crossed
 from loam.app.session import Session
 from loam.core.trial import Trial
 from loam.store import work
@@ -48,7 +49,8 @@ class PathState:
 def _progress(session: Session, trial: Trial) -> tuple[int, int, int, int]:
     """Return cells, laid-out cells, those read in full, and readings."""
     tally = session.tally
-    full = tally.full(trial.measurands, trial.readings_per_cell)
+    wanted = trial.readings_per_cell * (2 if crossed(trial) else 1)
+    full = tally.full(trial.measurands, wanted)
     return len(tally.places), len(tally.order), full, tally.taken
 
 
@@ -67,7 +69,7 @@ def _path_state(session: Session) -> PathState:
     panels = len(session.panels())
     stands = [
         (bool(trial.question.strip()), "ask", "Write down the question of this trial."),
-        (codes >= 2, "kit", "Name at least two combinations."),
+        (codes >= (1 if crossed(trial) else 2), "kit", "Name at least two combinations."),
         (panels >= 1, "panels", "Describe a panel and how it is taped."),
         (laid > 0 and laid == cells, "layout", f"{cells - laid} of {cells} cells are still free."),
         _worked(session, laid, full),
@@ -88,7 +90,7 @@ def _worked(session: Session, laid: int, full: int) -> tuple[bool, str, str]:
     small = laid <= MOST_PACED
     count = work.cells_worked(db, trial_id) if laid and full < laid and small else 0
     if count:
-        count += len(work.cells_lost(db, trial_id))
+        count += len(work.cells_lost(db, trial_id) - work.cells_through(db, trial_id))
     by_hand = not small or (not count and session.tally.taken > 0)
     done = laid > 0 and (full == laid or by_hand or count >= _to_work(session))
     return done, "work", f"{count} of {_to_work(session)} cells are worked."

@@ -7,6 +7,8 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from loam.app.presenters.film import FilmState
+from loam.app.presenters.gauging import counts_at_hand
+from loam.app.presenters.rounds import next_spot, open_round, reading_order, zone_mm
 from loam.app.session import Session
 from loam.core.outline import Outline
 from loam.core.panel import Taping
@@ -32,6 +34,8 @@ class CellFace:
         Held by a corner of tape: it keeps what it has.
     zone_mm : float or None
         Diameter of the even ground in its middle, where a meter may be put down.
+    spot : (x, y, turn) or None
+        Where the meter is put down next, mm from the middle, and its turn in degrees.
     """
 
     cell_id: int
@@ -49,6 +53,7 @@ class CellFace:
     spoken: str = ""
     pinned: bool = False
     zone_mm: float | None = None
+    spot: tuple[float, float, int] | None = None
 
 
 @dataclass(frozen=True)
@@ -64,7 +69,7 @@ class FilmSpot:
 
 @dataclass(frozen=True)
 class PanelPicture:
-    """One panel to scale."""
+    """One panel to scale; ``walk`` is the order in which cells are read from now on."""
 
     panel_id: int
     name: str
@@ -74,6 +79,7 @@ class PanelPicture:
     faces: tuple[CellFace, ...]
     spots: tuple[FilmSpot, ...] = ()
     next_spot: tuple[float, float] | None = None
+    walk: tuple[int, ...] = ()
     outline: Outline = field(default_factory=Outline)
 
     def face(self, cell_id: int | None) -> CellFace | None:
@@ -171,12 +177,23 @@ def placed(session: Session, panel: Panel, combination: Combination) -> PanelPic
     return assigned(session, panel, combination)
 
 
-def read(session: Session, panel: Panel, measurand: str, phase: str = "after") -> PanelPicture:
-    """Overlay: what has been read; the combination stays hidden."""
+def read(
+    session: Session, panel: Panel, measurand: str, phase: str = "after",
+    next_up: tuple[int, int] | None = None,
+) -> PanelPicture:  # fmt: skip
+    """Overlay: what has been read, and where the meter goes; the combination stays hidden.
+
+    ``next_up`` is the cell that is read, and the number of its next reading, from 0.
+    """
     trial = session.trial
     wanted = trial.readings_per_cell if trial else 0
     kind = session.kind(measurand)
-    counts = session.counts(phase)
+    counts = counts_at_hand(session, phase)
+    zone = zone_mm(session, panel.id)
+    place = None
+    if next_up is not None:
+        (x, y), turn = next_spot(session, panel.id, next_up[1])
+        place = (x, y, turn)
 
     def over(cell: Cell, name: str) -> dict[str, Any]:
         n, mean = counts.get((cell.id, measurand), (0, 0.0))
@@ -186,10 +203,18 @@ def read(session: Session, panel: Panel, measurand: str, phase: str = "after") -
             "ticks": n,
             "wanted": wanted if cell.combination_id is not None else 0,
             "quiet": not n,
+            "zone_mm": zone if cell.combination_id is not None else None,
+            "spot": place if next_up is not None and cell.id == next_up[0] else None,
             "spoken": f"{name}, {n} of {wanted} read {text}",
         }
 
-    return _assemble(panel, _faces(panel, session.cells_of(panel.id), over))
+    picture = _assemble(panel, _faces(panel, session.cells_of(panel.id), over))
+    if next_up is None or open_round(session) is None:
+        return picture
+    order = reading_order(session)
+    now = order.get(next_up[0], 0)
+    own = [c.cell_id for c in picture.faces if order.get(c.cell_id, -1) >= now]
+    return replace(picture, walk=tuple(sorted(own, key=lambda c: order[c])))
 
 
 def result(

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from loam.app.presenters.axis import marks_of
+from loam.app.presenters.masked import MaskedPicture
 from loam.core.judging import ClassJudgement, Standing, TrialJudgement
 from loam.core.matter import Matters
 from loam.core.readings import ReadingKind
@@ -97,6 +98,10 @@ class RankingPicture:
         Cells were not worked as planned: they can be left out, or are.
     kp : mapping
         Of clear removed: Kp by combination and hardness.
+    masked : MaskedPicture or None
+        What the wipe took back.
+    trap : str
+        Who looked best before the wipe and was flattered by fillers; "" for nobody.
     """
 
     measurand: str
@@ -115,6 +120,8 @@ class RankingPicture:
     work: tuple[str, ...] = ()
     unlike: bool = False
     kp: Known = field(default_factory=dict, repr=False)
+    masked: MaskedPicture | None = field(default=None, repr=False)
+    trap: str = ""
 
     @property
     def decimals(self) -> int:

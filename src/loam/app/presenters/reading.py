@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from itertools import chain, islice
+from itertools import chain, islice, pairwise
 
+from loam.app.presenters.gauging import counts_at_hand, crossed
+from loam.app.presenters.rounds import open_round, reading_order
 from loam.app.session import Session
+from loam.core.dates import minutes_between
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.readings import ReadingKind
-from loam.core.readings.slip import Slip, unlike
+from loam.core.readings.slip import Slip, alike, unlike
 from loam.core.stats.summary import CellSummary, summarise
 from loam.core.trial import AFTER, Cell, Panel, Reading
 from loam.store import readings as reading_store
@@ -19,7 +23,9 @@ ORDINALS = (
     "first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth",
     "eleventh", "twelfth",
 )  # fmt: skip
-PHASES = (("after", "after the wipe"), ("unwiped", "before the wipe"), ("before", "before work"))
+_LEAST_MEANS = 3
+_PACED, _PAUSE_MIN = 30, 5.0
+"""Readings whose pace is taken for the rest; a longer gap was a pause."""
 REASONS = (
     "hair or dust under the meter",
     "meter tilted or lifted",
@@ -47,6 +53,8 @@ class EntryState:
         Of those that count.
     verdict, advice : str
         In words.
+    last_ordinal : int
+        Highest number of a reading so far, whoever took it.
     """
 
     cell: Cell
@@ -58,6 +66,7 @@ class EntryState:
     wanted: int
     verdict: str
     advice: str
+    last_ordinal: int = 0
 
     @property
     def counted(self) -> list[Reading]:
@@ -67,7 +76,7 @@ class EntryState:
     @property
     def next_ordinal(self) -> int:
         """Number of the next reading."""
-        return max((r.ordinal for r in self.readings), default=0) + 1
+        return self.last_ordinal + 1
 
     @property
     def full(self) -> bool:
@@ -96,13 +105,15 @@ def next_cell(session: Session, measurand: str, after: int | None, phase: str) -
     trial = session.trial
     if trial is None:
         return None
-    tally = session.tally
-    done = tally.done(session.workshop.connection, measurand, phase, trial.readings_per_cell)
-    if done.total() >= len(tally.order):
+    done, laid = progress(session, measurand, phase)
+    if done >= laid:
         return None
-    order = session.cached("cells:order", lambda: list(session.order()))
-    start = session.order().get(after or 0, -1) + 1
-    counts, wanted = session.counts(phase), trial.readings_per_cell
+    places = reading_order(session)
+    opened = open_round(session)
+    key = f"cells:order {opened.id if opened else 0}"
+    order = session.cached(key, lambda: list(places))
+    start = places.get(after or 0, -1) + 1
+    counts, wanted = counts_at_hand(session, phase), trial.readings_per_cell
     for cell in chain(islice(order, start, None), islice(order, start)):
         if counts.get((cell, measurand), (0, 0.0))[0] < wanted:
             return session.cell(cell)
@@ -121,7 +132,7 @@ def next_meter(session: Session, cell: int, measurand: str, phase: str) -> str:
     keys = trial.measurands
     at = keys.index(measurand) if measurand in keys else 0
     turned = [*keys[at + 1 :], *keys[: at + 1]]
-    counts = session.counts(phase)
+    counts = counts_at_hand(session, phase)
     taken = {k: counts.get((cell, k), (0, 0.0))[0] for k in turned}
     wanting = [k for k in turned if taken[k] < trial.readings_per_cell]
     return min(wanting, key=lambda k: taken[k], default=measurand)
@@ -150,10 +161,33 @@ def entry_state(session: Session, cell: Cell, measurand: str, phase: str) -> Ent
     panel = next(p for p in session.panels() if p.id == cell.panel_id)
     found = reading_store.readings_of_cells(session.workshop.connection, [cell.id], measurand)
     readings = tuple(r for r in found if r.phase == phase)
+    last = max((r.ordinal for r in readings), default=0)
+    if crossed(trial):
+        own = str(session.recall("reader", ""))
+        readings = tuple(r for r in readings if r.reader == own)
     values = [r.value for r in readings if r.struck is None]
     summary = summarise(values, kind.repeatability)
     verdict, advice = _verdict(summary, kind, wanted)
-    return EntryState(cell, panel, kind, phase, readings, summary, wanted, verdict, advice)
+    if crossed(trial) and not session.recall("reader", ""):
+        advice = "Say first who reads (Read by): every reader reads every cell."
+    copied = alike(values, _before(session, cell, measurand, phase)) if len(values) >= 3 else ""
+    if copied and not any(r.scale == "eye" for r in readings):
+        advice = f"{copied} {advice}"
+    return EntryState(cell, panel, kind, phase, readings, summary, wanted, verdict, advice, last)
+
+
+def _before(session: Session, cell: Cell, measurand: str, phase: str) -> list[float]:
+    """Return the readings of the cell that was read right before one."""
+    row = session.workshop.connection.execute(
+        "SELECT b.cell_id FROM reading b WHERE b.id < (SELECT min(r.id) FROM reading r"
+        " WHERE r.cell_id=? AND r.measurand=? AND r.phase=?) AND b.measurand=? AND b.phase=?"
+        " ORDER BY b.id DESC LIMIT 1",
+        (cell.id, measurand, phase, measurand, phase),
+    ).fetchone()
+    if row is None:
+        return []
+    found = reading_store.readings_of_cells(session.workshop.connection, [row[0]], measurand)
+    return [r.value for r in found if r.phase == phase and r.struck is None]
 
 
 def _verdict(summary: CellSummary | None, kind: ReadingKind, wanted: int) -> tuple[str, str]:
@@ -182,22 +216,56 @@ def asked_back(session: Session, state: EntryState, value: float, scale: str = "
     """
     key = state.kind.key
     own = [r.value for r in state.counted if r.scale == scale]
-    if state.kind.scales and session.trial_id is not None:
-        known = reading_store.scales_of(session.workshop.connection, session.trial_id, key)
-        if not own and known - {scale}:
-            return None
+    if not own and other_scales(session, key, scale):
+        return None
     counts = session.counts(state.phase)
     others = [mean for (cell, m), (n, mean) in counts.items() if m == key and cell != state.cell.id]
     return unlike(value, own, others, state.kind)
 
 
-def slip_words(slip: Slip, text: str, state: EntryState) -> str:
-    """Ask a figure back in words."""
+def other_scales(session: Session, measurand: str, scale: str) -> set[str]:
+    """Return the other scales that a trial was read on, where it was not read on this one yet."""
+    if not session.kind(measurand).scales or session.trial_id is None:
+        return set()
+    known = reading_store.scales_of(session.workshop.connection, session.trial_id, measurand)
+    return known if known and scale not in known else set()
+
+
+def scale_words(kind: ReadingKind, scale: str, known: set[str]) -> str:
+    """Ask back a scale that the trial was not read on so far."""
+    was = " and ".join(sorted(s or "unnamed" for s in known))
+    return (
+        f"So far this trial reads {kind.label} on the {was} scale, and this is {scale}: scales"
+        " never mix in a judgement. Enter again keeps it, marked; Esc clears it."
+    )
+
+
+def belongs_to(session: Session, state: EntryState, value: float) -> str:
+    """Return another thing that is read, whose figures a value is like; "" for none.
+
+    Two meters read in one go are easily typed the wrong way round.
+    """
+    trial = session.trial
+    counts = session.counts(state.phase)
+    for key in trial.measurands if trial is not None else ():
+        kind = session.kind(key)
+        if key == state.kind.key or not kind.low <= value <= kind.high:
+            continue
+        means = [mean for (_, m), (_, mean) in counts.items() if m == key]
+        if len(means) >= _LEAST_MEANS and min(means) <= value <= max(means):
+            return kind.label
+    return ""
+
+
+def slip_words(slip: Slip, text: str, state: EntryState, other: str = "") -> str:
+    """Ask a figure back in words; ``other`` is another measurand that it is like."""
     kind = state.kind
     where = "in this cell" if state.counted else "on these panels"
     said = f"{text} is unlike the rest {where} ({kind.write(slip.low)} to {kind.write(slip.high)})."
     if slip.meant is not None:
         said += f" Was it {kind.write(slip.meant)}?"
+    elif other:
+        said += f" It is like {other}: are two meters swapped?"
     return f"{said} Enter again keeps it, marked; Esc clears it."
 
 
@@ -235,7 +303,7 @@ def place_pasted(
             values.append(state.kind.parse(figure))
         except LoamError as error:
             raise ValueRefused(f"Figure {i} of {len(figures)}: {error.what}") from error
-    order, counts = list(session.order()), session.counts(state.phase)
+    order, counts = list(reading_order(session)), counts_at_hand(session, state.phase)
     readings: list[Reading] = []
     parts = []
     for cell_id in order[order.index(state.cell.id) :]:
@@ -277,6 +345,13 @@ def panel_progress(
     trial, tally = session.trial, session.tally
     wanted = trial.readings_per_cell if trial else 1
     done = tally.done(session.workshop.connection, measurand, phase, wanted)
+    if crossed(trial):
+        of = tally.panel_of
+        done = Counter(
+            of[cell]
+            for (cell, m), (n, _) in counts_at_hand(session, phase).items()
+            if m == measurand and n >= wanted and cell in tally.order
+        )
     laid = session.cached("cells:laid", tally.laid)
     return [(p.id, p.name, done[p.id], laid[p.id]) for p in session.panels() if laid[p.id]]
 
@@ -285,6 +360,27 @@ def progress(session: Session, measurand: str, phase: str = AFTER) -> tuple[int,
     """Return how many laid-out cells have all readings, and how many there are."""
     parts = panel_progress(session, measurand, phase)
     return sum(done for *_, done, _ in parts), sum(count for *_, count in parts)
+
+
+def minutes_left(session: Session, measurand: str, phase: str) -> str:
+    """Say how long the cells that are left will take at the pace of the last readings."""
+    done, count = progress(session, measurand, phase)
+    if not 0 < done < count:
+        return ""
+    rows = session.workshop.connection.execute(
+        "SELECT r.taken_at FROM reading r JOIN cell c ON c.id = r.cell_id"
+        " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id=? ORDER BY r.id DESC LIMIT ?",
+        (session.trial_id or 0, _PACED),
+    ).fetchall()
+    times = [r[0] for r in reversed(rows)]
+    gaps = sorted(minutes_between(a, b) for a, b in pairwise(times))
+    gaps = [g for g in gaps if 0.0 < g < _PAUSE_MIN]
+    trial = session.trial
+    if len(gaps) < 3 or trial is None:
+        return ""
+    each = gaps[len(gaps) // 2] * trial.readings_per_cell
+    left = each * (count - done)
+    return f", about {max(left, 1.0):.0f} min left"
 
 
 def reading_table(session: Session, phase: str) -> list[list[str]]:

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from loam.core.errors import ValueRefused
 from loam.core.photo.depth import SPREAD, SPREAD_SD, removed
 from loam.core.photo.frame import Frame, Mask, both, frame_of
-from loam.core.photo.moments import Blocks, answers, blocks
+from loam.core.photo.moments import Answers, Blocks, answers, blocks
 from loam.core.photo.register import Fit, laid_over, masks_over, register
 from loam.core.stats.reduce import FloatArray
 
@@ -29,6 +29,7 @@ LEAST_TOGETHER, WARN_TOGETHER = 0.6, 0.85
 GAIN_LIMITS, GAIN_WARNS = (0.75, 1.30), (0.85, 1.15)
 MOST_GAIN_ERROR = 0.15
 MOST_MASKED, MOST_CLIPPED = 0.10, 0.02
+MOST_SEEN_PX = 300
 MOST_SHIFT_PX, MOST_LAMP_PX = 35.0, 30.0
 Told = Callable[[float], bool]
 
@@ -51,6 +52,20 @@ class Region:
 
 
 @dataclass(frozen=True)
+class Counted:
+    """What was counted: how strongly marks answered before, and after, in squares of the picture.
+
+    Attributes
+    ----------
+    before, after : (m, n)
+        At most as 1, the strongest of BEFORE; 0 where nothing is counted.
+    """
+
+    before: FloatArray
+    after: FloatArray
+
+
+@dataclass(frozen=True)
 class PhotoResult:
     """What a pair of photographs says.
 
@@ -68,6 +83,8 @@ class PhotoResult:
         What was undone to lay one over the other.
     gain : float
         Exposure of AFTER over BEFORE, by the untouched strip.
+    counted : Counted or None
+        Where that was wanted.
     """
 
     removed_pct: float | None
@@ -78,6 +95,7 @@ class PhotoResult:
     shift: tuple[float, float] = (0.0, 0.0)
     turn_deg: float = 0.0
     gain: float = 1.0
+    counted: Counted | None = field(default=None, repr=False, compare=False)
 
 
 class _Refused(Exception):
@@ -91,6 +109,8 @@ def measure(
     cell: Region,
     strip: Region,
     told: Told | None = None,
+    *,
+    keep: bool = False,
 ) -> PhotoResult:
     """Measure the share of brightness-weighted mark length that work took away.
 
@@ -104,6 +124,8 @@ def measure(
         The worked cell and the untouched strip, in BEFORE.
     told : callable, optional
         Told the share done; answering False cancels.
+    keep : bool
+        Keep what was counted, to be shown.
 
     Raises
     ------
@@ -124,7 +146,7 @@ def measure(
         fit = _best(b, a, register(b, a), strip.box(scale))
         _step(told, 0.5)
         _near_enough(b, a, fit)
-        return _measured(b, a, fit, paint, cell.box(scale), strip.box(scale), told)
+        return _measured(b, a, fit, paint, cell.box(scale), strip.box(scale), told, keep)
     except _Refused as refusal:
         return PhotoResult(None, None, True, str(refusal))
 
@@ -233,7 +255,7 @@ def _near_enough(b: Frame, a: Frame, fit: Fit) -> None:
 
 def _measured(
     b: Frame, a: Frame, fit: Fit, paint: str, cell: tuple[slice, slice],
-    strip: tuple[slice, slice], told: Told | None,
+    strip: tuple[slice, slice], told: Told | None, keep: bool,
 ) -> PhotoResult:  # fmt: skip
     light = laid_over(a.light, fit)
     _step(told, 0.7)
@@ -255,9 +277,30 @@ def _measured(
     noise = slope * math.hypot(product_error / gain, ratio * gain_error)
     depth = 0.5 * abs(shares[2] - shares[1])
     error = math.hypot(100.0 * noise, 100.0 * depth, PAINTS[paint])
+    if keep:
+        inside = np.zeros_like(usable)
+        inside[cell] = inside[strip] = True
+        counted: Counted | None = _counted(found, usable & inside, gain)
+    else:
+        counted = None
     return PhotoResult(
-        100.0 * shares[0], error, False, "", tuple(warnings), fit.shift, fit.turn_deg, gain
+        100.0 * shares[0], error, False, "", tuple(warnings), fit.shift, fit.turn_deg, gain, counted
     )
+
+
+def _counted(found: Answers, usable: Mask, gain: float) -> Counted:
+    """Smooth the products over squares of some pixels: noise cancels, marks stay."""
+    b, c, a, d = found.before_across, found.before_along, found.after_across, found.after_along
+    step = max(2, max(b.shape) // MOST_SEEN_PX)
+    h, w = (n // step for n in b.shape)
+
+    def seen(values: FloatArray) -> FloatArray:
+        whole = np.where(usable, values, 0.0)[: h * step, : w * step]
+        return np.asarray(whole.reshape(h, step, w, step).mean(axis=(1, 3)), np.float64)
+
+    before, after = seen(b * b - c * c), seen(b * a - c * d) / max(gain, 1e-6)
+    top = float(np.quantile(before[before > 0.0], 0.99)) if (before > 0.0).any() else 1.0
+    return Counted(np.clip(before / top, 0.0, 1.0), np.clip(after / top, 0.0, 1.0))
 
 
 def _usable(b: Frame, a: Frame, fit: Fit, lamp: tuple[float, float]) -> Mask:

@@ -1,4 +1,8 @@
-"""Defects removed, as the share of marks that are gone."""
+"""Defects removed, as the share of marks that are gone.
+
+Estimated by eye, counted by a grid, or measured from photographs (there as brightness-weighted
+mark length): three scales, which never mix.
+"""
 
 from loam.core.readings.kind import ReadingKind
 
@@ -12,6 +16,7 @@ DEFECTS = ReadingKind(
     high=100.0,
     higher_is_better=True,
     repeatability=3.0,
+    scales=("eye", "grid", "photograph"),
     scale="logit",
     matters=1.5,
     usual={

@@ -37,6 +37,10 @@ class Shell(Protocol):
         """Turn to a step of the path."""
         ...
 
+    def uncover(self, step: str) -> None:
+        """Turn to a step although a blind round covers it, until another is turned to."""
+        ...
+
     def say(self, text: str, *, care: bool = False, matter: str = "") -> None:
         """Say something above the keys."""
         ...

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
@@ -33,6 +33,19 @@ class Piece:
     chosen: bool = False
 
 
+@dataclass
+class Shown:
+    """What a mode shows on a board."""
+
+    head: str
+    sentence: str
+    pieces: list[Piece] = field(default_factory=list)
+    foot: str = ""
+    care: bool = False
+    lines: list[tuple[str, str, str]] = field(default_factory=list)
+    marks: bool = False
+
+
 class BigBoard(QWidget):
     """A head, a sentence and pieces of tape, one below the other; ``pressed`` carries a key."""
 
@@ -42,7 +55,7 @@ class BigBoard(QWidget):
         super().__init__()
         self.setObjectName(name)
         self.head, self.sentence, self.foot = "", "", ""
-        self.care = False
+        self.care, self.most = False, 64
         self.pieces: Sequence[Piece] = ()
         self._boxes: list[tuple[QRectF, str]] = []
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -60,8 +73,13 @@ class BigBoard(QWidget):
         foot: str = "",
         *,
         care: bool = False,
+        most: int = 64,
     ) -> None:
-        """Show what is to be done; ``foot`` is small print, in care when that is meant."""
+        """Show what is to be done; ``foot`` is small print, in care when that is meant.
+
+        ``most`` is the size of the head, in pixels: 64 is read from two metres.
+        """
+        self.most = most
         self.head, self.sentence, self.pieces, self.foot = head, sentence, pieces, foot
         self.care = care
         self.setAccessibleName(head)
@@ -73,7 +91,7 @@ class BigBoard(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(look.ink)
-        size = 64
+        size = self.most
         while size > 20 and look.width(self.head, size, bold=True) > self.width():
             size -= 2
         painter.setFont(look.words(size, bold=True))
@@ -81,7 +99,7 @@ class BigBoard(QWidget):
         if self.head:
             y = look.px(size) * 1.25
             painter.drawText(QRectF(0, 0, self.width(), y), _LEFT, self.head)
-            painter.setFont(look.words(24))
+            painter.setFont(look.words(24 if self.most > 40 else 18))
             y = self._wrapped(painter, self.sentence, y + 8) + 14
         self._boxes.clear()
         foot_high = 0.0
@@ -89,7 +107,7 @@ class BigBoard(QWidget):
             painter.setFont(look.words(17))
             foot_high = self._height(painter, self.foot) + 10
         room = self.height() - y - foot_high
-        each = min(look.px(86), room / max(len(self.pieces), 1))
+        each = min(look.px(86 if self.most > 40 else 58), room / max(len(self.pieces), 1))
         for i, piece in enumerate(self.pieces):
             self._piece(painter, QRectF(0, y + i * each, self.width(), each - 8), piece, i)
         y += each * len(self.pieces) + 4
@@ -125,7 +143,7 @@ class BigBoard(QWidget):
             painter.drawText(QRectF(x, box.top(), 200, box.height()), _LEFT, piece.label)
             x += look.px(118)
         painter.setPen(look.ink)
-        big = fitted(38, box.height(), 0.58, 15)
+        big = fitted(38 if self.most > 40 else 24, box.height(), 0.58, 15)
         room = QRectF(x, box.top(), box.right() - x, box.height())
         while big > 17 and look.width(piece.value, big, bold=piece.chosen) > room.width():
             big -= 1

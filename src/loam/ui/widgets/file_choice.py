@@ -8,10 +8,16 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from loam.app.presenters.files import Entry, entries
+from loam.app.presenters.files import SUFFIXES, Entry, entries
 from loam.core.errors import LoamError
 from loam.ui.widgets.fields import Field, words
 from loam.ui.widgets.rows import ListRow, RowList
+
+_TITLE = "Bring in readings"
+_SAID = (
+    "Choose a table of readings, or a file for exchange: the newest stand first."
+    " A file can also be dropped onto the window."
+)
 
 
 class _List(RowList):
@@ -34,22 +40,19 @@ class FileChoice(QWidget):
 
     chosen = pyqtSignal(str)
 
-    def __init__(self) -> None:
+    def __init__(
+        self, title: str = _TITLE, said: str = _SAID, suffixes: tuple[str, ...] = SUFFIXES
+    ) -> None:
         super().__init__()
+        self._suffixes = suffixes
         self.folder = Path.home()
         self._entries: list[Entry] = []
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(10)
-        box.addWidget(words("Bring in readings", "title"))
-        box.addWidget(
-            words(
-                "Choose a table of readings, or a file for exchange: the newest stand first."
-                " A file can also be dropped onto the window.",
-                "lead",
-                wrap=True,
-            )
-        )
+        self.title = words(title, "title")
+        box.addWidget(self.title)
+        box.addWidget(words(said, "lead", wrap=True))
         self.path = Field("File or folder", "file_path")
         self.path.line.returnPressed.connect(self._typed)
         box.addWidget(self.path)
@@ -62,7 +65,7 @@ class FileChoice(QWidget):
     def open_folder(self, folder: Path) -> None:
         """Show a folder; one that cannot be opened is said at the path."""
         try:
-            self._entries = entries(folder)
+            self._entries = entries(folder, self._suffixes)
         except LoamError as error:
             self.path.complain(f"{error.what} {error.todo}")
             return

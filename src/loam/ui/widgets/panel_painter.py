@@ -74,20 +74,50 @@ def draw_panel(
         if face.zone_mm is not None:
             _draw_zone(painter, rect, face.zone_mm, scale)
         _draw_face(painter, rect, face)
+    _draw_walk(painter, panel, picture)
     _draw_spots(painter, panel, picture, scale)
     face = picture.face(chosen)
     if face is not None:
         rect = face_rect(panel, picture, face)
         if aperture:
-            painter.setPen(QPen(look.on_panel, 1.5))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            radius = min(rect.width(), rect.height()) * 0.2
-            painter.drawEllipse(rect.center(), radius, radius)
+            _draw_meter(painter, rect, face, scale)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(look.on_panel, 4 if focus else 2.5))
         painter.drawRect(rect.adjusted(-2, -2, 2, 2))
     painter.restore()
     return panel
+
+
+def _draw_walk(painter: QPainter, panel: QRectF, picture: PanelPicture) -> None:
+    """Draw the way from cell to cell that is still to go."""
+    faces = {f.cell_id: f for f in picture.faces}
+    points = [face_rect(panel, picture, faces[c]).center() for c in picture.walk if c in faces]
+    if len(points) < 2:
+        return
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(look.quiet_on_panel, 1.6, Qt.PenStyle.DotLine))
+    painter.drawPolyline(QPolygonF(points))
+
+
+def _draw_meter(painter: QPainter, rect: QRectF, face: CellFace, scale: float) -> None:
+    """Draw where the meter is put down, and (a tick at its edge) how it is turned."""
+    painter.setPen(QPen(look.on_panel, 1.5))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    radius = min(rect.width(), rect.height()) * 0.2
+    middle = rect.center()
+    if face.spot is None:
+        painter.drawEllipse(middle, radius, radius)
+        return
+    x, y, turn = face.spot
+    radius = min(radius, 0.5 * ROOM_MM * scale)
+    middle += QPointF(x * scale, y * scale)
+    painter.drawEllipse(middle, radius, radius)
+    painter.save()
+    painter.translate(middle)
+    painter.rotate(turn)
+    painter.setPen(QPen(look.on_panel, 3))
+    painter.drawLine(QPointF(0, -radius - 5), QPointF(0, -radius + 4))
+    painter.restore()
 
 
 def _draw_ground(

@@ -8,7 +8,9 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, 
 from loam.app.changes import (
     CELLS,
     COMBINATIONS,
+    KIT,
     MATTERS,
+    NOTED,
     PANELS,
     READINGS,
     TRIALS,
@@ -16,6 +18,7 @@ from loam.app.changes import (
     Changes,
 )
 from loam.app.commands import SetMatters
+from loam.app.presenters.gauging import crossed
 from loam.app.presenters.judging import (
     has_film_pairs,
     judge_trial,
@@ -34,17 +37,19 @@ from loam.core.matter import Matters, matters
 from loam.core.readings import FILM, kind_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.judge.gauge_page import GaugePage
 from loam.ui.views.judge.matters_bar import TRIAL, MattersBar
 from loam.ui.views.judge.origin_page import OriginPage
 from loam.ui.views.judge.sheet import DetailSheet
 from loam.ui.widgets.exact_rows import ExactRows
 from loam.ui.widgets.fields import Chips, unbroken, words
 from loam.ui.widgets.legend import Legend
+from loam.ui.widgets.masking_chart import MaskingChart
 from loam.ui.widgets.ranking_chart import RankingChart
 from loam.ui.widgets.ranking_painter import draw_ranking
 from loam.ui.widgets.room import Stack
 
-_JUDGED = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS, WORK)
+_JUDGED = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS, WORK, NOTED, KIT)
 
 
 class JudgeView(View):
@@ -67,11 +72,17 @@ class JudgeView(View):
         self.sentence = words("", "lead", wrap=True)
         self.sentence.setObjectName("sentence")
         outer.addWidget(self.sentence)
+        self.trap = words("", "lead", wrap=True)
+        self.trap.setObjectName("trap")
+        self.trap.hide()
+        outer.addWidget(self.trap)
         self.pages = Stack()
         outer.addWidget(self.pages, 1)
         self.pages.addWidget(self._ranking_page())
         self.origin = OriginPage(shell, self.close_origin)
         self.pages.addWidget(self.origin)
+        self.gauge = GaugePage(self)
+        self.pages.addWidget(self.gauge)
 
     def _ranking_page(self) -> QWidget:
         page = QWidget()
@@ -103,6 +114,8 @@ class JudgeView(View):
         self.looks = Stack()
         self.looks.addWidget(self.chart)
         self.looks.addWidget(self.scroll)
+        self.masking = MaskingChart()
+        self.looks.addWidget(self.masking)
         grid.addWidget(self.looks, 1, 0)
         self.legend = Legend()
         self.legend.hide()
@@ -120,12 +133,16 @@ class JudgeView(View):
     def keys(self) -> list[Key]:
         if self.pages.currentWidget() is self.origin:
             return self.origin.keys()
+        if self.pages.currentWidget() is self.gauge:
+            return self.gauge.keys()
         return [
             ("arrows", "choose", None),
             ("Enter", "readings behind it", self.open_origin),
             ("M", "next measurand", self.next_kind),
             ("W", "what matters", self.matters.open),
-            ("R", "swatches" if self.looks.currentIndex() else "exact rows", self.turn_rows),
+            ("R", "swatches" if self._looks_at(self.scroll) else "exact rows", self.turn_rows),
+            *([("F", "swatches" if self._looks_at(self.masking) else "what the wipe took",
+                self.turn_masking)] if self._masked else []),
             ("L", "what the tape means", self.turn_legend),
             *([("X", "count all" if self.left_out else "as planned only", self.turn_left_out)]
               if self._may_leave_out else []),
@@ -162,6 +179,8 @@ class JudgeView(View):
     def table(self) -> list[list[str]]:
         if self.pages.currentWidget() is self.origin:
             return self.origin.rows()
+        if self.pages.currentWidget() is self.gauge:
+            return self.gauge.table()
         return ranking_table(self.ranking) if self.ranking is not None else []
 
     def entered(self) -> None:
@@ -181,7 +200,7 @@ class JudgeView(View):
             self.rankings.clear()
             self.chart.chosen = None
             self.chart.show_ranking(None, {})
-            self.pages.setCurrentIndex(0)
+            self.pages.setCurrentIndex(2 if crossed(trial) else 0)
         if self.isVisible() and self._stale:
             self._judge()
 
@@ -194,6 +213,14 @@ class JudgeView(View):
         if trial is None:
             self._wait("Here the combinations are ranked. Start a trial first (F2).")
             return
+        if crossed(trial):
+            self.sentence.hide()
+            self.trap.hide()
+            self.pages.setCurrentWidget(self.gauge)
+            self.gauge.judge("")
+            return
+        if self.pages.currentWidget() is self.gauge:
+            self.pages.setCurrentIndex(0)
         db = self.session.workshop.connection
         pairs = FILM.key in trial.measurands and has_film_pairs(db, trial.id)
         kinds = rankable(trial, pairs)
@@ -223,6 +250,7 @@ class JudgeView(View):
         for label in (self.sentence, self.caption, self.notes):
             label.setText("")
         self.sentence.hide()
+        self.trap.hide()
         self.matters.hide()
         self.notes.hide()
         self.sheet.hide()
@@ -261,6 +289,8 @@ class JudgeView(View):
         self._paint_ranking(ranking)
         self.sentence.setText(unbroken(ranking.sentence))
         self.sentence.show()
+        self.trap.setText(unbroken(ranking.trap))
+        self.trap.setVisible(bool(ranking.trap))
         self.matters.show_picture(ranking)
         self.matters.show()
         self.caption.setText(caption(ranking))
@@ -286,6 +316,9 @@ class JudgeView(View):
         }
         self.chart.show_ranking(ranking, combinations, paints=shared, lights=lights)
         self.rows.show_ranking(ranking, combinations)
+        self.masking.show_masked(ranking.masked)
+        if ranking.masked is None and self._looks_at(self.masking):
+            self.looks.setCurrentWidget(self.chart)
 
     def _show_detail(self) -> None:
         ranking, chosen = self.ranking, self.chart.chosen
@@ -362,7 +395,22 @@ class JudgeView(View):
 
     def turn_rows(self) -> None:
         """Show the exact rows, or the swatches again."""
-        self.looks.setCurrentIndex(1 - self.looks.currentIndex())
+        self._turn_look(self.scroll)
+
+    def turn_masking(self) -> None:
+        """Show what the wipe took back, or the swatches again."""
+        if self._masked or self._looks_at(self.masking):
+            self._turn_look(self.masking)
+
+    @property
+    def _masked(self) -> bool:
+        return self.ranking is not None and self.ranking.masked is not None
+
+    def _looks_at(self, look: QWidget) -> bool:
+        return self.looks.currentWidget() is look
+
+    def _turn_look(self, look: QWidget) -> None:
+        self.looks.setCurrentWidget(self.chart if self._looks_at(look) else look)
         self._to_ranking()
         self.shell.keys_changed()
 
@@ -371,7 +419,11 @@ class JudgeView(View):
         self.legend.setVisible(not self.legend.isVisible())
 
     def _to_ranking(self) -> None:
-        (self.rows if self.looks.currentIndex() else self.chart).setFocus()
+        if self.pages.currentWidget() is self.gauge:
+            self.gauge.setFocus()
+            return
+        current = self.looks.currentWidget()
+        (self.rows if current is self.scroll else current or self.chart).setFocus()
 
     def turn(self, key: str) -> None:
         """Judge by another measurand."""
@@ -433,6 +485,7 @@ class JudgeView(View):
             Qt.Key.Key_M: self.next_kind,
             Qt.Key.Key_W: self.matters.open,
             Qt.Key.Key_R: self.turn_rows,
+            Qt.Key.Key_F: self.turn_masking,
             Qt.Key.Key_L: self.turn_legend,
             Qt.Key.Key_X: self.turn_left_out,
         }

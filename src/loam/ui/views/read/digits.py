@@ -17,6 +17,7 @@ _ARROWS = {
     int(Qt.Key.Key_Up): (-1, 0),
     int(Qt.Key.Key_Down): (1, 0),
 }
+_CONTROL = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
 MOST = 12
 
 
@@ -39,8 +40,8 @@ class Reader(Protocol):
         """A figure is being typed: a cell that is done makes room for the next."""
         ...
 
-    def strike(self) -> None:
-        """Ask which reading does not count, and why."""
+    def letter(self, letter: str) -> None:
+        """Do what a letter stands for; figures are typed without any."""
         ...
 
     def offer(self, figures: list[str]) -> None:
@@ -94,8 +95,8 @@ class Digits(Line):
             self._reader.hold()
         elif event.matches(QKeySequence.StandardKey.Paste):
             self._paste(event)
-        elif key == Qt.Key.Key_X and not event.modifiers() and not typed:
-            self._reader.strike()
+        elif event.text().isalpha() and not event.modifiers() & _CONTROL and not typed:
+            self._reader.letter(event.text().upper())
         else:
             if event.text().isprintable() and event.text():
                 self._reader.begin()

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
-from loam.app.presenters.reading import PHASES
+from loam.app.presenters.reading import EntryState, ordinal
+from loam.app.presenters.rounds import PHASE_WORDS, PHASES
 from loam.ui.theme import look
 from loam.ui.theme.look import FAR, FAR_BIG, FAR_SMALL, FIGURES, TITLE
 from loam.ui.views.read.digits import Digits, Reader
@@ -87,6 +90,12 @@ class Form(QWidget):
         self.last = words("", "quiet", wrap=True)
         self.last.setObjectName("last_cell")
         box.addWidget(self.last)
+        self.round = words("", "quiet", wrap=True)
+        self.round.setObjectName("round_words")
+        box.addWidget(self.round)
+        self.tile = words("", "quiet", wrap=True)
+        self.tile.setObjectName("tile_words")
+        box.addWidget(self.tile)
 
     def _choices(self) -> QWidget:
         """Make the part that says who, how and with what; it lies under the panel."""
@@ -99,8 +108,8 @@ class Form(QWidget):
         self.operator = Field("Worked by", "read_operator", placeholder="first name")
         self.reader = Field("Read by", "read_reader", placeholder="first name")
         self.meter = Field("Meter", "read_meter", placeholder="its name")
-        self.phases = Chips("Read", "read_phase", PHASES)
-        self.scales = Chips("Scale of the meter", "read_scale", [])
+        self.phases = Chips("Read", "read_phase", PHASES, columns=5)
+        self.scales = Chips("On the scale", "read_scale", [])
         grid.addWidget(self.phases, 0, 0, 1, 2)
         grid.addWidget(self.scales, 0, 2)
         for i, field in enumerate((self.operator, self.reader, self.meter)):
@@ -110,6 +119,30 @@ class Form(QWidget):
         self.left = words("", "quiet")
         box.addWidget(self.left)
         return part
+
+    def show_state(
+        self, state: EntryState, kinds: Sequence[tuple[str, str]], phase: str, scale: str,
+        advice: str,
+    ) -> None:  # fmt: skip
+        """Show a cell: its figures, their spread, and what is said of them."""
+        kind = state.kind
+        self.kinds.set_choices(kinds)
+        self.kinds.set_value(kind.key)
+        self.phases.set_value(phase)
+        self.scales.set_choices([(s, s) for s in kind.scales])
+        self.scales.set_value(scale)
+        self.scales.setVisible(bool(kind.scales))
+        self.code.setText(state.cell.code)
+        self.what.setText(f"{kind.label}, {PHASE_WORDS[phase]}")
+        self.where.setText(f"panel {state.panel.name} · blind: the combination is hidden")
+        self.ordinal.setText(ordinal(len(state.counted)))
+        self.unit.setText(kind.unit)
+        self.taken.show_state(state)
+        self.spread.show_state(state)
+        self.mean.setText(state.figure)
+        self.mean.setAccessibleDescription("mean and half of its 90 % interval")
+        self.verdict.setText(state.verdict)
+        self.advice.setText(advice)
 
     def restyle(self, width: int, height: int) -> None:
         """Fit figures to the theme and to the room that the view has."""

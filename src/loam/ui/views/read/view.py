@@ -3,45 +3,53 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import Changes
 from loam.app.commands import take_reading
+from loam.app.presenters.bench import bench_words, scale_at_hand
 from loam.app.presenters.picture import read
 from loam.app.presenters.reading import (
-    PHASES,
     EntryState,
     asked_back,
+    belongs_to,
     entry_state,
-    neighbour,
+    minutes_left,
     next_cell,
     next_meter,
-    ordinal,
-    panel_progress,
+    other_scales,
     progress,
     reading_table,
+    scale_words,
     slip_words,
 )
+from loam.app.presenters.rounds import last_wipe, next_spot, wipe_words
 from loam.core.errors import LoamError
 from loam.core.readings.slip import MARK
 from loam.core.trial import Cell, Reading
+from loam.store.about import Taken
 from loam.store.raw_lines import RawLine
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.pictures import panels_picture
+from loam.ui.views.read.board import Board, Mode
 from loam.ui.views.read.form import Form
+from loam.ui.views.read.inspect import InspectMode
+from loam.ui.views.read.modes import RoundMode, TileMode, WipeMode, tile_mode
 from loam.ui.views.read.pasting import Pasting
+from loam.ui.views.read.photo_page import PhotoPage
+from loam.ui.views.read.side import Side
+from loam.ui.views.read.story_page import StoryPage
 from loam.ui.views.read.striking import Striking
+from loam.ui.views.read.walking import Walking
 from loam.ui.views.read.wired import Wired
-from loam.ui.widgets.fields import Chips, words
-from loam.ui.widgets.panel_drawing import PanelDrawing
+from loam.ui.widgets.fields import set_role
+from loam.ui.widgets.room import Stack
 
-PANEL_CHIPS = 8
-"""Panels told above the drawing; of a trial of more those around the one at hand."""
 LOW = 620
 
 
@@ -61,25 +69,29 @@ class ReadView(View):
         self.offer = self.pasting.offer
         self._raw: tuple[str, str, RawLine] | None = None
         self.wired = Wired(self)
-        row = QHBoxLayout(self)
+        self.walking = Walking(self)
+        self.choose, self.move = self.walking.choose, self.walking.move
+        self.turn_panel, self.turn_kind = self.walking.turn_panel, self.walking.turn_kind
+        self.turn_phase, self.go_on_to = self.walking.turn_phase, self.walking.go_on_to
+        self.next_kind = self.walking.next_kind
+        self.mode: Mode | None = None
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        self.whole = Stack()
+        outer.addWidget(self.whole)
+        desk = QWidget()
+        desk.setObjectName("ground")
+        self.whole.addWidget(desk)
+        self.photos, self.story = PhotoPage(self), StoryPage(self)
+        self.whole.addWidget(self.photos)
+        self.whole.addWidget(self.story)
+        row = QHBoxLayout(desk)
         row.setContentsMargins(20, 12, 24, 0)
         row.setSpacing(28)
-        left = QVBoxLayout()
-        left.setSpacing(6)
-        self.others = Chips("", "read_panels", [], columns=4)
-        self.others.chosen.connect(lambda key: self.turn_panel(int(key)))
-        left.addWidget(self.others)
-        self.which = words("", "small")
-        left.addWidget(self.which)
-        self.drawing = PanelDrawing()
-        self.drawing.setObjectName("read_panel")
-        self.drawing.aperture = True
-        self.drawing.cell_chosen.connect(self.choose)
-        self.drawing.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        left.addWidget(self.drawing, 1)
-        self.empty = words("", "lead", wrap=True)
-        left.addWidget(self.empty)
-        left.addStretch(0)
+        self.side = left = Side()
+        self.which, self.drawing = left.which, left.drawing
+        left.others.chosen.connect(lambda key: self.turn_panel(int(key)))
+        left.drawing.cell_chosen.connect(self.choose)
         row.addLayout(left, 12)
         self.form = Form(self)
         left.addWidget(self.form.choices)
@@ -88,14 +100,18 @@ class ReadView(View):
         self._connect()
         self.striking = Striking(self)
         self.strike = self.striking.ask
-        row.addWidget(self.form, 10)
+        self.board = Board(self)
+        self.pages = Stack()
+        self.pages.addWidget(self.form)
+        self.pages.addWidget(self.board)
+        row.addWidget(self.pages, 10)
         look.changed.connect(self._restyle)
         self._restyle()
 
     def _restyle(self) -> None:
         self.form.restyle(self.width(), self.height())
         if self.isVisible():
-            self._show()
+            self.show_all()
 
     def _connect(self) -> None:
         form = self.form
@@ -104,13 +120,18 @@ class ReadView(View):
         form.scales.chosen.connect(self.turn_scale)
         for field, key in ((form.operator, ""), (form.reader, "reader"), (form.meter, "meter")):
             field.kept.connect(lambda text, k=key: self._keep_who(k, text))
-            field.line.returnPressed.connect(self.digits.setFocus)
+            field.line.returnPressed.connect(self.take_keyboard)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._restyle()
 
     def keys(self) -> list[Key]:
+        page = self.page
+        if page is not None:
+            return page.keys()
+        if self.mode is not None:
+            return [*self.mode.keys(), ("F9", "lights", None)]
         state = self.state
         last = state.counted[-1] if state is not None and state.counted else None
         strike = f"strike {state.kind.write(last.value)}" if state and last else "strike"
@@ -122,15 +143,110 @@ class ReadView(View):
             ),
             ("arrows", "cell beside", None),
             ("X", strike, self.strike),
-            ("Ctrl+Z", "take back", None),
+            ("N", "round", lambda: self.letter("N")),
+            ("W", "wipe", lambda: self.letter("W")),
+            ("T", "tile", lambda: self.letter("T")),
+            ("I", "inspect", lambda: self.letter("I")),
+            ("P", "photographs", lambda: self.letter("P")),
+            ("H", "history", lambda: self.letter("H")),
             ("Ctrl+M", "next meter", self.next_kind),
-            ("PgDn", "next panel", lambda: self._turn_panel_by(1)),
-            ("F9", "lights", None),
         ]
 
+    def letter(self, letter: str) -> None:
+        """Do what a letter stands for while nothing is typed."""
+        if self.state is None:
+            return
+        if letter == "X":
+            self.strike()
+        elif letter == "N":
+            self.turn_mode(RoundMode(self))
+        elif letter == "W":
+            self.turn_mode(WipeMode(self))
+        elif letter == "T":
+            self.turn_mode(tile_mode(self))
+        elif letter == "I":
+            self.turn_mode(InspectMode(self))
+        elif letter in ("P", "H"):
+            self.turn_page(self.photos if letter == "P" else self.story)
+
+    @property
+    def page(self) -> PhotoPage | StoryPage | None:
+        """What stands in place of reading: photographs, a story, or nothing."""
+        current = self.whole.currentWidget()
+        return current if isinstance(current, PhotoPage | StoryPage) else None
+
+    def turn_page(self, page: PhotoPage | StoryPage) -> None:
+        """Turn to the photographs or the story of the cell at hand."""
+        self.whole.setCurrentWidget(page)
+        page.begin()
+
+    def leave_page(self) -> None:
+        """Go back to reading."""
+        self.whole.setCurrentIndex(0)
+        self.show_all()
+        self.take_keyboard()
+
+    def take_picture(self, path: Path) -> bool:
+        if self.state is None:
+            return False
+        if self.page is not self.photos:
+            self.turn_page(self.photos)
+        self.photos.take(path)
+        return True
+
+    def turn_mode(self, mode: Mode | None) -> None:
+        """Ask something else than readings, in their place."""
+        if mode is None:
+            return
+        self.mode = mode
+        self.board.complain("")
+        self.board.line.clear()
+        self.board.show_mode(mode)
+        self.pages.setCurrentWidget(self.board)
+        self.take_keyboard()
+        self.shell.keys_changed()
+
+    def leave_mode(self) -> None:
+        """Go back to reading."""
+        self.mode = self.board.mode = None
+        self.pages.setCurrentWidget(self.form)
+        self.show_all()
+        self.take_keyboard()
+
+    def take_keyboard(self) -> None:
+        """Give the keyboard to what is typed on."""
+        page = self.page
+        (page or (self.digits if self.mode is None else self.board.line)).setFocus()
+
+    @property
+    def reader_name(self) -> str:
+        """Who reads."""
+        return self.form.reader.text()
+
+    @property
+    def meter_name(self) -> str:
+        """With which meter."""
+        return self.form.meter.text()
+
+    def read_tile(self, named: float) -> bool:
+        """Let the meter read its tile; False when none is joined."""
+        return self.wired.ask_tile(named)
+
+    def take_tile(self, value: float) -> None:
+        """Take what the meter read of its tile."""
+        if isinstance(self.mode, TileMode):
+            self.mode.take(value)
+            self.board.show_mode()
+            self.shell.keys_changed()
+
     def more_keys(self) -> list[Key]:
+        if self.page is not None:
+            return []
         return [
-            ("PgUp", "panel before", lambda: self._turn_panel_by(-1)),
+            ("Ctrl+Z", "take back", None),
+            ("PgDn", "next panel", lambda: self.walking.turn_panel_by(1)),
+            ("PgUp", "panel before", lambda: self.walking.turn_panel_by(-1)),
+            ("F9", "lights", None),
             ("Ctrl+V", "paste a column of figures", None),
             ("Ctrl+L", "meters on their ports", self.wired.join),
             ("Ctrl+T", "all meters of a cell in one go, or not", self.turn_way),
@@ -156,10 +272,14 @@ class ReadView(View):
         self.shell.say(
             "All meters of a cell in one go." if way == "cell" else "One meter after another."
         )
-        self._show()
-        self.digits.setFocus()
+        self.show_all()
+        self.take_keyboard()
 
     def entered(self) -> None:
+        if self.page is not None:
+            self.whole.setCurrentIndex(0)
+        if self.mode is not None:
+            self.leave_mode()
         self.operator.set_text(self.operator.text())
         for field, key in ((self.form.reader, "reader"), (self.form.meter, "meter")):
             field.set_text(self.session.recall(key, ""))
@@ -167,9 +287,9 @@ class ReadView(View):
         if self.chosen not in self.session.order():
             self.chosen = None
         if self.chosen is None or (self.state is not None and self.state.full):
-            self._go_next()
-        self._show()
-        self.digits.setFocus()
+            self.walking.go_next()
+        self.show_all()
+        self.take_keyboard()
 
     def _settle_kind(self) -> None:
         trial = self.session.trial
@@ -193,56 +313,34 @@ class ReadView(View):
             (self.chosen,) = changes.cell_ids
         if self.chosen not in self.session.order():
             self.chosen = None
-            self._go_next()
-        self._show()
+            self.walking.go_next()
+        self.show_all()
 
-    def _show(self) -> None:
+    def show_all(self) -> None:
+        """Show the cell at hand, and what is asked of it."""
         trial, state = self.session.trial, self.state
-        for part in (self.form, self.form.choices, self.drawing, self.others, self.which):
+        self.side.show_state(self.session, state, self.measurand, self.phase)
+        for part in (self.pages, self.form.choices):
             part.setVisible(state is not None)
-        self.empty.setVisible(state is None)
         if state is None or trial is None:
-            self.empty.setText(
-                "Here each cell is read with the keyboard alone: type what the meter shows, Enter,"
-                " and the next cell comes by itself. Lay out some cells first (F5)."
-            )
             return
-        picture = read(self.session, state.panel, self.measurand, self.phase)
-        self.drawing.show_picture(picture, self.chosen)
-        self._show_panels(state)
-        self.form.kinds.set_choices([(k, self.session.kind(k).label) for k in trial.measurands])
-        self.form.kinds.set_value(self.measurand)
-        self.form.phases.set_value(self.phase)
-        self.form.scales.set_choices([(s, s) for s in state.kind.scales])
-        self.form.scales.set_value(self._scale(state))
-        self.form.scales.setVisible(bool(state.kind.scales))
-        self.form.code.setText(state.cell.code)
-        self.form.what.setText(f"{state.kind.label}, {dict(PHASES)[self.phase]}")
-        self.form.where.setText(f"panel {state.panel.name} · blind: the combination is hidden")
-        self.form.ordinal.setText(ordinal(len(state.counted)))
-        self.form.unit.setText(state.kind.unit)
-        self.form.taken.show_state(state)
-        self.form.spread.show_state(state)
-        self.form.mean.setText(state.figure)
-        self.form.mean.setAccessibleDescription("mean and half of its 90 % interval")
-        self.form.verdict.setText(state.verdict)
-        self.form.advice.setText(self._advice(state))
+        if self.page is self.story:
+            self.story.begin()
+        kinds = [(k, self.session.kind(k).label) for k in trial.measurands]
+        self.form.show_state(state, kinds, self.phase, self._scale(state), self._advice(state))
         done, count = progress(self.session, self.measurand, self.phase)
         way = "all meters of a cell in one go" if self.together else "one meter after another"
+        left = minutes_left(self.session, self.measurand, self.phase)
         self.form.left.setText(
-            f"{done} of {count} cells read for {state.kind.label} · {way} (Ctrl+T)"
+            f"{done} of {count} cells read for {state.kind.label}{left} · {way} (Ctrl+T)"
         )
+        bench = bench_words(self.session, state, self.meter_name)
+        self.form.round.setText(bench.round)
+        self.form.tile.setText(bench.tile)
+        set_role(self.form.tile, "care" if bench.care else "quiet")
+        if self.mode is not None:
+            self.board.show_mode()
         self.shell.keys_changed()
-
-    def _show_panels(self, state: EntryState) -> None:
-        panels = panel_progress(self.session, self.measurand, self.phase)
-        place = [i for i, *_ in panels].index(state.panel.id)
-        at = place // PANEL_CHIPS * PANEL_CHIPS
-        shown = panels[at : at + PANEL_CHIPS]
-        self.others.set_choices([(str(i), f"{name}  {n} of {m}") for i, name, n, m in shown])
-        self.others.set_value(str(state.panel.id))
-        self.which.setText(f"Panel {place + 1} of {len(panels)}, PgUp and PgDn turn.")
-        self.which.setVisible(len(panels) > PANEL_CHIPS)
 
     def _advice(self, state: EntryState) -> str:
         if not self.done:
@@ -256,26 +354,27 @@ class ReadView(View):
 
     def _scale(self, state: EntryState) -> str:
         """Return the scale that readings of this kind are typed in."""
-        if not state.kind.scales:
-            return ""
-        kept = self.session.recall(f"scale:{state.kind.key}", state.kind.scales[0])
-        return kept if kept in state.kind.scales else state.kind.scales[0]
+        return scale_at_hand(self.session, state.kind)
 
     def turn_scale(self, scale: str) -> None:
         """Type readings of this kind on another scale from now on."""
         state = self.state
         if state is not None and not self.session.workshop.read_only:
             self.session.remember(f"scale:{state.kind.key}", scale)
-        self._show()
-        self.digits.setFocus()
+        self.show_all()
+        self.take_keyboard()
 
     def _keep_who(self, key: str, text: str) -> None:
         if key and not self.session.workshop.read_only:
             self.session.remember(key, text)
+            self.show_all()
 
     def complain(self, said: str) -> None:
-        """Say what is wrong with the digits, in place."""
-        self.error.setText(said)
+        """Say what is wrong, in place."""
+        if self.mode is not None:
+            self.board.complain(said)
+        else:
+            self.error.setText(said)
 
     def hold(self) -> None:
         """Say that a half-typed figure stays where it is."""
@@ -286,8 +385,8 @@ class ReadView(View):
         self.complain("")
         self._asked = self.pasting.placed = None
         if self.done and not self.digits.text():
-            self._go_next()
-            self._show()
+            self.walking.go_next()
+            self.show_all()
 
     def clear(self) -> None:
         """Leave what was typed or pasted."""
@@ -300,8 +399,17 @@ class ReadView(View):
         return Reading(
             0, state.cell.id, self.measurand, 0.0, self.phase, state.next_ordinal, 1,
             self._scale(state), self.operator.text(), self.session.workshop.now()[:10],
-            reader=self.form.reader.text(), meter=self.form.meter.text(),
+            reader=self.reader_name, meter=self.meter_name, about=self._about(state),
         )  # fmt: skip
+
+    def _about(self, state: EntryState, raw: RawLine | None = None) -> str:
+        """Say how a reading is taken: light, wipe, spot, turn, the meter's own time."""
+        where, turn = next_spot(self.session, state.panel.id, len(state.counted))
+        wipe = last_wipe(self.session, state.panel.id, self.phase)
+        return Taken(
+            "out" if look.lights_out else "on", wipe_words(wipe), where, turn,
+            raw.device_s if raw is not None else None, raw.host_s if raw is not None else None,
+        ).as_text()  # fmt: skip
 
     def keep(self) -> None:
         """Keep what was typed or pasted; on an empty box go to the next cell."""
@@ -315,8 +423,8 @@ class ReadView(View):
         if not text:
             if not state.full and not self.done and self.wired.ask():
                 return
-            self._go_next()
-            self._show()
+            self.walking.go_next()
+            self.show_all()
             return
         try:
             value = state.kind.parse(text)
@@ -326,14 +434,19 @@ class ReadView(View):
             return
         asked, mark = (state.cell.id, self.measurand, self.phase, text), ""
         raw = self._raw[2] if self._raw is not None and self._raw[0] == text else None
-        slip = asked_back(self.session, state, value, self._scale(state))
-        if slip is not None:
+        scale = self._scale(state)
+        slip = asked_back(self.session, state, value, scale)
+        others = other_scales(self.session, self.measurand, scale)
+        if slip is not None or others:
             if self._asked != asked:
                 self._asked = asked
-                self.complain(slip_words(slip, text, state))
+                like = belongs_to(self.session, state, value)
+                said = slip_words(slip, text, state, like) if slip is not None else ""
+                self.complain(said or scale_words(state.kind, scale, others))
                 return
             mark = MARK
-        reading = replace(self.blank(state), value=value, mark=mark)
+        about = self._about(state, raw)
+        reading = replace(self.blank(state), value=value, mark=mark, about=about)
         if not self.act(take_reading(trial.id, reading, raw)):
             return
         self.clear()
@@ -366,102 +479,7 @@ class ReadView(View):
                 self.measurand = following
                 state = self.state or state
         self.done = state.full
-        self._show()
-
-    def _go_next(self) -> None:
-        """Turn to the next cell that wants readings; its forerunner's result stays in sight."""
-        state = self.state
-        cell = self._next_of_all() if self.together else None
-        cell = cell or next_cell(self.session, self.measurand, self.chosen, self.phase)
-        self.done = False
-        if cell is not None:
-            if state is not None and state.summary is not None and cell.id != self.chosen:
-                self.form.last.setText(state.said)
-            self.chosen = cell.id
-        elif self.chosen is None:
-            self.chosen = next(iter(self.session.order()), None)
-        else:
-            label = self.session.kind(self.measurand).label
-            self.shell.say(f"All cells are read for {label}.")
-
-    def _next_of_all(self) -> Cell | None:
-        """Return the next cell that wants a reading of any meter, and turn to that meter."""
-        trial = self.session.trial
-        if trial is None:
-            return None
-        order = self.session.order()
-        start = order.get(self.chosen or 0, -1)
-        found = []
-        for key in trial.measurands:
-            cell = next_cell(self.session, key, self.chosen, self.phase)
-            if cell is not None:
-                found.append(((order[cell.id] - start - 1) % len(order), key, cell))
-        if not found:
-            return None
-        _, self.measurand, nearest = min(found, key=lambda each: each[0])
-        return nearest
-
-    def choose(self, cell_id: int) -> None:
-        """Turn to a cell, unless a half-typed figure holds this one."""
-        if self.digits.text():
-            self.hold()
-        elif cell_id in self.session.order():
-            self.chosen, self.done = cell_id, False
-            self.complain("")
-            self._show()
-        self.digits.setFocus()
-
-    def move(self, down: int, across: int) -> None:
-        """Turn to the cell beside, on the panel as it lies."""
-        cell = self._laid_cell()
-        beside = neighbour(self.session, cell, down, across) if cell is not None else None
-        if beside is not None:
-            self.choose(beside.id)
-
-    def turn_panel(self, panel_id: int) -> None:
-        """Turn to the first cell of a panel that still wants readings."""
-        own = [c for c in self.session.cells_of(panel_id) if c.combination_id is not None]
-        if own:
-            counts, trial = self.session.counts(self.phase), self.session.trial
-            wanted = trial.readings_per_cell if trial else 1
-            lacking = (
-                c.id for c in own if counts.get((c.id, self.measurand), (0, 0.0))[0] < wanted
-            )
-            self.choose(next(lacking, own[0].id))
-
-    def _turn_panel_by(self, step: int) -> None:
-        state = self.state
-        panels = [i for i, *_ in panel_progress(self.session, self.measurand, self.phase)]
-        if state is not None and state.panel.id in panels:
-            self.turn_panel(panels[(panels.index(state.panel.id) + step) % len(panels)])
-
-    def turn_kind(self, key: str) -> None:
-        """Read something else, from the first cell on that still wants it."""
-        if self.digits.text():
-            self.hold()
-        else:
-            self.measurand, self.done = key, False
-            cell = next_cell(self.session, key, None, self.phase)
-            if cell is not None:
-                self.chosen = cell.id
-            self._show()
-        self.digits.setFocus()
-
-    def next_kind(self) -> None:
-        """Read the next thing that this trial reads."""
-        trial = self.session.trial
-        if trial is not None:
-            keys = trial.measurands
-            self.turn_kind(keys[(keys.index(self.measurand) + 1) % len(keys)])
-
-    def turn_phase(self, key: str) -> None:
-        """Read before work, before the wipe, or after it."""
-        if self.digits.text():
-            self.hold()
-        else:
-            self.phase, self.done = key, False
-            self._show()
-        self.digits.setFocus()
+        self.show_all()
 
     def picture(self) -> Picture | None:
         trial = self.session.trial

@@ -35,6 +35,10 @@ class Taker(Protocol):
         """Take a figure as if it were typed."""
         ...
 
+    def take_tile(self, value: float) -> None:
+        """Take what a meter read of its tile."""
+        ...
+
 
 def simulated_ports() -> Path:
     """Return where simulated meters name their ports."""
@@ -104,6 +108,25 @@ class Wired:
             )
         return True
 
+    def ask_tile(self, named: float) -> bool:
+        """Let the meter read its tile; False when there is none."""
+        meter = self.meter(self.view.measurand)
+        if meter is None or self.view.measurand != "gloss20":
+            return False
+        if not self.reading:
+            self.reading = True
+            self.view.complain("Reading the tile …")
+            self.view.shell.jobs.start(
+                "meter", lambda: meter.tile("T1", named),
+                lambda off: self._tile_came(named + off), self._lost(meter),
+            )  # fmt: skip
+        return True
+
+    def _tile_came(self, value: float) -> None:
+        self.reading = False
+        self.view.complain("")
+        self.view.take_tile(value)
+
     def _cell(self) -> int:
         state = self.view.state
         return state.cell.id if state is not None else 0
@@ -123,7 +146,7 @@ class Wired:
         if value is None:
             self.view.complain(f"The meter sent no {state.kind.label}: read again, or type it.")
             return
-        raw = RawLine(found.raw, found.device_s)
+        raw = RawLine(found.raw, found.device_s, round(found.host_s, 2))
         scale = found.scale if state.kind.scales else ""
         self.view.take(state.kind.write(value), scale, raw)
 

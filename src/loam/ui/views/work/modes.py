@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
 from loam.app.commands import LayOut, NoteWork, PassGate
 from loam.app.presenters.laying import done_cells
 from loam.app.presenters.losing import Replanned, replan
@@ -18,25 +16,12 @@ from loam.store import work
 from loam.ui.views.base import Key
 from loam.ui.views.work.ask_line import MOST, REASON
 from loam.ui.views.work.desk import Desk
-from loam.ui.widgets.big import Piece
+from loam.ui.widgets.big import Piece, Shown
 
 CARES: tuple[tuple[str, str], ...] = (
     ("", "as it is"), (BLOWN, "blown out"), (BRUSHED, "brushed"), (WASHED, "washed"),
     (RETIRE, "failed: put away for good"),
 )  # fmt: skip
-
-
-@dataclass
-class Shown:
-    """What a mode shows on the board."""
-
-    head: str
-    sentence: str
-    pieces: list[Piece] = field(default_factory=list)
-    foot: str = ""
-    care: bool = False
-    lines: list[tuple[str, str, str]] = field(default_factory=list)
-    marks: bool = False
 
 
 class Gates:

@@ -1,0 +1,185 @@
+"""A gauge study in a trial: every reader reads every cell, and what that says of the meter."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from loam.app.session import Session
+from loam.app.tally import Counts
+from loam.core.errors import NotEnough
+from loam.core.gauge import Study, Variances, judge_study, readings_needed
+from loam.core.matter import RATIO, matters
+from loam.core.panel import cell_code
+from loam.core.question import parse
+from loam.core.readings import ReadingKind
+from loam.core.trial import AFTER, Trial
+from loam.core.words.gauge import study_words
+from loam.store.panels import panels
+from loam.store.workshop import reading_apart
+
+_WAYS = ("gauge", "people")
+
+
+def crossed(trial: Trial | None) -> bool:
+    """Tell whether every reader of a trial reads every cell."""
+    return trial is not None and parse(trial.question)[0].key in _WAYS
+
+
+def counts_at_hand(session: Session, phase: str) -> Counts:
+    """Return count and mean by (cell, measurand); in a crossed study of the reader at hand."""
+    if not crossed(session.trial):
+        return session.counts(phase)
+    reader = str(session.recall("reader", ""))
+    rows = session.workshop.connection.execute(_BY_READER, (session.trial_id or 0, phase, reader))
+    return {(r[0], r[1]): (r[2], r[3]) for r in rows}
+
+
+_COUNTS = (
+    "NOT coalesce((SELECT s.struck FROM strike s WHERE s.reading_id = r.id"
+    " ORDER BY s.id DESC LIMIT 1), 0)"
+)
+_FROM = (
+    " FROM taping t JOIN cell c ON c.taping_id = t.id JOIN reading r ON r.cell_id = c.id"
+    " LEFT JOIN person p ON p.id = r.reader_id LEFT JOIN kit_version m ON m.id = r.meter_id"
+    " WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0 AND r.phase=?"
+)
+_BY_READER = (
+    f"SELECT r.cell_id, r.measurand, count(*), avg(r.value){_FROM} AND coalesce(p.name, '')=?"
+    f" AND {_COUNTS} GROUP BY r.cell_id, r.measurand"
+)
+_ALL = (
+    f"SELECT c.id, t.id, c.row, c.\"column\", coalesce(p.name, ''), r.value,"
+    f" coalesce(m.name, ''){_FROM}"
+    f' AND r.measurand=? AND {_COUNTS} ORDER BY t.id, c.row, c."column", r.id'
+)
+
+
+def readers_done(session: Session, measurand: str, phase: str = AFTER) -> dict[str, int]:
+    """Return how many readings each reader has taken in a trial."""
+    rows = session.workshop.connection.execute(_ALL, (session.trial_id or 0, phase, measurand))
+    found: dict[str, int] = {}
+    for *_, reader, _value, _meter in rows:
+        found[reader] = found.get(reader, 0) + 1
+    return found
+
+
+@dataclass(frozen=True)
+class GaugePicture:
+    """A study, drawn.
+
+    Attributes
+    ----------
+    study : Study
+    spots : tuple of (str, mapping of str to tuple of float)
+        Each spot and what each reader read there, less the spot's mean, in the unit shown.
+    readers : tuple of str
+    words : tuple of str
+        What it says; the first is the short of it.
+    needed : int
+        Readings a cell by which two cells are told apart as far as matters.
+    meter : str
+        With which most was read; "" where nobody said.
+    """
+
+    kind: ReadingKind
+    study: Study
+    spots: tuple[tuple[str, Mapping[str, tuple[float, ...]]], ...]
+    readers: tuple[str, ...]
+    words: tuple[str, ...]
+    needed: int
+    meter: str = ""
+
+
+def gauge_of(path: Path, trial_id: int, kind: ReadingKind) -> GaugePicture:
+    """Judge the study of a trial from its file; made for a worker thread.
+
+    Raises
+    ------
+    NotEnough
+        When it is not crossed yet, saying what is missing.
+    """
+    with reading_apart(path) as db:
+        rows = db.execute(_ALL, (trial_id, AFTER, kind.key)).fetchall()
+        names = _panel_names(db, trial_id)
+    rows = [r for r in rows if r[4]]
+    if not rows:
+        raise NotEnough(
+            "Nobody has read anything yet under a name.",
+            todo="In Read (F7), say who reads, and let every reader read every cell.",
+        )
+    part = [f"{names[r[1]]} {cell_code(r[2], r[3])}" for r in rows]
+    reader = [r[4] for r in rows]
+    values = np.array([r[5] for r in rows])
+    study = judge_study(part, reader, values)
+    spots = []
+    for spot in dict.fromkeys(part):
+        own = [(o, v) for p, o, v in zip(part, reader, values, strict=True) if p == spot]
+        mean = sum(v for _, v in own) / len(own)
+        read = {
+            o: tuple(kind.span(float(v - mean)) for x, v in own if x == o)
+            for o in dict.fromkeys(x for x, _ in own)
+        }
+        spots.append((spot, read))
+    apart = kind.matters if kind.scale == "identity" else _usual(kind, float(values.mean()))
+    needed = readings_needed(study.result.ev, apart)
+    said = study_words(_shown(study, kind), kind.unit, max(kind.decimals + 1, 1))
+    by = f"{kind.write_span(apart, 0 if kind.decimals else 1)} {kind.unit}"
+    said.append(
+        f"To tell two cells apart by {by}, read each {needed} times; more cells help more than"
+        " more readings."
+    )
+    return GaugePicture(
+        kind, study, tuple(spots), tuple(dict.fromkeys(reader)), tuple(said), needed, _most(rows)
+    )
+
+
+def _most(rows: list[tuple[Any, ...]]) -> str:
+    """Return the meter with which most was read."""
+    meters = [r[6] for r in rows if r[6]]
+    return max(meters, key=meters.count) if meters else ""
+
+
+def _usual(kind: ReadingKind, level: float) -> float:
+    """Return what matters by default as a difference at a level."""
+    chosen = matters(kind)
+    if chosen.kind == RATIO and kind.scale == "log1p":
+        return (chosen.value - 1.0) * (level + 1.0)
+    share = min(max(level / 100.0, 0.01), 0.99)
+    return 100.0 * (chosen.value - 1.0) * share * (1.0 - share)
+
+
+def _panel_names(db: sqlite3.Connection, trial_id: int) -> dict[int, str]:
+    return {p.id: p.name for p in panels(db, trial_id)}
+
+
+def _shown(study: Study, kind: ReadingKind) -> Study:
+    """Return a study in the unit that is shown."""
+    factor = kind.span(1.0) ** 2
+    if factor == 1.0:
+        return study
+
+    def scaled(v: Variances | None) -> Variances | None:
+        return None if v is None else Variances(
+            v.repeatability * factor, v.interaction * factor, v.reader * factor, v.part * factor
+        )  # fmt: skip
+
+    raw = scaled(study.raw)
+    assert raw is not None
+    return replace(study, raw=raw, raw_pooled=scaled(study.raw_pooled))
+
+
+def gauge_table(found: GaugePicture) -> list[list[str]]:
+    """Return the readings of a study as a table, its heading first."""
+    most = max((len(v) for _, by in found.spots for v in by.values()), default=0)
+    rows = [
+        [spot, reader, *(f"{v:+.3g}" for v in values)]
+        for spot, by in found.spots
+        for reader, values in by.items()
+    ]
+    return [["spot", "reader", *(f"{i}, less the spot's mean" for i in range(1, most + 1))], *rows]

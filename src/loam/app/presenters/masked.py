@@ -1,0 +1,119 @@
+"""What the wipe took back: by combination, by product, and since the wipe, in figures and words."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from loam.core.judging import TrialJudgement
+from loam.core.masking import CellMasked, Masked, cells_masked, masking
+from loam.core.readings import ReadingKind
+from loam.core.snapshot import Snapshot
+from loam.core.trial import AFTER, DAY, HARDNESSES, WASH
+from loam.core.words.masking import later_words, masking_words, trap_words
+
+FITTING = ("gloss20", "gloss60", "gloss85", "haze", "clarity", "defects")
+"""Measurands that a filler can flatter."""
+
+
+@dataclass(frozen=True)
+class MaskedPicture:
+    """What fell back of one measurand.
+
+    Attributes
+    ----------
+    by_class : mapping of str to tuple of Masked
+        By hardness, then by combination.
+    products : tuple of Masked
+        By the last stage's compound, over all hardnesses.
+    cells : tuple of CellMasked
+    later : mapping of str to tuple of Masked
+        By combination since the wipe: on another day, after a wash.
+    traps : tuple of str
+        Who looked best before the wipe, and what became of it.
+    words : tuple of str
+        What else it means.
+    """
+
+    kind: ReadingKind
+    by_class: Mapping[str, tuple[Masked, ...]]
+    products: tuple[Masked, ...]
+    cells: tuple[CellMasked, ...]
+    later: Mapping[str, tuple[Masked, ...]]
+    traps: tuple[str, ...]
+    words: tuple[str, ...]
+
+
+def masked_in(
+    snapshot: Snapshot, judgement: TrialJudgement, kind: ReadingKind, repeat: float
+) -> MaskedPicture | None:
+    """Return what fell back in a trial; None where nothing was read before the wipe.
+
+    Parameters
+    ----------
+    repeat : float
+        Standard deviation of a repeat reading, in the stored unit.
+    """
+    if kind.key not in FITTING:
+        return None
+    combinations = {c.id: c for c in snapshot.combinations}
+    panels = {p.id: p for p in snapshot.panels}
+    codes, product, of_class = {}, {}, {}
+    baseline: dict[int, float] = {}
+    for cell in snapshot.cells:
+        combination = combinations.get(cell.combination_id or 0)
+        if combination is None:
+            continue
+        codes[cell.id] = combination.code
+        of_class[cell.id] = panels[cell.panel_id].hardness
+        if combination.stages and combination.stages[-1].compound:
+            product[cell.id] = combination.stages[-1].compound
+        if kind.key in cell.baseline:
+            baseline[cell.id] = cell.baseline[kind.key]
+
+    def between(early: str, later: str, groups: Mapping[int, str]) -> list[CellMasked]:
+        return cells_masked(
+            snapshot.columns, kind.key, groups, higher_is_better=kind.higher_is_better,
+            repeatability=repeat, early=early, later=later, baseline=baseline,
+        )  # fmt: skip
+
+    cells = between("unwiped", AFTER, codes)
+    later = {p: tuple(masking(between(AFTER, p, codes), repeat)) for p in (DAY, WASH)}
+    later = {p: found for p, found in later.items() if found}
+    if not cells and not later:
+        return None
+    by_class = {
+        h: tuple(masking([c for c in cells if of_class[c.cell_id] == h], repeat))
+        for h in HARDNESSES
+        if any(of_class[c.cell_id] == h for c in cells)
+    }
+    products = tuple(masking(between("unwiped", AFTER, product), repeat))
+    traps = [
+        trap_words(found.hardness, by_class.get(found.hardness, ()), found, kind)
+        for found in judgement.classes
+    ]
+    said = []
+    if cells and not any(traps):
+        said.append(masking_words(products or next(iter(by_class.values())), kind))
+    said += later_words(later, kind)
+    return MaskedPicture(
+        kind, by_class, products, tuple(cells), later, tuple(filter(None, traps)),
+        tuple(filter(None, said)),
+    )  # fmt: skip
+
+
+def masked_table(found: MaskedPicture) -> list[list[str]]:
+    """Return what fell back as a table, its heading first."""
+    kind = found.kind
+    more = 0 if kind.decimals else 1
+    head = ["hardness", "combination or product", "cells", "before the wipe", "after it",
+            "fell back", "low", "high", "of the apparent gain, %"]  # fmt: skip
+    rows = [
+        [h, m.group, str(m.cells), kind.write(m.unwiped, more), kind.write(m.later, more),
+         kind.write_span(m.masked, more), kind.write_span(m.low, more),
+         kind.write_span(m.high, more), "" if m.share is None else f"{100 * m.share:.0f}"]
+        for h, own in [*found.by_class.items(), ("product", found.products),
+                       *found.later.items()]
+        for m in own
+    ]  # fmt: skip
+    return [head, *rows]

@@ -1,0 +1,76 @@
+"""What comes in: a file of readings, a file for exchange, a whole trial."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from loam.app.changes import Changes
+from loam.app.commands import TakeInTrial
+from loam.app.tally import Tally
+from loam.core.errors import LoamError
+from loam.store.workshop import reading_apart
+from loam.ui.views.base import Shell
+
+if TYPE_CHECKING:
+    from loam.store.draft import TrialDraft
+
+
+class Incoming:
+    """Brings files into the workshop; ``forget`` clears the view of a file that is in."""
+
+    def __init__(self, shell: Shell, forget: Callable[[], None]) -> None:
+        self.shell, self._forget = shell, forget
+
+    def _refuse(self, error: LoamError) -> None:
+        self.shell.say(str(error), care=True)
+
+    def bring_in_file(self, path: Path) -> None:
+        """Bring in a file of readings, or a file for exchange."""
+        from loam.app.bring_in import is_package
+
+        if is_package(path):
+            from loam.store.datapackage import read_package
+
+            tell = self.shell.jobs.teller("bring_in")
+            self.shell.jobs.start(
+                "bring_in", lambda: read_package(path, tell), self.take_in, self._refuse
+            )
+            return
+        self.shell.go("bring_in")
+        if self.shell.view.step == "bring_in":
+            self.shell.view.open_file(path)  # type: ignore[attr-defined]
+
+    def take_in(
+        self,
+        draft: TrialDraft,
+        said: str = "",
+        failed: Callable[[LoamError], None] | None = None,
+    ) -> None:
+        """Write a trial on the worker, then turn to its ranking; it can be taken back."""
+        workshop = self.shell.session.workshop
+        command = TakeInTrial(draft)
+        now = workshop.now()
+
+        def write() -> tuple[Changes, Tally]:
+            changes = command.write_apart(path, now, tell)
+            with reading_apart(path) as db:
+                return changes, Tally.load(db, command.id)
+
+        def written(done: tuple[Changes, Tally]) -> None:
+            self.shell.session.adopt(command, *done)
+            self._forget()
+            self.shell.go("judge")
+            if said:
+                self.shell.say(said)
+
+        refuse = failed or self._refuse
+        try:
+            workshop.need_writer()
+        except LoamError as error:
+            refuse(error)
+            return
+        path = workshop.path
+        tell = self.shell.jobs.teller("take_in")
+        self.shell.jobs.start("take_in", write, written, refuse)
