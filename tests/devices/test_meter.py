@@ -41,6 +41,10 @@ class Script:
     def readline(self):
         return self.waiting.pop(0) if self.waiting else b""
 
+    @property
+    def in_waiting(self):
+        return sum(len(line) for line in self.waiting)
+
     def close(self):
         self.turns = None
 
@@ -309,3 +313,19 @@ def test_a_cable_that_is_pulled_is_said_and_the_others_go_on(bench):
         assert "read by hand" in f"{fault.value.todo}".lower()
     with serial.Serial(bench.ports["ir"], 9600, timeout=2.0) as port:
         assert Meter(port).identify() == "ir"
+
+
+def test_what_is_said_unasked_is_heard_without_waiting():
+    port = Script()
+    meter = Meter(port)
+    assert meter.heard() == ""
+    port.waiting += [sealed("! READY"), b"! READ*00\n", sealed("9 OK um=1.0")]
+    assert [meter.heard() for _ in range(4)] == ["READY", "", "", ""]
+    assert meter.garbled == 1
+    meter.events.append("LIFT")
+    assert meter.heard() == "LIFT"
+
+
+def test_warmth_and_battery():
+    port = Script([lambda seq: sealed(f"{seq} OK warm=0.40 temp=23.4 since_cal=1 bat=87")])
+    assert Meter(port).state() == (0.40, 87.0)

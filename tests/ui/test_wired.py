@@ -9,6 +9,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from loam.app.commands import EditTrial
+from loam.app.presenters.reading import progress
+from loam.app.presenters.tiles import checks
 from loam.devices import meter as driver
 from loam.simulated.instruments import KINDS
 from loam.simulated.serve import Bench
@@ -182,3 +184,105 @@ def test_no_meter_is_said(desk, tmp_path):
     assert "No meter answers on any port" in desk.window.note.text()
     press(K.Key_Return)  # goes to the next cell, as without meters
     assert desk.view.error.text() == ""
+
+
+def test_the_button_on_the_meter_reads_and_goes_on_to_the_next_cell(desk, qtbot):
+    joined(desk)
+    first = desk.view.chosen
+    for _ in range(20):  # one that stands out is read once more
+        if desk.view.chosen != first:
+            break
+        before = len(desk.own())
+        cell = desk.view.chosen
+        desk.served.say("gloss", "READY")
+        qtbot.waitUntil(lambda b=before, c=cell: len(desk.own()) > b or desk.view.chosen != c
+                        or bool(desk.view.digits.text()), timeout=5000)  # fmt: skip
+        desk.wait()
+        if desk.view.digits.text():
+            press(K.Key_Return)
+    assert desk.view.chosen != first
+    assert len(desk.own()) == 1
+
+
+def test_what_a_meter_says_unasked_is_heard(desk, qtbot):
+    joined(desk)
+    desk.served.say("gloss", "LIFT")
+    qtbot.waitUntil(lambda: "lifted or tilted" in desk.view.error.text(), timeout=5000)
+    desk.served.say("gloss", "LOWBAT")
+    qtbot.waitUntil(lambda: "battery of the gloss meter is low" in desk.window.note.text())
+    desk.served.unplug("gloss")
+    qtbot.waitUntil(lambda: desk.view.wired.meter("gloss20") is None, timeout=5000)
+    assert "gone" in desk.view.error.text()
+
+
+def test_a_cold_meter_is_said(desk):
+    desk.served.instruments["gloss"].started = 7190.0
+    joined(desk)
+    assert "the gloss meter is cold yet" in desk.window.note.text()
+
+
+def test_the_tile_is_read_by_the_meter(desk):
+    joined(desk)
+    press(K.Key_T)
+    QTest.keyClicks(QApplication.focusWidget(), "v92.6")
+    press(K.Key_Return)
+    desk.sim("gloss", gain=1.02)
+    for _ in range(3):
+        desk.read()
+    (check,) = checks(desk.window.session, "", "gloss20")
+    assert check.off == pytest.approx(0.02 * 92.6, abs=0.5)
+    assert check.verdict == "doubtful"
+    desk.sim("gloss", failing=25)
+    desk.read()
+
+
+FAULTS = (
+    {"failing": 20}, {"failing": 21}, {"lifted": True}, {"failing": 23}, {"failing": 25},
+    {"failing": 30}, {"failing": 40}, {"garble": 1.0}, {"drop": 1.0},
+)  # fmt: skip
+WELL = {"failing": 0, "lifted": False, "garble": 0.0, "drop": 0.0}
+
+
+def test_the_demos_trial_is_read_to_its_end_from_meters_with_a_fault_of_each_kind(desk):
+    joined(desk)
+    session = desk.window.session
+    press(K.Key_N, NONE)
+    press(K.Key_Return)
+    faults = iter(FAULTS)
+    wanted = session.trial.readings_per_cell
+    seen, typed = [], 0
+    for _ in range(2000):
+        done, count = progress(session, "gloss20")
+        if done == count:
+            break
+        cell = desk.view.state.cell
+        if not desk.view.done and (not seen or seen[-1] != cell.id):
+            seen.append(cell.id)
+            truth = 76.0 + cell.id % 9
+            desk.sim("gloss", truth={"g20": truth, "g60": 92.0, "g85": 98.0, "haze": 20.0})
+            fault = next(faults, None) if len(seen) % 3 == 1 else None
+            if fault is not None:
+                before = len(desk.own())
+                desk.sim("gloss", **fault)
+                desk.read()
+                assert desk.view.error.text() != ""
+                assert len(desk.own()) == before
+                QTest.keyClicks(QApplication.focusWidget(), f"{truth:.1f}")
+                press(K.Key_Return)
+                typed += 1
+                desk.sim("gloss", **WELL)
+                continue
+        desk.read()
+        if desk.view.digits.text():  # unlike the rest: asked back once
+            press(K.Key_Return)
+    assert next(faults, None) is None
+    assert len(seen) == len(set(seen)) == 29
+    db = session.workshop.connection
+    rows = db.execute(
+        "SELECT raw_line_id IS NULL, count(*) FROM reading r JOIN cell c ON c.id = r.cell_id"
+        " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id=? AND c.id IN"
+        f" ({','.join('?' * len(seen))}) GROUP BY 1",
+        (session.trial_id, *seen),
+    ).fetchall()
+    assert dict(rows)[1] == typed == len(FAULTS)
+    assert dict(rows)[0] >= 29 * wanted - typed

@@ -93,7 +93,7 @@ class TileCheck:
     @property
     def verdict(self) -> Verdict:
         """Good, off (calibrate), or so far off that readings are doubtful."""
-        limits, off = self.limits, abs(self.off)
+        limits, off = self.limits, abs(self.off) - 1e-9
         room = limits.share * self.named
         if off > max(limits.doubtful, 2.0 * room):
             return DOUBTFUL

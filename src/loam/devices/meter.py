@@ -13,6 +13,9 @@ from loam.core.instruments.faults import fault_words
 from loam.core.instruments.line import MOST_SEQ, Garbled, Reply, read_line, request
 
 TIMEOUT_S = 2.0
+HEARD_S = 0.05
+READY, LIFT, LOW_BATTERY, WARM = "READY", "LIFT", "LOWBAT", "WARM"
+"""What a meter says unasked; READY is the button on it."""
 TRIES = 3
 """The first, and two more with a new number."""
 MEASURANDS: dict[str, tuple[tuple[str, str], ...]] = {
@@ -27,6 +30,11 @@ class Port(Protocol):
     """What a driver needs of a port; pyserial's Serial has it."""
 
     timeout: float | None
+
+    @property
+    def in_waiting(self) -> int:
+        """Bytes that came and were not read yet."""
+        ...
 
     def write(self, data: bytes, /) -> int | None:
         """Send bytes."""
@@ -86,6 +94,8 @@ class Meter:
         Lines that were thrown away: late ones, and those whose checksum was wrong.
     events : list of str
         What the device said unasked.
+    warm : float
+        0 to 1, when it was asked last.
     """
 
     def __init__(self, port: Port, clock: Callable[[], float] = time.time) -> None:
@@ -94,6 +104,7 @@ class Meter:
         self.kind, self.serial = "", ""
         self.stale = self.garbled = 0
         self.events: list[str] = []
+        self.warm = 1.0
 
     @property
     def name(self) -> str:
@@ -139,6 +150,45 @@ class Meter:
         flag = reply.values.get("flag", "ok")
         return MeterReading(values, scale, flag, self._figure(reply, "t"), host, reply.raw)
 
+    def state(self) -> tuple[float, float]:
+        """Return how warm it is (0 to 1) and its battery (0 to 100).
+
+        Raises
+        ------
+        MeterFault
+        """
+        reply = self.ask("STATE")
+        return self._figure(reply, "warm"), self._figure(reply, "bat")
+
+    def heard(self) -> str:
+        """Return what it said unasked since it was asked last, "" for nothing; waits for nothing.
+
+        Raises
+        ------
+        PortLost
+            When the port is gone.
+        """
+        try:
+            if self.events:
+                return self.events.pop(0)
+            if not self.port.in_waiting:
+                return ""
+            self.port.timeout = HEARD_S
+            reply = read_line(self.port.readline())
+        except Garbled:
+            self.garbled += 1
+            return ""
+        except (OSError, ValueError) as error:
+            raise self._gone(error) from error
+        return reply.text if reply.event else ""
+
+    def _gone(self, error: Exception) -> PortLost:
+        return PortLost(
+            f"{self.name} is gone: {error}.",
+            todo="Plug it in again; read by hand meanwhile.",
+            kept="Every reading so far is kept.",
+        )
+
     def tile(self, name: str, *values: float) -> float:
         """Read its tile and return by how much it is off.
 
@@ -181,11 +231,7 @@ class Meter:
                 self.garbled += 1
                 continue
             except (OSError, ValueError) as error:  # pyserial's SerialException is an OSError
-                raise PortLost(
-                    f"{self.name} is gone: {error}.",
-                    todo="Plug it in again; read by hand meanwhile.",
-                    kept="Every reading so far is kept.",
-                ) from error
+                raise self._gone(error) from error
             if reply is None:
                 continue
             if not reply.ok:

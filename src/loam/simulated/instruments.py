@@ -151,6 +151,8 @@ class Instrument:
                 self.rng = np.random.default_rng(int(given[0]))
             elif key == "drift":
                 self.gain = 1.0 + float(given[0]) / 100.0
+            elif key == "trigger":
+                self._kept.append(sealed("! READY"))
             elif key == "fail":
                 self.failing = int(given[0])
             elif key in ("drop", "garble", "late"):

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
+from loam.core.instruments.line import sealed
 from loam.simulated.instruments import KINDS, Instrument
 
 WITH_PARENT = "--with-parent"
@@ -57,6 +58,10 @@ class Bench:
         """Answer as long as it is going."""
         while going():
             self.step(0.2)
+
+    def say(self, name: str, word: str) -> None:
+        """Let one say something unasked: READY, as when the button on it is pressed."""
+        os.write(self._ours[name], sealed(f"! {word}"))
 
     def unplug(self, name: str) -> None:
         """Take one away, as a cable that is pulled."""

@@ -6,12 +6,14 @@ from dataclasses import dataclass
 
 from loam.app.presenters.gauging import crossed, readers_done
 from loam.app.presenters.reading import EntryState
-from loam.app.presenters.rounds import flash_left, last_wipe, open_round, wipe_words
+from loam.app.presenters.rounds import flash_left, last_wipe, next_spot, open_round, wipe_words
 from loam.app.presenters.tiles import tile_words
 from loam.app.session import Session
 from loam.core.readings import ReadingKind
 from loam.core.trial import BEFORE, UNWIPED
 from loam.store import readings as reading_store
+from loam.store.about import Taken
+from loam.store.raw_lines import RawLine
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,23 @@ def bench_words(session: Session, state: EntryState, meter: str) -> BenchWords:
         said += f" · flashing off, {wait:.0f} min left" if wait >= 1 else " · flashing off"
     tile, due = tile_words(session, meter, state.kind.key)
     return BenchWords(said, tile, due and (opened is not None or bool(meter)))
+
+
+def about_reading(
+    session: Session, state: EntryState, raw: RawLine | None = None, *, lights_out: bool,
+    spot: bool = True,
+) -> str:  # fmt: skip
+    """Return how the next reading is taken: light, wipe, spot, turn, the meter's own time.
+
+    Without ``spot`` nobody was told where to read: a column of figures was pasted.
+    """
+    where, turn = next_spot(session, state.panel.id, len(state.counted))
+    wipe = last_wipe(session, state.panel.id, state.phase)
+    return Taken(
+        "out" if lights_out else "on", wipe_words(wipe), where if spot else None,
+        turn if spot else None,
+        raw.device_s if raw is not None else None, raw.host_s if raw is not None else None,
+    ).as_text()  # fmt: skip
 
 
 def scale_at_hand(session: Session, kind: ReadingKind) -> str:

@@ -14,7 +14,7 @@ from loam.app.measured import losses
 from loam.app.meters import studied
 from loam.app.presenters.masked import masked_in
 from loam.app.presenters.ranking import RankingPicture, draw_up
-from loam.app.presenters.rounds import peek_words
+from loam.app.presenters.rounds import peek_words, wiped_with
 from loam.app.presenters.tiles import doubtful_words
 from loam.app.reflection import Light, light_of
 from loam.app.session import Session
@@ -74,14 +74,16 @@ def judge_trial(
         kp: Known = {}
         if measurand == REMOVED.key:
             kp = fit_kp(losses(snapshot, done_in(db, snapshot, trial_id), by_recipe=False))
+        notes = noted.of_trial(db, trial_id, noted.ROUND, noted.PEEK, noted.WIPE)
         noted_words = (
-            peek_words(noted.of_trial(db, trial_id, noted.ROUND, noted.PEEK)),
+            peek_words(notes),
             doubtful_words(db, trial_id, measurand),
         )
     means = cell_means(snapshot.columns, measurand)
     shown = kind or kind_of(measurand)
     picture = draw_up(judgement, shown, names, means)
-    masked = masked_in(snapshot, judgement, shown, judgement.repeat)
+    wiped = wiped_with(notes, [p.id for p in snapshot.panels])
+    masked = masked_in(snapshot, judgement, shown, judgement.repeat, wiped)
     said = (*(masked.words if masked is not None else ()), *work, *filter(None, noted_words))
     trap = " ".join(masked.traps) if masked is not None else ""
     return replace(picture, work=said, unlike=unlike, kp=kp, masked=masked, trap=trap)

@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from loam.app.presenters.rounds import place_words
+from loam.app.session import Session
 from loam.core.judging import TrialJudgement
 from loam.core.masking import CellMasked, Masked, cells_masked, masking
 from loam.core.readings import ReadingKind
 from loam.core.snapshot import Snapshot
+from loam.core.stats.summary import Z90
 from loam.core.trial import AFTER, DAY, HARDNESSES, WASH
-from loam.core.words.masking import later_words, masking_words, trap_words
+from loam.core.words.masking import later_words, masking_words, span, trap_words
+from loam.core.words.verdict import listed
 
 FITTING = ("gloss20", "gloss60", "gloss85", "haze", "clarity", "defects")
 """Measurands that a filler can flatter."""
@@ -26,6 +30,8 @@ class MaskedPicture:
         By hardness, then by combination.
     products : tuple of Masked
         By the last stage's compound, over all hardnesses.
+    wipes : tuple of Masked
+        By what was wiped with, where that was noted.
     cells : tuple of CellMasked
     later : mapping of str to tuple of Masked
         By combination since the wipe: on another day, after a wash.
@@ -38,6 +44,7 @@ class MaskedPicture:
     kind: ReadingKind
     by_class: Mapping[str, tuple[Masked, ...]]
     products: tuple[Masked, ...]
+    wipes: tuple[Masked, ...]
     cells: tuple[CellMasked, ...]
     later: Mapping[str, tuple[Masked, ...]]
     traps: tuple[str, ...]
@@ -45,20 +52,23 @@ class MaskedPicture:
 
 
 def masked_in(
-    snapshot: Snapshot, judgement: TrialJudgement, kind: ReadingKind, repeat: float
-) -> MaskedPicture | None:
+    snapshot: Snapshot, judgement: TrialJudgement, kind: ReadingKind, repeat: float,
+    wiped: Mapping[int, str] | None = None,
+) -> MaskedPicture | None:  # fmt: skip
     """Return what fell back in a trial; None where nothing was read before the wipe.
 
     Parameters
     ----------
     repeat : float
         Standard deviation of a repeat reading, in the stored unit.
+    wiped : mapping of int to str, optional
+        What each panel was wiped with.
     """
     if kind.key not in FITTING:
         return None
     combinations = {c.id: c for c in snapshot.combinations}
     panels = {p.id: p for p in snapshot.panels}
-    codes, product, of_class = {}, {}, {}
+    codes, product, of_class, wipe = {}, {}, {}, {}
     baseline: dict[int, float] = {}
     for cell in snapshot.cells:
         combination = combinations.get(cell.combination_id or 0)
@@ -66,6 +76,8 @@ def masked_in(
             continue
         codes[cell.id] = combination.code
         of_class[cell.id] = panels[cell.panel_id].hardness
+        if wiped and cell.panel_id in wiped:
+            wipe[cell.id] = wiped[cell.panel_id]
         if combination.stages and combination.stages[-1].compound:
             product[cell.id] = combination.stages[-1].compound
         if kind.key in cell.baseline:
@@ -88,6 +100,7 @@ def masked_in(
         if any(of_class[c.cell_id] == h for c in cells)
     }
     products = tuple(masking(between("unwiped", AFTER, product), repeat))
+    wipes = tuple(masking(between("unwiped", AFTER, wipe), repeat))
     traps = [
         trap_words(found.hardness, by_class.get(found.hardness, ()), found, kind)
         for found in judgement.classes
@@ -97,23 +110,54 @@ def masked_in(
         said.append(masking_words(products or next(iter(by_class.values())), kind))
     said += later_words(later, kind)
     return MaskedPicture(
-        kind, by_class, products, tuple(cells), later, tuple(filter(None, traps)),
+        kind, by_class, products, wipes, tuple(cells), later, tuple(filter(None, traps)),
         tuple(filter(None, said)),
     )  # fmt: skip
 
 
-def masked_table(found: MaskedPicture) -> list[list[str]]:
-    """Return what fell back as a table, its heading first."""
+def masked_table(found: MaskedPicture, cells: Mapping[int, str] | None = None) -> list[list[str]]:
+    """Return what fell back as a table, its heading first; ``cells`` names them."""
     kind = found.kind
     more = 0 if kind.decimals else 1
-    head = ["hardness", "combination or product", "cells", "before the wipe", "after it",
-            "fell back", "low", "high", "of the apparent gain, %"]  # fmt: skip
+    head = ["hardness, or cell", "combination, product or wipe", "cells", "before the wipe",
+            "after it", "fell back", "low", "high", "of the apparent gain, %"]  # fmt: skip
     rows = [
         [h, m.group, str(m.cells), kind.write(m.unwiped, more), kind.write(m.later, more),
          kind.write_span(m.masked, more), kind.write_span(m.low, more),
          kind.write_span(m.high, more), "" if m.share is None else f"{100 * m.share:.0f}"]
         for h, own in [*found.by_class.items(), ("product", found.products),
-                       *found.later.items()]
+                       ("wipe", found.wipes), *found.later.items()]
         for m in own
     ]  # fmt: skip
+    names = cells or {}
+    rows += [
+        [names.get(c.cell_id, str(c.cell_id)), c.group, "1", kind.write(c.unwiped, more),
+         kind.write(c.later, more), kind.write_span(c.masked, more),
+         kind.write_span(c.masked - Z90 * c.error, more),
+         kind.write_span(c.masked + Z90 * c.error, more),
+         f"{100 * c.masked / c.gain:.0f}" if c.gain else ""]
+        for c in found.cells
+    ]  # fmt: skip
     return [head, *rows]
+
+
+def masked_cells_table(session: Session, found: MaskedPicture) -> list[list[str]]:
+    """Return what fell back as a table, cells by their names in the trial at hand."""
+    return masked_table(found, {c: place_words(session, c) for c in session.order()})
+
+
+def products_words(found: MaskedPicture) -> str:
+    """Say what was taken back by product, and by what was wiped with."""
+
+    def each(own: tuple[Masked, ...]) -> str:
+        said = [
+            f"{m.group} {span(m, found.kind)}" if m.seen else f"{m.group} nothing sure" for m in own
+        ]
+        return listed(said)
+
+    parts = []
+    if found.products:
+        parts.append(f"By the product of the last stage: {each(found.products)}.")
+    if found.wipes:
+        parts.append(f"By wipe: {each(found.wipes)}.")
+    return " ".join(parts)

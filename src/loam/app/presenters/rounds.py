@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from loam.app.session import Session
@@ -159,6 +159,16 @@ def wipe_words(note: Noted | None) -> str:
         return "a day has passed"
     parts = [str(f.get(k, "")) for k in ("with", "often", "cloth")]
     return ", ".join(p for p in parts if p)
+
+
+def wiped_with(notes: list[Noted], panels: Iterable[int]) -> dict[int, str]:
+    """Return what each panel was wiped with first, where that was noted."""
+    found: dict[int, str] = {}
+    for n in notes:
+        if n.sort == noted.WIPE and n.facts.get("what") == WIPED:
+            for panel in n.facts.get("panels") or panels:
+                found.setdefault(int(panel), wipe_words(n))
+    return found
 
 
 def flash_left(note: Noted | None, now: str) -> float:

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.presenters.axis import ticks
-from loam.app.presenters.masked import MaskedPicture
+from loam.app.presenters.masked import MaskedPicture, products_words
 from loam.core.masking import Masked
 from loam.core.words.masking import span
 from loam.ui.theme import look
@@ -61,7 +61,7 @@ class MaskingChart(QWidget):
         low, high = min(values), max(values)
         pad = max(0.08 * (high - low), found.kind.matters if found.kind.decimals else 1.0)
         low, high = low - pad, high + pad
-        axis = look.px(44)
+        axis = look.px(84)
         room = self.height() - axis
         total = sum(len(own) + 0.9 for own in found.by_class.values())
         each = min(room / total, float(look.px(64)))
@@ -104,6 +104,13 @@ class MaskingChart(QWidget):
             f"{found.kind.label}, {found.kind.unit}, further right is better · hollow: before the"
             " wipe · full: what stays · bar: 90 % of what was taken back",
         )  # fmt: skip
+        painter.setPen(look.ink)
+        painter.setFont(look.words(14))
+        flags = int(Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap)
+        top = y + look.px(42)
+        painter.drawText(
+            QRectF(0, top, self.width(), max(self.height() - top, 0)), flags, products_words(found)
+        )
 
     def _lane(self, painter: QPainter, lane: QRectF, m: Masked, x: object, right: float) -> None:
         assert callable(x)

@@ -28,6 +28,7 @@ from loam.app.presenters.judging import (
     reflected,
     round_matters,
 )
+from loam.app.presenters.masked import masked_cells_table
 from loam.app.presenters.origin import Origin, load_origin
 from loam.app.presenters.ranking import RankingPicture, caption, with_matters
 from loam.app.what_matters import matters_in
@@ -181,6 +182,8 @@ class JudgeView(View):
             return self.origin.rows()
         if self.pages.currentWidget() is self.gauge:
             return self.gauge.table()
+        if self._looks_at(self.masking) and self.ranking is not None and self.ranking.masked:
+            return masked_cells_table(self.session, self.ranking.masked)
         return ranking_table(self.ranking) if self.ranking is not None else []
 
     def entered(self) -> None:

@@ -101,6 +101,11 @@ class BoardLine(Line):
         self.setAccessibleName("what is asked")
         self.setMaxLength(12)
 
+    def leaves(self, event: QKeyEvent) -> bool:
+        """An empty line leaves undo and copy to the window."""
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        return control and not self.text() and event.key() in (Qt.Key.Key_Z, Qt.Key.Key_C)
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None or self._board.mode is None:
             return

@@ -32,6 +32,7 @@ from loam.core.errors import LoamError
 from loam.core.tiles import GOOD, LEAST, LIMITS, TileCheck, check_tile
 from loam.store import kit, noted
 from loam.ui.views.base import Key, Shell
+from loam.ui.views.read.wired import Wired
 from loam.ui.widgets.big import Piece, Shown
 from loam.ui.widgets.drift_line import Drift
 
@@ -45,6 +46,7 @@ class Reads(Protocol):
     shell: Shell
     measurand: str
     phase: str
+    wired: Wired
 
     @property
     def state(self) -> EntryState | None:
@@ -79,10 +81,6 @@ class Reads(Protocol):
 
     def go_on_to(self, cells: set[int]) -> None:
         """Turn to the next of some cells in the order of reading."""
-        ...
-
-    def read_tile(self, named: float) -> bool:
-        """Let the meter read its tile; False when none is joined."""
         ...
 
 
@@ -393,7 +391,7 @@ class TileMode(Asks):
         if not text:
             if self.last is not None and not self.read:
                 self.view.leave_mode()
-            elif not self.view.read_tile(self.named):
+            elif not self.view.wired.ask_tile(self.named):
                 self.view.complain("Type what the meter shows on the tile.")
             return True
         try:

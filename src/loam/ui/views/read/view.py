@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import Changes
 from loam.app.commands import take_reading
-from loam.app.presenters.bench import bench_words, scale_at_hand
+from loam.app.presenters.bench import about_reading, bench_words, scale_at_hand
 from loam.app.presenters.picture import read
 from loam.app.presenters.reading import (
     EntryState,
@@ -26,11 +26,9 @@ from loam.app.presenters.reading import (
     scale_words,
     slip_words,
 )
-from loam.app.presenters.rounds import last_wipe, next_spot, wipe_words
 from loam.core.errors import LoamError
 from loam.core.readings.slip import MARK
 from loam.core.trial import Cell, Reading
-from loam.store.about import Taken
 from loam.store.raw_lines import RawLine
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
@@ -228,9 +226,17 @@ class ReadView(View):
         """With which meter."""
         return self.form.meter.text()
 
-    def read_tile(self, named: float) -> bool:
-        """Let the meter read its tile; False when none is joined."""
-        return self.wired.ask_tile(named)
+    def trigger(self) -> None:
+        """The button on the meter was pressed: read what is at hand, or the next cell's."""
+        if not self.isVisible() or self.page is not None or self.digits.text():
+            return
+        if isinstance(self.mode, TileMode):
+            self.board.enter()
+        elif self.mode is None:
+            if self.done:
+                self.walking.go_next()
+                self.show_all()
+            self.wired.ask()
 
     def take_tile(self, value: float) -> None:
         """Take what the meter read of its tile."""
@@ -399,17 +405,12 @@ class ReadView(View):
         return Reading(
             0, state.cell.id, self.measurand, 0.0, self.phase, state.next_ordinal, 1,
             self._scale(state), self.operator.text(), self.session.workshop.now()[:10],
-            reader=self.reader_name, meter=self.meter_name, about=self._about(state),
+            reader=self.reader_name, meter=self.meter_name, about=self._about(state, spot=False),
         )  # fmt: skip
 
-    def _about(self, state: EntryState, raw: RawLine | None = None) -> str:
-        """Say how a reading is taken: light, wipe, spot, turn, the meter's own time."""
-        where, turn = next_spot(self.session, state.panel.id, len(state.counted))
-        wipe = last_wipe(self.session, state.panel.id, self.phase)
-        return Taken(
-            "out" if look.lights_out else "on", wipe_words(wipe), where, turn,
-            raw.device_s if raw is not None else None, raw.host_s if raw is not None else None,
-        ).as_text()  # fmt: skip
+    def _about(self, state: EntryState, raw: RawLine | None = None, *, spot: bool = True) -> str:
+        lights = look.lights_out
+        return about_reading(self.session, state, raw, lights_out=lights, spot=spot)
 
     def keep(self) -> None:
         """Keep what was typed or pasted; on an empty box go to the next cell."""

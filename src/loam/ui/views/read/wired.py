@@ -6,13 +6,26 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Protocol
 
+from PyQt6.QtCore import QTimer
+
 from loam.app.presenters.reading import EntryState
 from loam.core.errors import LoamError
 from loam.core.words.verdict import listed
-from loam.devices.meter import MEASURANDS, Meter, MeterReading, PortLost
+from loam.devices.meter import (
+    LIFT,
+    LOW_BATTERY,
+    MEASURANDS,
+    READY,
+    Meter,
+    MeterFault,
+    MeterReading,
+    PortLost,
+)
 from loam.store.raw_lines import RawLine
 from loam.ui.views.base import Shell
 
+LISTEN_MS = 150
+WARM_SHARE = 0.95
 _NAMES = {"gloss": "the gloss meter", "film": "the film gauge", "ir": "the thermometer"}
 
 
@@ -39,6 +52,10 @@ class Taker(Protocol):
         """Take what a meter read of its tile."""
         ...
 
+    def trigger(self) -> None:
+        """The button on the meter was pressed."""
+        ...
+
 
 def simulated_ports() -> Path:
     """Return where simulated meters name their ports."""
@@ -61,6 +78,9 @@ class Wired:
         self.places = places
         self.meters: dict[str, Meter] = {}
         self.reading = False
+        self._ear = QTimer()
+        self._ear.setInterval(LISTEN_MS)
+        self._ear.timeout.connect(self.listen)
 
     def meter(self, measurand: str) -> Meter | None:
         """Return the meter that reads a measurand."""
@@ -85,10 +105,31 @@ class Wired:
             return
         said = listed(names)
         verb = "answers" if len(names) == 1 else "answer"
-        self.view.shell.say(
-            f"{said[:1].upper()}{said[1:]} {verb}: Enter on the empty box lets it read."
-        )
+        said = f"{said[:1].upper()}{said[1:]} {verb}: Enter on the empty box lets it read."
+        cold = [_NAMES[k] for k, m in found.items() if m.warm < WARM_SHARE]
+        if cold:
+            is_ = "is" if len(cold) == 1 else "are"
+            said += f" {listed(cold)} {is_} cold yet: wait two minutes, or readings lie low."
+        self.view.shell.say(said, care=bool(cold))
+        self._ear.start()
         self.view.shell.keys_changed()
+
+    def listen(self) -> None:
+        """Hear what meters say unasked: the button on one lets it read, a lifted one is said."""
+        if self.reading:
+            return
+        for kind, meter in list(self.meters.items()):
+            try:
+                said = meter.heard()
+            except MeterFault as error:
+                self._lost(meter)(error)
+                continue
+            if said == READY and meter is self.meter(self.view.measurand):
+                self.view.trigger()
+            elif said == LIFT:
+                self.view.complain(f"{meter.name} is lifted or tilted: set it down flat.")
+            elif said == LOW_BATTERY:
+                self.view.shell.say(f"The battery of {_NAMES[kind]} is low.", care=True)
 
     def _failed(self, error: LoamError) -> None:
         self.reading = False
@@ -161,6 +202,7 @@ class Wired:
 
     def leave(self) -> None:
         """Close every port."""
+        self._ear.stop()
         for meter in self.meters.values():
             meter.close()
         self.meters = {}
@@ -174,6 +216,7 @@ def _found(places: Sequence[Path]) -> dict[str, Meter]:
     for path in ports(places):
         try:
             meter = open_meter(path)
+            meter.warm, _battery = meter.state()
         except LoamError:
             continue
         if meter.kind in found:
