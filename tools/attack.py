@@ -3,6 +3,7 @@
 Prints what was thrown and what was lost; exits with 1 when anything was.
 """
 
+import json
 import os
 import random
 import resource
@@ -125,22 +126,24 @@ def attack_sizes(folder):
 
 def told(output):
     """Return what a victim said before it was stopped: readings, trials taken, trials failed."""
-    read, taken, failed = {}, set(), set()
+    read, noted, taken, failed = {}, set(), set(), set()
     for line in output.splitlines(keepends=True):
         if not line.endswith("\n"):
             break  # cut off by the kill: it was not told
         word, _, rest = line.strip().partition(" ")
-        if word == "READ":
+        if word == "NOTED":
+            noted.add(int(rest))
+        elif word == "READ":
             ordinal, value = rest.split()
             read[int(ordinal)] = float(value)
         elif word in ("TAKEN", "FAILED"):
             (taken if word == "TAKEN" else failed).add(rest)
-    return read, taken, failed
+    return read, noted, taken, failed
 
 
 def told_and_kept(path, output):
     """Compare what a victim was told with what is there; return how much it was told."""
-    read, taken, failed = told(output)
+    read, noted, taken, failed = told(output)
     found = check(path)
     if not found["ok"]:
         lost(f"damaged: {found['problems']}")
@@ -149,6 +152,10 @@ def told_and_kept(path, output):
         workshop.connection.execute("SELECT ordinal, value FROM reading WHERE ordinal >= 100")
     )
     names = {t.name for t in Session(workshop).trials()}
+    notes = {
+        json.loads(row[0])["n"]
+        for row in workshop.connection.execute("SELECT facts FROM noted WHERE sort='tile'")
+    }
     workshop.close()
     whole = len(motions().readings)
     half = [t for t in found["trials"] if t["name"].startswith("in ") and t["readings"] != whole]
@@ -157,6 +164,7 @@ def told_and_kept(path, output):
             "a reading was told as kept and is not there",
             [r for r in read if kept.get(r) != read[r]],
         ),
+        ("a note was told as kept and is not there", noted - notes),
         ("a trial was told as taken and is not there", taken - names),
         ("a trial was told as failed and is there", failed & names),
         ("half a trial is there", half),

@@ -4,17 +4,19 @@ import os
 import shutil
 import sys
 import tempfile
-from datetime import datetime
+from datetime import datetime, timedelta
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT / "src"))
 
+from PIL import Image  # noqa: E402
 from PyQt6.QtCore import QEventLoop  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
 
 from loam.demo.scenario import make_demo  # noqa: E402
+from loam.simulated.camera import Scene, photograph  # noqa: E402
 from loam.store.copies import keep_copy  # noqa: E402
 from loam.store.workshop import Workshop  # noqa: E402
 from loam.ui.start import Desk, make_window  # noqa: E402
@@ -69,22 +71,17 @@ class Studio:
         """Take the ranking, in both themes, and the readings behind a figure."""
         judge = self.go("judge")
         self.take("judge")
-        judge.turn_rows()
-        judge.turn_legend()
-        self.take("judge-rows")
-        judge.turn_legend()
-        judge.turn_rows()
         judge.chart.choose("hard", "B")
         judge.open_origin()
         self.settle()
         self.take("origin")
         judge.close_origin()
-        self.window.turn_lights()
-        self.take("judge-lights-out")
-        self.window.turn_lights()
-        self.window.show_keys()
-        self.take("keys")
-        self.window.overlay.leave()
+        trap = self.go("judge", 0)
+        trap.turn_masking()
+        self.take("masking")
+        trap.turn_masking()
+        self.go("judge", 5)
+        self.take("gauge")
 
     def planning(self):
         """Take the question, the kit, the panels and the layout."""
@@ -100,7 +97,6 @@ class Studio:
         panels.turn_page()
         self.take("panels")
         panels.turn_page()
-        self.take("panels-build")
         panels.turn_page()
         self.go("layout", 3)
         self.take("layout")
@@ -133,17 +129,60 @@ class Studio:
             work.mode.leave()
 
     def reading(self):
-        """Take the reading of a cell."""
+        """Take the reading of a cell in a round, a tile that drifted, photographs and a story."""
+        now = [datetime(2026, 9, 26, 14, 2, 11)]
+        self.session.workshop.clock = lambda: now[0]
         read = self.go("read", 2)
+        read.form.reader.set_text("Lise")
+        read.form.meter.set_text("Glim")
+        read.letter("N")
+        read.board.enter()
+        read.letter("W")
+        read.board.enter()
+        self.check_tile(read, ("92.4", "92.5", "92.3"))
+        now[0] += timedelta(minutes=6)
+        cell = read.chosen
         for text in ("84,6", "84,9", "85,0"):
+            now[0] += timedelta(seconds=12)
             read.digits.setText(text)
             read.keep()
             self.settle()
         read.digits.setText("84,6")
-        self.window.turn_lights()
         self.take("read")
-        self.window.turn_lights()
         read.clear()
+        now[0] += timedelta(minutes=38)
+        self.check_tile(read, ("93.6", "93.4", "93.5"), leave=False)
+        self.take("tile")
+        read.leave_mode()
+        self.photographs(read)
+        read.choose(cell)
+        read.letter("H")
+        self.take("story")
+        read.leave_page()
+        read.letter("N")
+        read.board.press("C")
+
+    def check_tile(self, read, figures, leave=True):
+        """Type what the meter shows on its tile."""
+        read.letter("T")
+        for text in figures:
+            read.board.line.setText(text)
+            read.board.enter()
+        if leave:
+            read.leave_mode()
+
+    def photographs(self, read):
+        """Measure and keep a pair from the simulated camera."""
+        pair = photograph(Scene(3, "black", 1000, cut_um=0.5, tape=True, turn_deg=0.4))
+        read.letter("P")
+        for name, values in (("before", pair.before), ("after", pair.after)):
+            file = self.place / f"M2-{name}.png"
+            Image.fromarray((255 * values).round().astype("uint8")).save(file)
+            read.take_picture(file)
+            self.settle()
+        read.photos.enter()
+        self.take("photographs")
+        read.photos.enter()
 
     def bringing_in(self):
         """Take a file that is refused, and the first start."""
@@ -154,8 +193,9 @@ class Studio:
         self.window.view.outcome.word_set.emit("1", "soft")
         self.settle()
         self.take("bring-in")
-        self.window.go("settings")
-        self.take("settings")
+        if self.only and "settings" in self.only:
+            self.window.go("settings")
+            self.take("settings")
         if self.only and "choose" in self.only:
             self.window.bring_in()
             self.take("choose")

@@ -3,13 +3,15 @@
 import random
 import sys
 import threading
+from contextlib import suppress
 from pathlib import Path
 
-from loam.app.commands import TakeInTrial, take_reading
+from loam.app.commands import Note, TakeInTrial, take_reading
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.trial import Reading
 from loam.demo.scenario import motions
+from loam.store import noted
 from loam.store.workshop import Workshop
 
 
@@ -68,6 +70,10 @@ def main():
                 break
             continue
         tell("READ", 100 * seed + ordinal, value)
+        if ordinal % 3 == 0:
+            with suppress(LoamError):
+                session.run(Note(session.trial_id or 0, noted.TILE, {"n": 100 * seed + ordinal}))
+                tell("NOTED", 100 * seed + ordinal)
     tell("END")
 
 

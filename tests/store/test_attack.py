@@ -1,5 +1,6 @@
 """The attack, small: broken files, kills in the middle of an import, a full disk, two hands."""
 
+import json
 import random
 import signal
 import threading
@@ -63,8 +64,12 @@ def kept(path):
         workshop.connection.execute("SELECT ordinal, value FROM reading WHERE ordinal >= 100")
     )
     names = {t.name for t in Session(workshop).trials()}
+    notes = {
+        json.loads(row[0])["n"]
+        for row in workshop.connection.execute("SELECT facts FROM noted WHERE sort='tile'")
+    }
     workshop.close()
-    return readings, names
+    return readings, names, notes
 
 
 def lines_of(output):
@@ -83,11 +88,13 @@ def test_a_kill_in_the_middle_of_an_import_leaves_no_half_and_loses_no_reading(t
             output += process.stdout.readline()
         process.send_signal(signal.SIGKILL)
         output += process.communicate()[0]
-        readings, names = kept(path)
+        readings, names, notes = kept(path)
         for words in lines_of(output):
             if words[0] == "READ":
                 assert readings[int(words[1])] == float(words[2])
                 told += 1
+            elif words[0] == "NOTED":
+                assert int(words[1]) in notes
             elif words[0] == "TAKEN":
                 assert f"{words[1]} {words[2].strip()}" in names
     assert told > 5
@@ -99,7 +106,7 @@ def test_an_import_that_a_full_disk_stops_is_not_there(tmp_path, room):
     process = start_victim(path, 1, path.stat().st_size + room)
     output, errors = process.communicate(timeout=60)
     assert "Traceback" not in errors
-    _, names = kept(path)
+    _, names, _ = kept(path)
     said = [words for words in lines_of(output) if words[0] in ("TAKEN", "FAILED")]
     assert len(said) == 1
     assert ("in 1 0" in names) is (said[0][0] == "TAKEN")

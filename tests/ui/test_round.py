@@ -8,10 +8,12 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from loam.app.commands import EditTrial
+from loam.app.commands import AddCombination, AddPanel, AddTrial, CopyTrial, EditTrial
 from loam.app.presenters.inspecting import inspections
 from loam.app.presenters.rounds import open_round, reading_order
 from loam.app.presenters.tiles import checks
+from loam.core.panel import Taping
+from loam.core.trial import Combination, Panel, Stage, Trial
 from loam.core.walk import shortest_walk
 from loam.store import kit, noted
 from loam.store.about import taken_from
@@ -388,3 +390,58 @@ def test_the_filler_trap_of_the_demo_is_said_and_shown(open_reading):
     press(K.Key_M)
     assert judge.trap.text() == ""
     assert judge.looks.currentWidget() is judge.chart
+
+
+def test_a_gauge_study_is_laid_out_on_untouched_paint(open_window, wait_for):
+    window = open_window()
+    session = window.session
+    add = AddTrial(Trial(0, "Ply", "How well does Ply repeat?", ("film",), 3))
+    session.run(add)
+    session.choose(add.id)
+    session.run(AddPanel(Panel(0, add.id, "Heron", "soft", Taping(760, 420, 2, 5, 14, 40))))
+    window.go("layout")
+    session.run(AddCombination(add.id, Combination(0, "A", "", (Stage("x", "y", "z"),))))
+    window.view.deal()
+    wait_for(window)
+    assert "no untouched control" in window.note.text()
+    session.run(AddCombination(add.id, Combination(0, "U", "untouched", (), "untouched")))
+    window.view.deal()
+    wait_for(window)
+    untouched = session.combinations()[-1].id
+    assert {c.combination_id for c in session.cells()} == {untouched}
+    window.go("read")
+    assert window.view.state.wanted == 3
+
+
+def test_a_thousand_readings_are_typed_without_the_mouse(open_window, wait_for):
+    """Every cell of the largest demo trial, all its meters in one go, by keys alone."""
+    window = open_window(demo=True)
+    session = window.session
+    copy = CopyTrial(session.trials()[CUT], "Again")
+    session.run(copy)
+    wait_for(window)
+    trial = next(t for t in session.trials() if t.name == "Again")
+    session.run(
+        EditTrial(trial, replace(trial, measurands=("gloss20", "haze"), readings_per_cell=6))
+    )
+    window.turn_to(trial.id)
+    window.go("read")
+    wait_for(window)
+    press(K.Key_T, modifier=CTRL)
+    wanted = 2 * 6 * len(session.order())
+    assert wanted > 1000
+    view, typed_in = window.view, 0
+    while typed_in < wanted:
+        base = 84.0 if view.measurand == "gloss20" or view.done else 18.0
+        if view.done and typed_in % 7 == 0:
+            press(K.Key_Return)
+        QTest.keyClicks(view.digits, f"{base + 0.1 * (typed_in % 5):.1f}")
+        QTest.keyClick(view.digits, K.Key_Return)
+        typed_in += 1
+    rows = session.workshop.connection.execute(
+        "SELECT count(*), count(DISTINCT r.cell_id) FROM reading r JOIN cell c ON c.id = r.cell_id"
+        " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id=?",
+        (trial.id,),
+    ).fetchone()
+    assert rows == (wanted, len(session.order()))
+    assert view.digits.hasFocus()

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import warnings
+from functools import cache
 from pathlib import Path
 
 import numpy as np
+import numpy.typing as npt
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from loam.core.errors import ValueRefused
@@ -13,9 +15,12 @@ from loam.core.photo.frame import CLIPPED, linear
 from loam.core.stats.reduce import FloatArray
 from loam.store.safe_files import open_regular
 
+Table = npt.NDArray[np.float32]
 MOST_PIXELS = 120_000_000
 LUMA = (0.2126, 0.7152, 0.0722)
 _FORMATS = ("JPEG", "PNG")
+_ROWS, _FINE = 256, 65_535
+_BRIGHT = round(CLIPPED * 255)
 
 
 def read_picture(path: Path) -> FloatArray:
@@ -59,9 +64,22 @@ def _plane(image: Image.Image) -> FloatArray:
     if image.mode in ("L", "1", "LA"):
         grey: FloatArray = np.asarray(image.convert("L"), np.float32)
         return grey / np.float32(255.0)
-    whole: FloatArray = np.asarray(image.convert("RGB"), np.float32)
-    parts = whole / np.float32(255.0)
-    light = linear(parts) @ np.array(LUMA, np.float32)
-    low, high = 12.92 * light, 1.055 * np.maximum(light, 1e-9) ** (1.0 / 2.4) - 0.055
-    coded = np.where(light <= 0.0031308, low, high)
-    return np.where((parts >= CLIPPED).any(axis=2), 1.0, coded).astype(np.float32)
+    whole = np.asarray(image.convert("RGB"))
+    to_light, to_code = _tables()
+    found = np.empty(whole.shape[:2], np.float32)
+    for top in range(0, whole.shape[0], _ROWS):  # a few rows at a time: 24 megapixels are large
+        part = whole[top : top + _ROWS]
+        light = to_light[part] @ np.array(LUMA, np.float32)
+        coded = to_code[np.rint(light * np.float32(_FINE)).astype(np.uint16)]
+        found[top : top + _ROWS] = np.where((part >= _BRIGHT).any(axis=2), 1.0, coded)
+    return np.asarray(found, np.float32)
+
+
+@cache
+def _tables() -> tuple[Table, Table]:
+    """Return linear light by byte, and sRGB by light in fine steps."""
+    to_light = linear(np.arange(256) / 255.0)
+    light = np.arange(_FINE + 1) / _FINE
+    high = 1.055 * np.maximum(light, 1e-9) ** (1.0 / 2.4) - 0.055
+    to_code = np.where(light <= 0.0031308, 12.92 * light, high)
+    return to_light.astype(np.float32), to_code.astype(np.float32)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from loam.app.presenters.gauging import crossed, readers_done
 from loam.app.presenters.reading import EntryState
 from loam.app.presenters.rounds import flash_left, last_wipe, next_spot, open_round, wipe_words
 from loam.app.presenters.tiles import tile_words
+from loam.app.readers import crossed, readers_done
 from loam.app.session import Session
 from loam.core.readings import ReadingKind
 from loam.core.trial import BEFORE, UNWIPED

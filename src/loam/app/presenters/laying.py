@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import sqlite3
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from loam.app.planning import Placement, Rules, planned, rules_of
+from loam.app.readers import crossed
 from loam.app.session import Session
 from loam.core.design import lay_out
+from loam.core.design.plan import UNTOUCHED
 from loam.core.design.search import Told
+from loam.core.errors import NotEnough
 from loam.core.trial import AFTER, UNWIPED
 from loam.store import cells as cell_store
+from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
+from loam.store import trials as trial_store
 from loam.store import work
 from loam.store.cells import Place
 from loam.store.workshop import reading_apart
@@ -57,6 +63,21 @@ class Laid:
     placements: tuple[Placement, ...]
 
 
+def _all_untouched(db: sqlite3.Connection, trial_id: int, stood: tuple[Place, ...]) -> Laid:
+    """Leave every cell as it is: a gauge study reads untouched paint."""
+    own = [c for c in combination_store.combinations(db, trial_id) if not c.stages]
+    untouched = next((c for c in own if c.control == UNTOUCHED), None)
+    if untouched is None or not stood:
+        raise NotEnough(
+            "A gauge study reads untouched cells, and there is no untouched control"
+            " or no panel yet.",
+            todo="Add the control under Kit (F3), a panel under Panels (F4).",
+        )
+    rules = rules_of(db, trial_id)
+    placements = [(p.id, untouched.id, i) for i, p in enumerate(stood, 1)]
+    return Laid(trial_id, stood, rules, rules, tuple(placements))
+
+
 def lay_out_trial(path: Path, trial_id: int, told: Told | None = None) -> Laid:
     """Lay a trial out from its file; made for a worker thread.
 
@@ -67,6 +88,9 @@ def lay_out_trial(path: Path, trial_id: int, told: Told | None = None) -> Laid:
     """
     with reading_apart(path) as db:
         stood = tuple(cell_store.places(db, trial_id))
+        trial = next((t for t in trial_store.trials(db) if t.id == trial_id), None)
+        if crossed(trial):
+            return _all_untouched(db, trial_id, stood)
         found = planned(db, trial_id)
         panels = panel_store.panels(db, trial_id)
     begun = {panels[place[0]].id for place in found.plan.done}

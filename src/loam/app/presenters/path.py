@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from loam.app.presenters.gauging import crossed
+from loam.app.readers import crossed
 from loam.app.session import Session
 from loam.core.trial import Trial
 from loam.store import work

@@ -7,8 +7,8 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from loam.app.presenters.film import FilmState
-from loam.app.presenters.gauging import counts_at_hand
 from loam.app.presenters.rounds import next_spot, open_round, reading_order, zone_mm
+from loam.app.readers import counts_at_hand
 from loam.app.session import Session
 from loam.core.outline import Outline
 from loam.core.panel import Taping

@@ -8,10 +8,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import chain, islice, pairwise
 
-from loam.app.presenters.gauging import counts_at_hand, crossed
 from loam.app.presenters.rounds import open_round, reading_order
+from loam.app.readers import counts_at_hand, crossed
 from loam.app.session import Session
-from loam.core.dates import minutes_between
+from loam.core.dates import seconds_of
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.readings import ReadingKind
 from loam.core.readings.slip import Slip, alike, unlike
@@ -372,8 +372,8 @@ def minutes_left(session: Session, measurand: str, phase: str) -> str:
         " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id=? ORDER BY r.id DESC LIMIT ?",
         (session.trial_id or 0, _PACED),
     ).fetchall()
-    times = [r[0] for r in reversed(rows)]
-    gaps = sorted(minutes_between(a, b) for a, b in pairwise(times))
+    times = [seconds_of(r[0]) / 60.0 for r in reversed(rows)]
+    gaps = sorted(b - a for a, b in pairwise(times))
     gaps = [g for g in gaps if 0.0 < g < _PAUSE_MIN]
     trial = session.trial
     if len(gaps) < 3 or trial is None:

@@ -18,7 +18,6 @@ from loam.app.changes import (
     Changes,
 )
 from loam.app.commands import SetMatters
-from loam.app.presenters.gauging import crossed
 from loam.app.presenters.judging import (
     has_film_pairs,
     judge_trial,
@@ -31,6 +30,7 @@ from loam.app.presenters.judging import (
 from loam.app.presenters.masked import masked_cells_table
 from loam.app.presenters.origin import Origin, load_origin
 from loam.app.presenters.ranking import RankingPicture, caption, with_matters
+from loam.app.readers import crossed
 from loam.app.what_matters import matters_in
 from loam.app.worked import left_out_key
 from loam.core.errors import LoamError

@@ -118,6 +118,7 @@ class PhotoPage(QWidget):
         self.pages.addWidget(pair)
         self.choice = FileChoice("A photograph", _HOW.format(key="Enter on one"), PICTURES)
         self.choice.chosen.connect(lambda path: self.take(Path(path), self._wanted))
+        owner.shell.jobs.progress.connect(self._progress)
         self.pages.addWidget(self.choice)
 
     @property
@@ -322,6 +323,10 @@ class PhotoPage(QWidget):
             "photo", lambda: measure_pair(pair, tell), self._measured, self._failed
         )
         self.owner.shell.keys_changed()
+
+    def _progress(self, key: str, share: float) -> None:
+        if key == "photo" and self.busy:
+            self.said.setText(f"Measuring … {100 * share:.0f} %. Esc stops it.")
 
     def pair(self) -> Pair:
         """Return what is measured."""
