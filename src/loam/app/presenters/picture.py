@@ -15,6 +15,9 @@ from loam.core.panel import Taping
 from loam.core.readings import ReadingKind
 from loam.core.trial import Cell, Combination, Panel
 
+AHEAD = 7
+"""Cells of the way ahead that are drawn."""
+
 
 @dataclass(frozen=True)
 class CellFace:
@@ -213,8 +216,12 @@ def read(
         return picture
     order = reading_order(session)
     now = order.get(next_up[0], 0)
-    own = [c.cell_id for c in picture.faces if order.get(c.cell_id, -1) >= now]
-    return replace(picture, walk=tuple(sorted(own, key=lambda c: order[c])))
+    own = [
+        f.cell_id
+        for f in picture.faces
+        if f.cell_id == next_up[0] or (order.get(f.cell_id, -1) > now and f.ticks < wanted)
+    ]
+    return replace(picture, walk=tuple(sorted(own, key=lambda c: order[c]))[:AHEAD])
 
 
 def result(

@@ -73,8 +73,9 @@ def draw_panel(
         painter.setOpacity(1.0)
         if face.zone_mm is not None:
             _draw_zone(painter, rect, face.zone_mm, scale)
-        _draw_face(painter, rect, face)
     _draw_walk(painter, panel, picture)
+    for face in picture.faces:
+        _draw_face(painter, face_rect(panel, picture, face), face)
     _draw_spots(painter, panel, picture, scale)
     face = picture.face(chosen)
     if face is not None:

@@ -6,8 +6,9 @@ from typing import Protocol
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from loam.app.presenters.picture import lit
 from loam.app.presenters.reading import EntryState
 from loam.app.presenters.story import Event, story
 from loam.app.session import Session
@@ -15,6 +16,7 @@ from loam.store import noted
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell
 from loam.ui.widgets.fields import words
+from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.tape import paint_tape
 
 _TIMES, _TAPE, _ROW, _LINE, _PICTURE = 150, 26, 46, 19, 190
@@ -143,7 +145,13 @@ class StoryPage(QWidget):
         self.scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.strip = StoryStrip()
         self.scroll.setWidget(self.strip)
-        box.addWidget(self.scroll, 1)
+        row = QHBoxLayout()
+        row.setSpacing(24)
+        row.addWidget(self.scroll, 5)
+        self.where = PanelDrawing()
+        self.where.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        row.addWidget(self.where, 3)
+        box.addLayout(row, 1)
 
     def begin(self) -> None:
         """Show the cell at hand."""
@@ -160,6 +168,7 @@ class StoryPage(QWidget):
                 images[e.picture] = image
         count = "1 thing" if len(events) == 1 else f"{len(events)} things"
         self.title.setText(f"{state.panel.name} {state.cell.code}: {count} happened")
+        self.where.show_picture(lit(session, state.panel, state.cell.id, blind=True), state.cell.id)
         self.strip.show_events(events, images, lines=self.lines)
         self.setFocus()
         self.owner.shell.keys_changed()
