@@ -160,6 +160,7 @@ def trial_data(snapshot: Snapshot, measurand: str, *, baseline: bool | None = No
         before[of_row] if before is not None else None,
         kind.higher_is_better,
         scales[0] if kind.scales else "",
+        rows,
     )
 
 

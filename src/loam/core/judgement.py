@@ -52,6 +52,8 @@ class TrialData:
     higher_is_better : bool
     scale : str
         Scale of the readings where a measurand has several (haze: log or linear).
+    rows : (n,) int or None
+        Rows of the trial's columns that they are, where they come from a trial.
     """
 
     measurand: str
@@ -62,6 +64,7 @@ class TrialData:
     baseline: FloatArray | None = None
     higher_is_better: bool = True
     scale: str = ""
+    rows: IntArray | None = None
 
 
 @dataclass(frozen=True)

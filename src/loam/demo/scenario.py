@@ -91,7 +91,7 @@ class _Maker:
             panel = self.panels[cell.panel_id - 1]
             true = self.true[(cell.combination_id or 1) - 1]
             operator = truth.STUDENTS[int(self.rng.integers(len(truth.STUDENTS)))]
-            day = DAYS[min(len(DAYS) - 1, (panel.id - 1) * len(DAYS) // len(self.panels))]
+            day = DAYS[(panel.id - 1) % len(DAYS)]  # every evening has panels of each hardness
             level: dict[str, float] = {}
             for m in truth.PANEL_SD:
                 value = getattr(true, m)[panel.hardness]

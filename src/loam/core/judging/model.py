@@ -118,8 +118,19 @@ def check(data: TrialData) -> None:
             )
 
 
-def fit_model(data: TrialData, scale: Scale, priors: Priors | None) -> Model:
-    """Fit a trial's readings on their scale, the variances integrated over."""
+def fit_model(
+    data: TrialData, scale: Scale, priors: Priors | None, extra: FloatArray | None = None,
+    points: int | None = None,
+) -> Model:  # fmt: skip
+    """Fit a trial's readings on their scale, the variances integrated over.
+
+    Parameters
+    ----------
+    extra : (n,), optional
+        One covariate more; its slope is the last of the fixed effects.
+    points : int, optional
+        How many points of the variances; what the trial's size asks for otherwise.
+    """
     y = scale.to(data.y)
     groups, count = cross(data.hardness.codes, data.combination.codes)
     first = first_rows(groups, count)
@@ -127,14 +138,16 @@ def fit_model(data: TrialData, scale: Scale, priors: Priors | None) -> Model:
     assumed = priors or default_priors(BY_KEY.get(data.measurand), _scatter(y, groups, count))
     terms, levels = _terms(data, assumed)
     slope, became = _baseline(data, scale, groups, count)
-    covariates = [] if slope is None else [slope]
+    covariates = [c for c in (slope, extra) if c is not None]
     units = reduce_to_units(y, [*(t.codes for t in terms), groups], covariates)
-    wide = np.zeros((units.count.size, 0)) if slope is None else slope[units.first][:, None]
+    wide = np.zeros((units.count.size, 0))
+    if covariates:
+        wide = np.stack([c[units.first] for c in covariates], axis=1)
     own = [t.codes[units.first] for t in terms]
     likelihood = Likelihood(units, groups[units.first], wide, own)
     # an evaluation over many cells is dear, and such a trial knows its variances well
     dear = units.count.size * (likelihood.p + likelihood.c) > _DEAR
-    points = FEW_POINTS if dear else POINTS
+    points = points or (FEW_POINTS if dear else POINTS)
     mixture = integrate(likelihood, [t.prior for t in terms], assumed[RESIDUAL], points)
     mixture.beta[:, :count] += units.shift
     return Model(groups, where, terms, levels, assumed, became, likelihood, mixture)

@@ -1,0 +1,443 @@
+"""Finding doubts: one test a suspect over all measurands together, few false alarms in all.
+
+A suspect (a panel, a person, a pad, a day's readings, the order of work, the rim of the panels)
+is a covariate. Its slope is fitted for each measurand with the variances integrated over; the
+one-sided chances are joined by Fisher's sum of logarithms, and multiplied by the number of
+suspects of that kind (Bonferroni). Each kind has its share of 5 % false alarms a trial. What is
+found is taken out (or corrected for) before the rest is looked at, the surest first.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.special import chdtrc, ndtr, ndtri
+
+from loam.core.dataset import trial_data
+from loam.core.doubts.probe import Moved, Probe, by_unit
+from loam.core.doubts.records import Cells, Extras
+from loam.core.doubts.slips import slips
+from loam.core.doubts.without import without
+from loam.core.errors import LoamError
+from loam.core.masking import cells_masked, masking
+from loam.core.prior import Priors
+from loam.core.readings import FILM, KINDS, REMOVED, kind_of
+from loam.core.snapshot import FloatArray, Snapshot
+from loam.core.trial import AFTER, BEFORE, UNWIPED
+
+CLASS, HAND, PAD, DRIFT, MASKING, SLIP, ORDER, POSITION = (
+    "class", "hand", "pad", "drift", "masking", "slip", "order", "position",
+)  # fmt: skip
+ALPHA: dict[str, float] = {
+    CLASS: 0.008, HAND: 0.008, PAD: 0.008, DRIFT: 0.007, MASKING: 0.005, SLIP: 0.004, ORDER: 0.005,
+    POSITION: 0.005,
+}  # fmt: skip
+"""Shares of false alarms: 5 % a trial in all."""
+_LESS = {
+    "gloss20": -4.5, "gloss60": -3.0, "gloss85": -2.0, "clarity": -4.0, "haze": 0.14,
+    "removed": -0.3, "defects": -0.9,
+}  # fmt: skip
+"""What a harder clear does, on the scales: usual sizes, assumed; measurands are weighed by them."""
+_FADE = {
+    "gloss20": -3.0, "gloss60": -2.0, "gloss85": -1.5, "clarity": -3.0, "haze": 0.1,
+    "removed": -0.8, "defects": -0.8,
+}  # fmt: skip
+"""What a pad does that has faded."""
+_HEAVY = {
+    "gloss20": -0.5, "gloss60": -0.4, "gloss85": -0.3, "clarity": -0.5, "haze": 0.03,
+    "removed": 0.8, "defects": 0.1,
+}  # fmt: skip
+"""What a heavy hand does: more clear and more marks go, and haze comes."""
+_FLATTERED = ("gloss20", "gloss60", "gloss85", "haze")
+_METERED = ("gloss20", "gloss60", "gloss85", "haze", "clarity")
+_WORTH, _LOOK = 1.0, 0.3
+MOST = 6
+Slope = tuple[str, Mapping[int, float], float]
+LEAST_CELLS = 4
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """How a measurand moves under a suspect: on its scale, and the chance of that direction."""
+
+    measurand: str
+    moved: Moved
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """One doubt.
+
+    Attributes
+    ----------
+    kind, subject : str
+    p : float
+        Of the test, for all suspects of its kind together.
+    evidence : tuple of Evidence
+    panels, cells : frozenset of int
+        Whose results are doubted; their ids.
+    readings : tuple of int
+        Rows of the columns that are doubted one by one: slips, or what drifted.
+    likely : tuple of float
+        Of a slip, what the reading likely was.
+    slope : tuple of (measurand, x by cell, slope on the scale)
+        What can be corrected for.
+    harder : bool or None
+        Of a class: whether the panel answers as a harder clear.
+    """
+
+    kind: str
+    subject: str
+    p: float
+    evidence: tuple[Evidence, ...] = ()
+    panels: frozenset[int] = frozenset()
+    cells: frozenset[int] = frozenset()
+    readings: tuple[int, ...] = ()
+    likely: tuple[float, ...] = ()
+    slope: tuple[Slope, ...] = ()
+    harder: bool | None = None
+
+
+@dataclass(frozen=True)
+class _Suspect:
+    """A covariate of each measurand, and the ways in which it could move them."""
+
+    kind: str
+    subject: str
+    x: Mapping[str, FloatArray]
+    ways: tuple[Mapping[str, float] | None, ...]
+    panels: frozenset[int] = frozenset()
+    cells: frozenset[int] = frozenset()
+
+
+@dataclass(frozen=True)
+class _Trial:
+    """A trial that is looked through."""
+
+    snapshot: Snapshot
+    extras: Extras
+    probes: Mapping[str, Probe]
+    cells: Mapping[str, Cells]
+
+
+def doubts(
+    snapshot: Snapshot,
+    extras: Extras | None = None,
+    priors: Mapping[str, Priors] | None = None,
+    told: Callable[[float], None] | None = None,
+) -> list[Doubt]:
+    """Look a trial through and return what is doubted, the surest first of each round.
+
+    Parameters
+    ----------
+    snapshot : Snapshot
+    extras : Extras, optional
+        Aligned with its columns.
+    priors : mapping, optional
+        By measurand; stated defaults otherwise.
+    told : callable, optional
+        Told the share done; may raise to stop.
+    """
+    extras = extras or Extras.unknown(snapshot.columns.value.size)
+    found: list[Doubt] = list(_slipped(snapshot))
+    if found:
+        snapshot, extras = without(snapshot, extras, found)
+    found += _masked(snapshot)
+    for count in range(MOST):
+        if told is not None:
+            told((count + 0.5) / (MOST + 1))
+        trial = _trial(snapshot, extras, priors or {})
+        best = min(_tested(trial), key=lambda d: d.p, default=None)
+        if best is None:
+            break
+        found.append(best)
+        snapshot, extras = without(snapshot, extras, [best])
+    return found
+
+
+def _measurands(snapshot: Snapshot) -> list[str]:
+    columns = snapshot.columns
+    found = [k.key for k in KINDS if k.key in _LESS and columns.rows(k.key, AFTER).size]
+    if columns.rows(FILM.key, AFTER).size and columns.rows(FILM.key, BEFORE).size:
+        found.append(REMOVED.key)
+    return found
+
+
+def _trial(snapshot: Snapshot, extras: Extras, priors: Mapping[str, Priors]) -> _Trial:
+    probes, cells = {}, {}
+    for key in _measurands(snapshot):
+        try:
+            data = trial_data(snapshot, key)
+            probes[key] = Probe(data, priors.get(key))
+        except LoamError:
+            continue
+        cells[key] = Cells.of(snapshot, data)
+    return _Trial(snapshot, extras, probes, cells)
+
+
+def _tested(trial: _Trial) -> Iterable[Doubt]:
+    """Yield every doubt that stands, whatever else does."""
+    for kind, suspects in _suspects(trial).items():
+        count = sum(len(s.ways) for s in suspects)
+        for suspect in suspects:
+            found = _judged(trial, suspect, count)
+            if found is not None and found.p < ALPHA[kind]:
+                yield found
+
+
+def _suspects(trial: _Trial) -> dict[str, list[_Suspect]]:
+    found: dict[str, list[_Suspect]] = {}
+    for suspect in (*_panels(trial), *_people(trial), *_pads(trial), *_drifts(trial),
+                    *_orders(trial)):  # fmt: skip
+        if suspect.x:
+            found.setdefault(suspect.kind, []).append(suspect)
+    return found
+
+
+def _judged(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
+    """Return a doubt with its p for all suspects of its kind; None where a glance sees nothing."""
+    ways = [w for w in suspect.ways if _glance(trial, suspect, w)]
+    if not ways:
+        return None
+    moved = {}
+    for key, x in suspect.x.items():
+        one = trial.probes[key].whole(x)
+        if one is not None:
+            moved[key] = one
+    if not moved:
+        return None
+    p, way = min(((_joined(moved, w), i) for i, w in enumerate(ways)), key=lambda each: each[0])
+    slope: tuple[Slope, ...] = ()
+    if suspect.kind in (DRIFT, ORDER, POSITION):
+        slope = tuple((m, _by_cell(trial, m, suspect.x[m]), v.estimate) for m, v in moved.items())
+    return Doubt(
+        suspect.kind, suspect.subject, min(p * count, 1.0),
+        tuple(Evidence(m, v) for m, v in moved.items()), suspect.panels, suspect.cells,
+        slope=slope, harder=ways[way] is _LESS if suspect.kind == CLASS else None,
+    )  # fmt: skip
+
+
+def _by_cell(trial: _Trial, measurand: str, x: FloatArray) -> dict[int, float]:
+    """Return a covariate by cell, from its mean."""
+    cells = trial.cells[measurand].cell
+    return dict(zip(cells.tolist(), (x - x.mean()).tolist(), strict=True))
+
+
+def _glance(trial: _Trial, suspect: _Suspect, way: Mapping[str, float] | None) -> bool:
+    """Tell whether a suspect is worth a whole fit."""
+    z = []
+    for key, x in suspect.x.items():
+        one = trial.probes[key].glance(x)
+        if math.isnan(one):
+            return True
+        z.append(abs(one) if way is None else one * way.get(key, 0.0))
+    together = sum(z) / math.sqrt(len(z))
+    return max(z) > (1.8 if way is None else _WORTH) or together > _LOOK + (way is None)
+
+
+def _joined(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> float:
+    """Join the chances of all measurands: weighed by what is expected of each, or as they are.
+
+    The smaller counts; four fifths of the false alarms go to the first.
+    """
+    if way is None:
+        return _fisher(moved, None)
+    weight = {m: way[m] / v.error for m, v in moved.items() if m in way}
+    total = math.sqrt(sum(w * w for w in weight.values()))
+    if total == 0.0:
+        return 1.0
+    z = sum(w * float(ndtri(moved[m].above)) for m, w in weight.items()) / total
+    return min(1.25 * float(ndtr(-z)), 5.0 * _fisher(moved, way), 1.0)
+
+
+def _fisher(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> float:
+    """Join the chances of all measurands; without a way either side of each counts."""
+    total, count = 0.0, 0
+    for key, one in moved.items():
+        if way is None:
+            p = 2.0 * min(one.above, 1.0 - one.above)
+        elif key in way:
+            p = 1.0 - one.above if way[key] > 0.0 else one.above
+        else:
+            continue
+        total -= 2.0 * math.log(max(p, 1e-15))
+        count += 1
+    return float(chdtrc(2 * count, total)) if count else 1.0
+
+
+def _panels(trial: _Trial) -> Iterable[_Suspect]:
+    panels = trial.snapshot.panels
+    for panel in panels:
+        if sum(p.hardness == panel.hardness for p in panels) < 2:
+            continue
+        x = {
+            m: (cells.panel == panel.id).astype(float)
+            for m, cells in trial.cells.items()
+            if m in _LESS
+        }
+        x = {m: v for m, v in x.items() if trial.probes[m].free(v)}
+        more = {m: -s for m, s in _LESS.items()}
+        ways = {"soft": (_LESS,), "hard": (more,)}.get(panel.hardness, (_LESS, more))
+        yield _Suspect(CLASS, panel.name, x, ways, panels=frozenset({panel.id}))
+
+
+def _people(trial: _Trial) -> Iterable[_Suspect]:
+    columns = trial.snapshot.columns
+    for code, name in enumerate(columns.operators):
+        if not name:
+            continue
+        x, own = {}, set()
+        for m, probe in trial.probes.items():
+            assert probe.data.rows is not None
+            mine = columns.operator[probe.data.rows] == code
+            if mine.any() and not mine.all() and probe.free(mine.astype(float)):
+                x[m] = mine.astype(float)
+                own |= set(trial.cells[m].cell[mine].tolist())
+        yield _Suspect(HAND, name, x, (_HEAVY,), cells=frozenset(own))
+
+
+def _pads(trial: _Trial) -> Iterable[_Suspect]:
+    extras = trial.extras
+    if (extras.pad >= 0).any():
+        for code, name in enumerate(extras.pads):
+            yield from _fading(trial, code, name)
+        return
+    yield from _off_days(trial)
+
+
+def _fading(trial: _Trial, code: int, name: str) -> Iterable[_Suspect]:
+    """A pad whose cut falls from set to set."""
+    x, own = {}, set()
+    for m, probe in trial.probes.items():
+        rows = probe.data.rows
+        assert rows is not None
+        mine = (trial.extras.pad[rows] == code) & np.isfinite(trial.extras.sets[rows])
+        sets = trial.extras.sets[rows]
+        cells = trial.cells[m].cell[mine]
+        if np.unique(cells).size < LEAST_CELLS or np.unique(sets[mine]).size < 3:
+            continue
+        value = np.where(mine, sets - sets[mine].mean(), 0.0)
+        if probe.free(value):
+            x[m] = value
+            own |= set(cells.tolist())
+    yield _Suspect(PAD, name, x, (_FADE,), cells=frozenset(own))
+
+
+def _off_days(trial: _Trial) -> Iterable[_Suspect]:
+    """Without pads on record: a combination that does less on one day than on the others."""
+    columns = trial.snapshot.columns
+    if sum(bool(d) for d in columns.days) < 2:
+        return
+    for combination in trial.snapshot.combinations:
+        own = frozenset(c.id for c in trial.snapshot.cells if c.combination_id == combination.id)
+        for code, day in enumerate(columns.days):
+            x, there = {}, set()
+            for m, probe in trial.probes.items():
+                assert probe.data.rows is not None
+                mine = np.isin(trial.cells[m].cell, list(own))
+                today = columns.day[probe.data.rows] == code
+                both = (mine & today).astype(float)
+                if both.any() and (mine & ~today).any() and probe.free(both):
+                    x[m] = both
+                    there |= set(trial.cells[m].cell[both > 0].tolist())
+            if day and x:
+                yield _Suspect(
+                    PAD, f"{combination.code} on {day}", x, (_FADE,), cells=frozenset(there)
+                )
+
+
+def _drifts(trial: _Trial) -> Iterable[_Suspect]:
+    columns, order = trial.snapshot.columns, trial.extras.order
+    if not np.isfinite(order).any():
+        return
+    for m, probe in trial.probes.items():
+        if m not in _METERED:
+            continue
+        rows = probe.data.rows
+        assert rows is not None
+        for code in np.unique(columns.day[rows]):
+            today = (columns.day[rows] == code) & np.isfinite(order[rows])
+            if np.unique(trial.cells[m].cell[today]).size < LEAST_CELLS:
+                continue
+            own = order[rows]
+            spread = float(own[today].max() - own[today].min())
+            if spread <= 0.0:
+                continue
+            x = np.where(today, (own - own[today].mean()) / spread, 0.0)
+            day = columns.days[int(code)]
+            name = f"{kind_of(m).label} on {day}" if day else kind_of(m).label
+            yield _Suspect(DRIFT, name, {m: by_unit(probe, x)}, (None,))
+
+
+def _orders(trial: _Trial) -> Iterable[_Suspect]:
+    def each(kind: str, subject: str, of: Callable[[Cells], FloatArray]) -> _Suspect:
+        x = {m: of(cells) for m, cells in trial.cells.items()}
+        x = {m: v for m, v in x.items() if np.isfinite(v).all() and trial.probes[m].free(v)}
+        return _Suspect(kind, subject, x, (None,))
+
+    yield each(ORDER, "order of work", lambda c: _within(c.run, c.panel))
+    yield each(POSITION, "rim of the panels", lambda c: c.edge)
+    yield each(POSITION, "top to bottom", lambda c: _within(c.row, c.panel))
+    yield each(POSITION, "left to right", lambda c: _within(c.column, c.panel))
+
+
+def _within(values: FloatArray, groups: np.ndarray) -> FloatArray:
+    """Return values from the middle of their group, by its range."""
+    found = np.array(values, float)
+    for g in np.unique(groups):
+        own = groups == g
+        low, high = values[own].min(), values[own].max()
+        found[own] = (values[own] - 0.5 * (low + high)) / (high - low) if high > low else 0.0
+    return found
+
+
+def _masked(snapshot: Snapshot) -> Iterable[Doubt]:
+    """Return the combinations whose gloss falls back at the wipe."""
+    code = {c.id: c.code for c in snapshot.combinations}
+    group = {c.id: code[c.combination_id] for c in snapshot.cells if c.combination_id in code}
+    best: dict[str, Doubt] = {}
+    for key in _FLATTERED:
+        kind = kind_of(key)
+        if not snapshot.columns.rows(key, UNWIPED).size:
+            continue
+        cells = cells_masked(
+            snapshot.columns, key, group, higher_is_better=kind.higher_is_better,
+            repeatability=kind.repeatability,
+        )  # fmt: skip
+        rows = masking(cells, kind.repeatability)
+        for m in rows:
+            p = max(1.0 - m.sure, 1e-15) * len(rows)
+            error = (m.high - m.low) / (2.0 * float(ndtri(0.95)))
+            if p >= ALPHA[MASKING] or m.masked < _least(key) or float(ndtr(-m.masked / error)) > p:
+                continue
+            evidence = (Evidence(key, Moved(-kind_sign(key) * m.masked, error, m.sure)),)
+            own = frozenset(c.cell_id for c in cells if c.group == m.group)
+            doubt = Doubt(MASKING, m.group, min(p, 1.0), evidence, cells=own)
+            if m.group not in best:
+                best[m.group] = doubt
+    return best.values()
+
+
+def _least(measurand: str) -> float:
+    """Return what falls back at least, to be worth a word: half of what matters."""
+    kind = kind_of(measurand)
+    return 0.5 * kind.matters if kind.scale == "identity" else 1.0
+
+
+def kind_sign(measurand: str) -> float:
+    """Return 1 where more is better, else -1."""
+    return 1.0 if kind_of(measurand).higher_is_better else -1.0
+
+
+def _slipped(snapshot: Snapshot) -> Iterable[Doubt]:
+    for slip in slips(snapshot.columns, ALPHA[SLIP]):
+        cell = frozenset({int(snapshot.columns.cell[slip.row])})
+        yield Doubt(SLIP, "", slip.p, cells=cell, readings=(slip.row,), likely=(slip.meant,))
+
+
+def renumbered(doubt: Doubt, numbers: np.ndarray) -> Doubt:
+    """Return a doubt whose readings have the numbers that they are called by."""
+    return replace(doubt, readings=tuple(int(numbers[r]) for r in doubt.readings))
