@@ -169,6 +169,36 @@ def bench_simulation(trials=1000):
     report("false among all clear claims", 100 * false / max(clear, 1), 5, "%")
 
 
+def doubted(what):
+    """Look so many simulated trials through for doubts; made for a process of its own."""
+    from helpers.faults import run
+
+    plant, how, trials, seed = what
+    return what, run(plant, trials, seed, how=how)
+
+
+def bench_doubts(trials=400):
+    """Count false alarms in trials that are well, and planted faults that are found."""
+    from concurrent.futures import ProcessPoolExecutor
+
+    from helpers.faults import PLANTS
+
+    for threads in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
+        os.environ[threads] = "1"
+    each = max(trials // 10, 1)
+    work = [("", how, trials, 1) for how in ("usual", "demo", "drawn")]
+    work += [(plant, "demo", each, 2) for plant in PLANTS]
+    with ProcessPoolExecutor(2) as pool:
+        for (plant, how, count, _), found in pool.map(doubted, work):
+            if plant:
+                share = 100 * found.hit / count
+                report(f"doubts: {plant} found in {count} trials", share, 90, "%", at_least=True)
+            else:
+                share = 100 * found.alarms / count
+                said = f"doubts: trials with a false alarm, variances {how}, of {count}"
+                report(said, share, 10 if how == "drawn" else 5, "%")
+
+
 BARE = "import numpy, PyQt6.QtWidgets"
 USABLE = """
 import sys
@@ -389,6 +419,7 @@ def main():
         "start",
         "stall",
         "simulation",
+        "doubts",
     ]
     with tempfile.TemporaryDirectory() as place:
         if "fits" in wanted:
@@ -407,6 +438,8 @@ def main():
             bench_stall(Path(place))
         if "simulation" in wanted:
             bench_simulation(counts[0] if counts else 1000)
+        if "doubts" in wanted:
+            bench_doubts(counts[0] if counts else 400)
     return 0 if all(RESULTS) else 1
 
 

@@ -71,6 +71,12 @@ class Studio:
         """Take the ranking, in both themes, and the readings behind a figure."""
         judge = self.go("judge")
         self.take("judge")
+        judge.open_doubts()
+        self.settle()
+        judge.doubts.at = 1
+        judge.open_doubts()
+        self.take("doubts")
+        judge.to_ranking()
         judge.chart.choose("hard", "B")
         judge.open_origin()
         self.settle()
@@ -203,7 +209,8 @@ class Studio:
             self.take("write")
         first = self.open(self.place / "empty.loam")
         self.take("empty", first)
-        self.rescue()
+        if self.only and "rescue" in self.only:
+            self.rescue()
         for window in (first, self.window):
             window.close()
             window.session.close()

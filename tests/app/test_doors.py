@@ -1,5 +1,7 @@
 """Loam without a window: bring-in, write-out, check."""
 
+import csv
+import io
 import json
 import os
 import sqlite3
@@ -11,8 +13,9 @@ import pytest
 
 from loam.__main__ import main
 from loam.app.headless import DOORS
-from loam.demo.scenario import cut_and_finish
+from loam.demo.scenario import cut_and_finish, one_steps
 from loam.store.datapackage import write_package
+from loam.store.flat import write_flat
 from loam.store.schema import MIGRATIONS
 from loam.store.workshop import Workshop
 
@@ -383,3 +386,51 @@ def test_no_file_of_settings_breaks_a_door(tmp_path, capsys, door, text):
     assert "Traceback" not in error
     assert told(capsys, door, tmp_path / "none.json")[0] == 2
     assert told(capsys, door, tmp_path)[0] == 2
+
+
+def test_judge_lists_its_doubts_from_a_table(tmp_path, capsys):
+    file = tmp_path / "one.csv"
+    write_flat(one_steps(), file)
+    assert main(["judge", str(file), "--measurand", "gloss20", "--json"]) == 0
+    (entry,) = json.loads(capsys.readouterr().out)
+    found = {(d["kind"], d["subject"]): d for d in entry["doubts"]}
+    assert {("masking", "B"), ("masking", "D"), ("class", "Teal"), ("hand", "Tam")} == set(found)
+    for doubt in entry["doubts"]:
+        assert set(doubt) == {"kind", "subject", "readings", "p", "effect", "sentence"}
+        assert 0.0 < doubt["p"] < 0.05
+        assert doubt["sentence"].endswith(").")
+        assert doubt["effect"].endswith(".")
+    rows = list(csv.DictReader(io.StringIO(file.read_text())))
+    teal = {i for i, row in enumerate(rows) if row["panel"] == "Teal"}
+    assert len(found["class", "Teal"]["readings"]) >= len(teal)
+    assert main(["judge", str(file), "--measurand", "gloss20"]) == 0
+    assert "Doubt: Panel Teal answers like a harder clear" in capsys.readouterr().out
+
+
+def test_judge_finds_a_fading_pad_and_a_drift_from_their_columns(tmp_path, capsys):
+    file = tmp_path / "pads.csv"
+    head = "panel,hardness,cell_row,cell_col,combo,operator,day,reading,gloss20,defects_removed_pct"
+    lines = [head + ",read_order,pad_id,worked_sets"]
+    order, sets = 0, {c: 0 for c in "ABC"}
+    for p in range(4):
+        for i in range(9):
+            code = "ABC"[(i + p) % 3]
+            own = sets[code]
+            sets[code] += 1
+            for k in range(1, 4):
+                order += 1
+                wear = own / 12 if code == "A" else 0.0
+                gloss = 84 + "ABC".index(code) + 0.2 * ((i * 7 + k) % 3) - 4.0 * wear
+                removed = 85 - 25 * wear + 5 * ((i + k + p) % 2)
+                lines.append(
+                    f"P{p},soft,{i // 3 + 1},{i % 3 + 1},{code},Ivo,D1,{k},{gloss:.1f},"
+                    f"{removed:.0f},{order},pad {code},{own}"
+                )
+    file.write_text("\n".join(lines) + "\n")
+    assert main(["judge", str(file), "--json"]) == 0
+    (entry,) = json.loads(capsys.readouterr().out)
+    pads = [d for d in entry["doubts"] if d["kind"] == "pad"]
+    assert [d["subject"] for d in pads] == ["pad A"]
+    file.write_text("\n".join(lines).replace(",1,pad A,0", ",one,pad A,0") + "\n")
+    assert main(["judge", str(file), "--json"]) == 2
+    assert "a whole number from 0" in capsys.readouterr().err

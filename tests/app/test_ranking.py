@@ -76,7 +76,7 @@ def test_another_thing_that_matters_turns_verdicts_and_words_but_no_chance(sessi
             assert (a.p_best, a.rank, a.figures) == (b.p_best, b.rank, b.figures)
     soft = again.judgement.on("soft")
     assert {s.combination for s in soft.standings if s.relation == "equal"} == {"D", "F", "E"}
-    assert "D, F and E are as good as A (one-step)" in again.sentence
+    assert "D, E and F are as good as A (one-step)" in again.sentence
     assert "chosen for this trial" in caption(again)
     assert "up to 4.0 GU" in caption(again)
     none = with_matters(picture, matters(picture.kind, 0.0))

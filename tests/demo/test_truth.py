@@ -1,5 +1,6 @@
 """Does Loam find what the demo's generator knows to be true?"""
 
+from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
@@ -8,10 +9,12 @@ from scipy.special import stdtrit
 
 from loam.app.lessons import priors_for
 from loam.core.dataset import trial_data
+from loam.core.doubts import doubts
 from loam.core.judgement import judge
 from loam.core.judging import judge_readings
 from loam.demo import truth
-from loam.demo.scenario import cut_and_finish, make_demo, one_steps
+from loam.demo.scenario import DAYS, cut_and_finish, make_demo, one_steps
+from loam.store.extras import extras_in
 from loam.store.snapshot import load_snapshot, snapshot_of
 from loam.store.workshop import reading_apart
 
@@ -43,13 +46,12 @@ def test_intervals_of_differences_hold_the_truth(measurand):
     true = {c.code: getattr(c, measurand) for c in truth.CUT_AND_FINISH}
     inside = total = 0
     for seed in range(100, 116):
-        data = trial_data(
-            snapshot_of(cut_and_finish(seed)), measurand, baseline=measurand == "gloss20"
-        )
+        made = snapshot_of(cut_and_finish(seed))
+        worn = next(c.id for c in made.combinations if c.code == truth.WORN_PAD[0])
+        well = replace(made, cells=tuple(c for c in made.cells if c.combination_id != worn))
+        data = trial_data(well, measurand, baseline=measurand == "gloss20")
         for result in judge(data).results:
             for c in result.contrasts:
-                if truth.WORN_PAD[0] in (c.a, c.b):
-                    continue
                 wanted = true[c.a][result.hardness] - true[c.b][result.hardness]
                 half = stdtrit(c.df, 0.95) * c.se
                 inside += abs(c.estimate - wanted) <= half
@@ -106,3 +108,20 @@ def test_what_the_window_says_of_the_demo_is_true(demo, measurand):
             }[c.compare(a, b).verdict]  # fmt: skip
     assert total == 26
     assert wrong <= 2
+
+
+def said_of(path_db, trial_id):
+    snapshot = load_snapshot(path_db, trial_id)
+    return {(d.kind, d.subject) for d in doubts(snapshot, extras_in(path_db, trial_id, snapshot))}
+
+
+def test_every_planted_fault_of_the_demo_is_found_and_nothing_else(demo):
+    last = DAYS[-1]
+    assert said_of(demo, 1) == {
+        ("masking", "B"), ("masking", "D"), ("class", truth.MISLABELLED_PANEL),
+        ("hand", truth.HEAVY_HAND),
+    }  # fmt: skip
+    assert said_of(demo, 2) == {
+        ("masking", "E"), ("pad", f"{truth.WORN_PAD[0]} on {last}"), ("hand", truth.HEAVY_HAND)
+    }  # fmt: skip
+    assert said_of(demo, 3) == said_of(demo, 4) == set()

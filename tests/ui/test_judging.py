@@ -1,6 +1,7 @@
 """Judging in the real window: what matters is dragged and typed, rows, legend, tooltips, files."""
 
 import csv
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -10,8 +11,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QToolTip
 
 from helpers.simulate import Design, simulate
+from loam.app.commands import take_reading
 from loam.app.what_matters import chosen
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, NOT_COMPARABLE, OPEN
+from loam.store.readings import readings_of_cells
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.widgets.ranking_painter import draw_legend
 
@@ -47,7 +50,7 @@ def edge(chart, hardness="soft"):
 def test_the_strip_is_dragged_and_the_verdicts_follow_at_once(open_window, qtbot):
     window = open_window(demo=True)
     view, chart = window.view, window.view.chart
-    assert relations(window)["D"] == BETTER
+    assert relations(window)["D"] == OPEN
     place, at = edge(chart)
     to = QPoint(round(place.x(place.strip.swatches[0].place - 3.0)), at.y())
     qtbot.mousePress(chart, Qt.MouseButton.LeftButton, pos=at)
@@ -58,9 +61,9 @@ def test_the_strip_is_dragged_and_the_verdicts_follow_at_once(open_window, qtbot
     qtbot.mouseRelease(chart, Qt.MouseButton.LeftButton, pos=to)
     assert kept(window, 2) == {"gloss20": pytest.approx(3.0, abs=0.06)}
     assert "chosen for this trial" in view.caption.text()
-    assert "as good as A" in view.sentence.text()
+    assert "equally good" in view.sentence.text()
     press(window, K.Key_Z, CTRL)
-    assert relations(window)["D"] == BETTER
+    assert relations(window)["D"] == OPEN
     assert "the usual choice" in view.caption.text()
     press(window, K.Key_Y, CTRL)
     assert relations(window)["D"] == EQUAL
@@ -146,7 +149,7 @@ def test_a_swatch_tells_everything_in_words(open_window):
     assert "D (medium cut, polish) on hard" in QToolTip.text()
     assert "not settled" in QToolTip.text()
     said = chart.accessibleDescription()
-    assert said.startswith("Soft: A (one-step) is best")
+    assert said.startswith("Soft: not settled between A (one-step)")
     assert "1. B (heavy cut, polish) on hard" in said
 
 
@@ -248,3 +251,61 @@ def test_the_legend_is_drawn_at_any_width(open_window):
             image.pixelColor(x, y).name() for x in range(0, width, 3) for y in range(0, 120, 3)
         }
         assert look.tape.name() in colours
+
+
+def test_doubts_are_shown_left_out_and_let_count_again(open_window, wait_for):
+    window = open_window(demo=True)
+    wait_for(window)
+    view = window.view
+    view.doubts.start()
+    wait_for(window)
+    assert "3 doubts: D shows them." in view.notes.text()
+    press(window, K.Key_D)
+    page = view.doubts
+    assert page.isVisible()
+    kinds = [s.doubt.kind for s in page.found]
+    assert kinds == ["masking", "pad", "hand"]
+    assert "Tam has a heavy hand" in page.found[2].sentence
+    assert page.found[1].effect.startswith("Without F on 2026-09-19")
+    before = view.ranking.judgement.on("soft").standing("F").cells
+    press(window, K.Key_2)
+    wait_for(window)
+    assert page.cards[1].key.words == "let it count"
+    assert view.ranking.judgement.on("soft").standing("F").cells < before
+    press(window, K.Key_Escape)
+    assert "Left out because it is doubted: F on 2026-09-19" in view.notes.text()
+    press(window, K.Key_D)
+    press(window, K.Key_1)
+    assert "already" in window.note.text()
+    press(window, K.Key_2)
+    wait_for(window)
+    assert view.ranking.judgement.on("soft").standing("F").cells == before
+
+
+def test_a_slip_is_struck_from_the_doubts_and_taken_back(open_window, wait_for):
+    window = open_window(demo=True)
+    wait_for(window)
+    session = window.session
+    cell = session.cells()[0].id
+    found = readings_of_cells(session.workshop.connection, [cell], "gloss20")
+    last = [r for r in found if r.phase == "after"][-1]
+    wrong = replace(last, id=0, value=round(last.value * 10, 1), ordinal=9, taken_at="")
+    session.run(take_reading(session.trial_id, wrong))
+    wait_for(window)
+    page = window.view.doubts
+    page.start()
+    wait_for(window)
+    slip = next(i for i, s in enumerate(page.found, 1) if s.doubt.kind == "slip")
+    assert f"it likely was {last.value:g} GU" in page.found[slip - 1].sentence
+    press(window, K.Key_D)
+    page.turn(slip)
+    wait_for(window)
+    page.start()
+    wait_for(window)
+    struck = readings_of_cells(session.workshop.connection, [cell], "gloss20")[-1]
+    assert struck.struck.startswith("a slip: likely")
+    assert "slip" not in [s.doubt.kind for s in page.found]
+    press(window, K.Key_Z, CTRL)
+    page.start()
+    wait_for(window)
+    assert "slip" in [s.doubt.kind for s in page.found]

@@ -169,7 +169,7 @@ MISLABELLED_PANEL = "Teal"
 """Trial 1 declares it soft; it is medium, and every one-step does less on it."""
 MISLABELLED_SHIFT = {"gloss20": -4.5, "haze": 6.0, "removed": -0.3, "defects": -14.0}
 WORN_PAD = ("F", 4.0)
-"""Trial 2: the pad of F was worn out on the last evening (Dunlin and Teal were worked then), and its
+"""Trial 2: the pad of F was worn out on the last evening, when Dunlin and Teal were worked, and its
 gloss fell by this much there."""
 
 

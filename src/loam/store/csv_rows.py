@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
@@ -274,6 +275,17 @@ class Builder:
             rule = f"cell {code} lies elsewhere on line {seen.line}"
             self.wrong_at(line, "row", f"{place[0] + 1}, {place[1] + 1}", rule)
 
+    def _about(self, row: list[str], line: int) -> str:
+        """Return what a row says beside its readings, and its line where that is asked for."""
+        known = {
+            "read_order": self.whole(row, "read_order", line, 0, MAX_ORDER),
+            "pad_id": self.name(row, "pad_id", line, "the name of a pad"),
+            "worked_sets": self.whole(row, "worked_sets", line, 0, MAX_ORDER),
+            "wipe": self.name(row, "removed_by", line, "what it was wiped off with"),
+        }
+        known = {k: v for k, v in known.items() if v not in ("", None)}
+        return json.dumps(known, ensure_ascii=False, sort_keys=True) if known else ""
+
     def _scale(self, row: list[str], line: int, measurand: str) -> str:
         column, known = _SCALES[measurand], BY_KEY[measurand].scales
         scale = self.text(row, column).lower()
@@ -289,6 +301,7 @@ class Builder:
         ordinal = self.whole(row, "reading", line, 1, MAX_ORDER)
         stage = self.whole(row, "stage", line, 1, MAX_STAGES) or 1
         scales = {m: self._scale(row, line, m) for m in _SCALES}
+        about = self._about(row, line)
         who = (
             self.name(row, "operator", line, "the name of a person"),
             self.name(row, "day", line, "the day"),
@@ -314,7 +327,7 @@ class Builder:
                 Reading(
                     len(self.readings) + 1, cell, measurand, value, _PHASES[phase], number, stage,
                     scales.get(measurand, ""), who[0], who[1], "", None,
-                    who[2], who[3], who[4],
+                    who[2], who[3], who[4], about,
                 )
             )  # fmt: skip
             if struck:

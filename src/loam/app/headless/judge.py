@@ -9,6 +9,7 @@ from itertools import combinations
 from pathlib import Path
 from typing import Any
 
+from loam.app.doubting import DoubtSaid, doubts_said
 from loam.app.headless.common import FAILED, answer, as_json, check_seed, complain, measurand_of
 from loam.core.dataset import trial_data
 from loam.core.errors import LoamError, NotEnough, ValueRefused
@@ -21,6 +22,7 @@ from loam.core.trial import AFTER, BEFORE
 from loam.core.units import fixed, parse_number, percent
 from loam.core.words.verdict import RELATION_WORDS, class_sentence, matters_words, notes, sentence
 from loam.store.csv_readings import build_draft
+from loam.store.extras import extras_of
 from loam.store.mapping import guess_mapping
 from loam.store.snapshot import snapshot_of
 from loam.store.table_file import read_table
@@ -77,7 +79,7 @@ def _delta(text: str) -> tuple[str, Matters]:
     return kind.key, matters(kind, number, "given")
 
 
-Judged = list[tuple[TrialJudgement, Mapping[str, str]]]
+Judged = tuple[list[tuple[TrialJudgement, Mapping[str, str]]], list[DoubtSaid]]
 
 
 def _judge_file(
@@ -101,10 +103,12 @@ def _judge_file(
             todo="Name the columns of readings as Loam does, like gloss20 or haze.",
         )
     names = {c.code: c.name for c in snapshot.combinations if c.name}
-    return [
+    judged: list[tuple[TrialJudgement, Mapping[str, str]]] = [
         (judge_readings(trial_data(snapshot, key), delta=chosen.get(key), seed=seed), names)
         for key in (wanted or there)
     ]
+    said = doubts_said(snapshot, extras_of(draft), [j for j, _ in judged], chosen, seed)
+    return judged, said
 
 
 def measurands_of(snapshot: Snapshot) -> list[str]:
@@ -121,8 +125,19 @@ def measurands_of(snapshot: Snapshot) -> list[str]:
 def _entry(file: str, judged: Judged) -> dict[str, Any]:
     return {
         "file": file,
-        "measurands": [_measurand(judgement, names) for judgement, names in judged],
-        "doubts": [],
+        "measurands": [_measurand(judgement, names) for judgement, names in judged[0]],
+        "doubts": [_doubt(said) for said in judged[1]],
+    }
+
+
+def _doubt(said: DoubtSaid) -> dict[str, Any]:
+    return {
+        "kind": said.doubt.kind,
+        "subject": said.subject,
+        "readings": list(said.readings),
+        "p": said.doubt.p,
+        "effect": said.effect,
+        "sentence": said.sentence,
     }
 
 
@@ -175,9 +190,10 @@ def _class(
 
 def _text(file: str, judged: Judged) -> str:
     lines = [file]
-    for judgement, names in judged:
+    for judgement, names in judged[0]:
         kind = kind_of(judgement.measurand)
         lines += ["", *_table(judgement, names, kind)]
+    lines += ["", *(f"Doubt: {s.sentence} {s.effect}" for s in judged[1])] if judged[1] else []
     return "\n".join(lines) + "\n"
 
 

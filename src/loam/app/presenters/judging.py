@@ -12,6 +12,7 @@ import numpy as np
 from loam.app.lessons import priors_for
 from loam.app.measured import losses
 from loam.app.meters import studied
+from loam.app.presenters.doubted import as_doubted
 from loam.app.presenters.masked import masked_in
 from loam.app.presenters.ranking import RankingPicture, draw_up
 from loam.app.presenters.rounds import peek_words, wiped_with
@@ -62,6 +63,7 @@ def judge_trial(
     with reading_apart(path) as db:
         snapshot = load_snapshot(db, trial_id, [source_of(measurand)])
         snapshot, work, unlike = as_it_counts(db, snapshot, trial_id, measurand)
+        snapshot, doubted = as_doubted(db, snapshot, trial_id)
         data = trial_data(snapshot, measurand)
         judgement = judge_readings(
             data,
@@ -84,7 +86,12 @@ def judge_trial(
     picture = draw_up(judgement, shown, names, means)
     wiped = wiped_with(notes, [p.id for p in snapshot.panels])
     masked = masked_in(snapshot, judgement, shown, judgement.repeat, wiped)
-    said = (*(masked.words if masked is not None else ()), *work, *filter(None, noted_words))
+    said = (
+        *(masked.words if masked is not None else ()),
+        *doubted,
+        *work,
+        *filter(None, noted_words),
+    )
     trap = " ".join(masked.traps) if masked is not None else ""
     return replace(picture, work=said, unlike=unlike, kp=kp, masked=masked, trap=trap)
 

@@ -11,15 +11,29 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from scipy.special import chdtrc, ndtr, ndtri
 
 from loam.core.dataset import trial_data
-from loam.core.doubts.probe import Moved, Probe, by_unit
+from loam.core.doubts.probe import Probe, by_unit
 from loam.core.doubts.records import Cells, Extras
 from loam.core.doubts.slips import slips
+from loam.core.doubts.values import (
+    CLASS,
+    DRIFT,
+    HAND,
+    MASKING,
+    ORDER,
+    PAD,
+    POSITION,
+    SLIP,
+    Doubt,
+    Evidence,
+    Moved,
+    Slope,
+)  # fmt: skip
 from loam.core.doubts.without import without
 from loam.core.errors import LoamError
 from loam.core.masking import cells_masked, masking
@@ -28,14 +42,11 @@ from loam.core.readings import FILM, KINDS, REMOVED, kind_of
 from loam.core.snapshot import FloatArray, Snapshot
 from loam.core.trial import AFTER, BEFORE, UNWIPED
 
-CLASS, HAND, PAD, DRIFT, MASKING, SLIP, ORDER, POSITION = (
-    "class", "hand", "pad", "drift", "masking", "slip", "order", "position",
-)  # fmt: skip
 ALPHA: dict[str, float] = {
-    CLASS: 0.008, HAND: 0.008, PAD: 0.008, DRIFT: 0.007, MASKING: 0.005, SLIP: 0.004, ORDER: 0.005,
-    POSITION: 0.005,
+    CLASS: 0.007, HAND: 0.020, PAD: 0.006, DRIFT: 0.005, MASKING: 0.003, SLIP: 0.003, ORDER: 0.003,
+    POSITION: 0.003,
 }  # fmt: skip
-"""Shares of false alarms: 5 % a trial in all."""
+"""Shares of false alarms: 5 % a trial in all; most to people, of whom there are few to compare."""
 _LESS = {
     "gloss20": -4.5, "gloss60": -3.0, "gloss85": -2.0, "clarity": -4.0, "haze": 0.14,
     "removed": -0.3, "defects": -0.9,
@@ -55,50 +66,7 @@ _FLATTERED = ("gloss20", "gloss60", "gloss85", "haze")
 _METERED = ("gloss20", "gloss60", "gloss85", "haze", "clarity")
 _WORTH, _LOOK = 1.0, 0.3
 MOST = 6
-Slope = tuple[str, Mapping[int, float], float]
 LEAST_CELLS = 4
-
-
-@dataclass(frozen=True)
-class Evidence:
-    """How a measurand moves under a suspect: on its scale, and the chance of that direction."""
-
-    measurand: str
-    moved: Moved
-
-
-@dataclass(frozen=True)
-class Doubt:
-    """One doubt.
-
-    Attributes
-    ----------
-    kind, subject : str
-    p : float
-        Of the test, for all suspects of its kind together.
-    evidence : tuple of Evidence
-    panels, cells : frozenset of int
-        Whose results are doubted; their ids.
-    readings : tuple of int
-        Rows of the columns that are doubted one by one: slips, or what drifted.
-    likely : tuple of float
-        Of a slip, what the reading likely was.
-    slope : tuple of (measurand, x by cell, slope on the scale)
-        What can be corrected for.
-    harder : bool or None
-        Of a class: whether the panel answers as a harder clear.
-    """
-
-    kind: str
-    subject: str
-    p: float
-    evidence: tuple[Evidence, ...] = ()
-    panels: frozenset[int] = frozenset()
-    cells: frozenset[int] = frozenset()
-    readings: tuple[int, ...] = ()
-    likely: tuple[float, ...] = ()
-    slope: tuple[Slope, ...] = ()
-    harder: bool | None = None
 
 
 @dataclass(frozen=True)
@@ -150,7 +118,8 @@ def doubts(
         if told is not None:
             told((count + 0.5) / (MOST + 1))
         trial = _trial(snapshot, extras, priors or {})
-        best = min(_tested(trial), key=lambda d: d.p, default=None)
+        done = (count + 0.5) / (MOST + 1)
+        best = min(_tested(trial, told, done), key=lambda d: d.p, default=None)
         if best is None:
             break
         found.append(best)
@@ -178,11 +147,15 @@ def _trial(snapshot: Snapshot, extras: Extras, priors: Mapping[str, Priors]) -> 
     return _Trial(snapshot, extras, probes, cells)
 
 
-def _tested(trial: _Trial) -> Iterable[Doubt]:
-    """Yield every doubt that stands, whatever else does."""
+def _tested(
+    trial: _Trial, told: Callable[[float], None] | None = None, done: float = 0.0
+) -> Iterable[Doubt]:
+    """Yield every doubt that stands, whatever else does; ``told`` may stop it at each suspect."""
     for kind, suspects in _suspects(trial).items():
         count = sum(len(s.ways) for s in suspects)
         for suspect in suspects:
+            if told is not None:
+                told(done)
             found = _judged(trial, suspect, count)
             if found is not None and found.p < ALPHA[kind]:
                 yield found
@@ -436,8 +409,3 @@ def _slipped(snapshot: Snapshot) -> Iterable[Doubt]:
     for slip in slips(snapshot.columns, ALPHA[SLIP]):
         cell = frozenset({int(snapshot.columns.cell[slip.row])})
         yield Doubt(SLIP, "", slip.p, cells=cell, readings=(slip.row,), likely=(slip.meant,))
-
-
-def renumbered(doubt: Doubt, numbers: np.ndarray) -> Doubt:
-    """Return a doubt whose readings have the numbers that they are called by."""
-    return replace(doubt, readings=tuple(int(numbers[r]) for r in doubt.readings))

@@ -8,15 +8,16 @@ not hide behind the spread of panels that it makes.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from scipy.special import stdtr
 
+from loam.core.doubts.values import Moved
 from loam.core.errors import LoamError
 from loam.core.judgement import TrialData
 from loam.core.judging.model import Model, fit_model
-from loam.core.prior import RESIDUAL, Priors, default_priors
+from loam.core.prior import Priors, default_priors
 from loam.core.readings import kind_of
 from loam.core.scale import Scale, scale_for
 from loam.core.stats.posterior import FEW_POINTS
@@ -24,19 +25,11 @@ from loam.core.stats.reduce import FloatArray
 
 MOST_UNITS = 1500
 """Cells up to which the quick look is taken; beyond, every covariate is fitted."""
-USUAL_DF = 12.0
-"""How panels, people and days usually vary is taken to be known so well here: what is unlike that
-is what is looked for."""
+USUAL_DF = {"panel": 5.0, "operator": 12.0, "day": 6.0, "panel:combination": 6.0, "cell": 6.0}
+"""How well it is taken to be known here how panels, people and days usually vary, in degrees of
+freedom: what is unlike that is what is looked for. People are few, so that the readings say least
+of them."""
 _ALIASED = 1e-6
-
-
-@dataclass(frozen=True)
-class Moved:
-    """The slope of a covariate: estimate and error on the scale, chance that it is above 0."""
-
-    estimate: float
-    error: float
-    above: float
 
 
 class Probe:
@@ -47,8 +40,7 @@ class Probe:
         self.kind = kind_of(data.measurand)
         known = priors or default_priors(self.kind)
         self.priors = {
-            term: replace(p, df=max(p.df, USUAL_DF)) if term != RESIDUAL else p
-            for term, p in known.items()
+            term: replace(p, df=max(p.df, USUAL_DF.get(term, p.df))) for term, p in known.items()
         }
         self.scale: Scale = scale_for(self.kind, data.y, data.scale)
         self.model: Model = fit_model(data, self.scale, self.priors, points=FEW_POINTS)

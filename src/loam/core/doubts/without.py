@@ -4,19 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import fields, replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from loam.core.doubts.records import Extras
+from loam.core.doubts.values import Doubt
 from loam.core.errors import LoamError
 from loam.core.readings import FILM, REMOVED, kind_of
 from loam.core.scale import scale_for
 from loam.core.snapshot import Columns, Snapshot
 from loam.core.trial import AFTER
-
-if TYPE_CHECKING:
-    from loam.core.doubts.find import Doubt
 
 CORRECTED = ("drift", "order", "position")
 KEPT = ("masking",)

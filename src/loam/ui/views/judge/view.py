@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import (
     CELLS,
@@ -18,6 +18,7 @@ from loam.app.changes import (
     Changes,
 )
 from loam.app.commands import SetMatters
+from loam.app.presenters.doubted import short
 from loam.app.presenters.judging import (
     has_film_pairs,
     judge_trial,
@@ -38,16 +39,14 @@ from loam.core.matter import Matters, matters
 from loam.core.readings import FILM, kind_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.judge.doubts_page import DoubtsPage
 from loam.ui.views.judge.gauge_page import GaugePage
+from loam.ui.views.judge.looks import Looks, ranking_picture
 from loam.ui.views.judge.matters_bar import TRIAL, MattersBar
 from loam.ui.views.judge.origin_page import OriginPage
 from loam.ui.views.judge.sheet import DetailSheet
-from loam.ui.widgets.exact_rows import ExactRows
 from loam.ui.widgets.fields import Chips, unbroken, words
 from loam.ui.widgets.legend import Legend
-from loam.ui.widgets.masking_chart import MaskingChart
-from loam.ui.widgets.ranking_chart import RankingChart
-from loam.ui.widgets.ranking_painter import draw_ranking
 from loam.ui.widgets.room import Stack
 
 _JUDGED = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS, WORK, NOTED, KIT)
@@ -82,8 +81,9 @@ class JudgeView(View):
         self.pages.addWidget(self._ranking_page())
         self.origin = OriginPage(shell, self.close_origin)
         self.pages.addWidget(self.origin)
-        self.gauge = GaugePage(self)
+        self.gauge, self.doubts = GaugePage(self), DoubtsPage(self)
         self.pages.addWidget(self.gauge)
+        self.pages.addWidget(self.doubts)
 
     def _ranking_page(self) -> QWidget:
         page = QWidget()
@@ -103,20 +103,12 @@ class JudgeView(View):
         self.matters.left.connect(self._to_ranking)
         top.addWidget(self.matters)
         grid.addLayout(top, 0, 0)
-        self.chart = RankingChart()
+        self.looks = Looks()
+        self.chart, self.rows = self.looks.chart, self.looks.rows
+        self.masking = self.looks.masking
         self.chart.row_chosen.connect(lambda h, c: self._show_detail())
         self.chart.row_opened.connect(lambda h, c: self.open_origin())
         self.chart.edge_dragged.connect(self._drag)
-        self.rows = ExactRows()
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setWidget(self.rows)
-        self.scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.looks = Stack()
-        self.looks.addWidget(self.chart)
-        self.looks.addWidget(self.scroll)
-        self.masking = MaskingChart()
-        self.looks.addWidget(self.masking)
         grid.addWidget(self.looks, 1, 0)
         self.legend = Legend()
         self.legend.hide()
@@ -134,17 +126,19 @@ class JudgeView(View):
     def keys(self) -> list[Key]:
         if self.pages.currentWidget() is self.origin:
             return self.origin.keys()
-        if self.pages.currentWidget() is self.gauge:
-            return self.gauge.keys()
+        for page in (self.gauge, self.doubts):
+            if self.pages.currentWidget() is page:
+                return page.keys()
         return [
             ("arrows", "choose", None),
             ("Enter", "readings behind it", self.open_origin),
             ("M", "next measurand", self.next_kind),
             ("W", "what matters", self.matters.open),
-            ("R", "swatches" if self._looks_at(self.scroll) else "exact rows", self.turn_rows),
-            *([("F", "swatches" if self._looks_at(self.masking) else "what the wipe took",
+            ("R", "swatches" if self.looks.at(self.looks.scroll) else "exact rows", self.turn_rows),
+            *([("F", "swatches" if self.looks.at(self.masking) else "what the wipe took",
                 self.turn_masking)] if self._masked else []),
             ("L", "what the tape means", self.turn_legend),
+            ("D", "doubts", self.open_doubts),
             *([("X", "count all" if self.left_out else "as planned only", self.turn_left_out)]
               if self._may_leave_out else []),
         ]  # fmt: skip
@@ -163,26 +157,14 @@ class JudgeView(View):
         trial, ranking = self.session.trial, self.ranking
         if trial is None or ranking is None:
             return None
-        combinations, paints, lights = self.chart.combinations, self.chart.paints, self.chart.lights
-        most = max(len(s.swatches) for s in ranking.strips)
-        each = 150.0 if most <= 8 else 210.0
-        return Picture(
-            f"{trial.name}, {ranking.label}",
-            trial.question or trial.name,
-            f"{ranking.sentence}\n{caption(ranking)}",
-            1120.0,
-            each * len(ranking.strips) + 60.0,
-            lambda painter, area: draw_ranking(
-                painter, area, ranking, combinations, paints=paints, lights=lights
-            ),
-        )
+        return ranking_picture(trial, ranking, self.chart)
 
     def table(self) -> list[list[str]]:
         if self.pages.currentWidget() is self.origin:
             return self.origin.rows()
         if self.pages.currentWidget() is self.gauge:
             return self.gauge.table()
-        if self._looks_at(self.masking) and self.ranking is not None and self.ranking.masked:
+        if self.looks.at(self.masking) and self.ranking is not None and self.ranking.masked:
             return masked_cells_table(self.session, self.ranking.masked)
         return ranking_table(self.ranking) if self.ranking is not None else []
 
@@ -207,7 +189,7 @@ class JudgeView(View):
         if self.isVisible() and self._stale:
             self._judge()
 
-    def _judge(self) -> None:
+    def _judge(self, *, look_through: bool = True) -> None:
         self._stale = False
         self.refusals.clear()
         trial = self.session.trial
@@ -247,6 +229,8 @@ class JudgeView(View):
                 lambda found, t=trial_id: self._answer(t, found),
                 lambda error, k=kind, t=trial_id: self._refused(t, k, error),
             )
+        if look_through:
+            self.doubts.look_through()
 
     def _wait(self, said: str) -> None:
         self.chart.show_ranking(None, {}, said)
@@ -297,7 +281,8 @@ class JudgeView(View):
         self.matters.show_picture(ranking)
         self.matters.show()
         self.caption.setText(caption(ranking))
-        said = (*ranking.notes, *ranking.work)
+        said = (short(len(self.doubts.found)), *ranking.notes, *ranking.work)
+        said = tuple(filter(None, said))
         self.notes.setText(" ".join(said))
         self.notes.setVisible(bool(said))
         self.shell.keys_changed()
@@ -317,11 +302,7 @@ class JudgeView(View):
             for strip in ranking.strips
             for s in strip.swatches
         }
-        self.chart.show_ranking(ranking, combinations, paints=shared, lights=lights)
-        self.rows.show_ranking(ranking, combinations)
-        self.masking.show_masked(ranking.masked)
-        if ranking.masked is None and self._looks_at(self.masking):
-            self.looks.setCurrentWidget(self.chart)
+        self.looks.show_ranking(ranking, combinations, shared, lights)
 
     def _show_detail(self) -> None:
         ranking, chosen = self.ranking, self.chart.chosen
@@ -396,24 +377,41 @@ class JudgeView(View):
         self.session.remember(left_out_key(self.session.trial_id or 0), not self.left_out)
         self._judge()
 
+    def open_doubts(self) -> None:
+        """Show what is doubted in this trial."""
+        self.pages.setCurrentWidget(self.doubts)
+        self.doubts.begin()
+
+    def to_ranking(self) -> None:
+        """Go back to the ranking."""
+        self.pages.setCurrentIndex(0)
+        self._to_ranking()
+        self.shell.keys_changed()
+
+    def doubted(self) -> None:
+        """What is doubted was found: say it beside the ranking."""
+        if self.pages.currentIndex() == 0 and self.ranking is not None:
+            self._show()
+
+    def judge_again(self) -> None:
+        """Judge anew: what is doubted counts otherwise."""
+        self._judge(look_through=False)
+
     def turn_rows(self) -> None:
         """Show the exact rows, or the swatches again."""
-        self._turn_look(self.scroll)
+        self._turn_look(self.looks.scroll)
 
     def turn_masking(self) -> None:
         """Show what the wipe took back, or the swatches again."""
-        if self._masked or self._looks_at(self.masking):
+        if self._masked or self.looks.at(self.masking):
             self._turn_look(self.masking)
 
     @property
     def _masked(self) -> bool:
         return self.ranking is not None and self.ranking.masked is not None
 
-    def _looks_at(self, look: QWidget) -> bool:
-        return self.looks.currentWidget() is look
-
     def _turn_look(self, look: QWidget) -> None:
-        self.looks.setCurrentWidget(self.chart if self._looks_at(look) else look)
+        self.looks.turn(look)
         self._to_ranking()
         self.shell.keys_changed()
 
@@ -425,8 +423,7 @@ class JudgeView(View):
         if self.pages.currentWidget() is self.gauge:
             self.gauge.setFocus()
             return
-        current = self.looks.currentWidget()
-        (self.rows if current is self.scroll else current or self.chart).setFocus()
+        self.looks.take_keyboard()
 
     def turn(self, key: str) -> None:
         """Judge by another measurand."""
@@ -490,6 +487,7 @@ class JudgeView(View):
             Qt.Key.Key_R: self.turn_rows,
             Qt.Key.Key_F: self.turn_masking,
             Qt.Key.Key_L: self.turn_legend,
+            Qt.Key.Key_D: self.open_doubts,
             Qt.Key.Key_X: self.turn_left_out,
         }
         if key in acts and (shown or (key == Qt.Key.Key_X and self.ranking is None)):

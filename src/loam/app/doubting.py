@@ -1,0 +1,127 @@
+"""Doubts about a trial with their words, their readings, and what each does to the ranking."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from loam.core.dataset import source_of, trial_data
+from loam.core.doubts import Doubt, Extras, doubts, without
+from loam.core.errors import LoamError
+from loam.core.judging import TrialJudgement, judge_readings
+from loam.core.matter import Matters
+from loam.core.panel import cell_code
+from loam.core.prior import Priors
+from loam.core.readings import kind_of
+from loam.core.snapshot import Snapshot
+from loam.core.trial import AFTER
+from loam.core.words.doubts import doubt_sentence, effect_words
+
+
+@dataclass(frozen=True)
+class DoubtSaid:
+    """A doubt in words.
+
+    Attributes
+    ----------
+    subject : str
+        A panel, a person, a pad, a day, or the cell of a slip.
+    readings : tuple of int
+        The readings that it concerns, as they are called.
+    """
+
+    doubt: Doubt
+    subject: str
+    readings: tuple[int, ...]
+    effect: str
+    sentence: str
+
+    @property
+    def key(self) -> str:
+        """What it is remembered by."""
+        return f"{self.doubt.kind}:{self.subject}"
+
+
+def doubts_said(
+    snapshot: Snapshot,
+    extras: Extras,
+    judged: Sequence[TrialJudgement],
+    chosen: Mapping[str, Matters] | None = None,
+    seed: int = 1,
+    priors: Mapping[str, Priors] | None = None,
+    told: Callable[[float], None] | None = None,
+) -> list[DoubtSaid]:
+    """Look a trial through and say what is doubted.
+
+    Parameters
+    ----------
+    judged : sequence of TrialJudgement
+        What is judged; the effect is told of the first, or of the one that moves most.
+    """
+    said = []
+    for doubt in doubts(snapshot, extras, priors, told):
+        concerned = _measurand_of(doubt, judged)
+        effect = ""
+        if concerned is not None:
+            after = _again(snapshot, extras, doubt, concerned, chosen or {}, seed, priors)
+            effect = effect_words(doubt, concerned, after)
+        subject, unit = doubt.subject, ""
+        if doubt.readings:
+            row = doubt.readings[0]
+            subject = _place(snapshot, int(snapshot.columns.cell[row]))
+            code = int(snapshot.columns.measurand[row])
+            unit = kind_of(snapshot.columns.measurands[code]).unit
+        sentence = doubt_sentence(doubt, subject, unit)
+        said.append(DoubtSaid(doubt, subject, _readings(snapshot, extras, doubt), effect, sentence))
+    return said
+
+
+def _measurand_of(doubt: Doubt, judged: Sequence[TrialJudgement]) -> TrialJudgement | None:
+    """Return the judgement whose measurand a doubt moves most; the first for a slip."""
+    known = {j.measurand: j for j in judged}
+    moved = [e for e in doubt.evidence if e.measurand in known]
+    if not moved:
+        return judged[0] if judged else None
+    most = max(moved, key=lambda e: abs(e.moved.estimate) / max(e.moved.error, 1e-12))
+    return known[most.measurand]
+
+
+def _again(
+    snapshot: Snapshot, extras: Extras, doubt: Doubt, judged: TrialJudgement,
+    chosen: Mapping[str, Matters], seed: int, priors: Mapping[str, Priors] | None,
+) -> TrialJudgement | None:  # fmt: skip
+    """Judge again without what is doubted; None where too little is left."""
+    try:
+        rest, _ = without(snapshot, extras, [doubt])
+        data = trial_data(rest, judged.measurand)
+        own = (priors or {}).get(judged.measurand)
+        return judge_readings(data, delta=chosen.get(judged.measurand), priors=own, seed=seed)
+    except LoamError:
+        return None
+
+
+def _place(snapshot: Snapshot, cell_id: int) -> str:
+    cell = next(c for c in snapshot.cells if c.id == cell_id)
+    panel = next(p for p in snapshot.panels if p.id == cell.panel_id)
+    return f"{panel.name} {cell_code(cell.row, cell.column)}"
+
+
+def _readings(snapshot: Snapshot, extras: Extras, doubt: Doubt) -> tuple[int, ...]:
+    """Return the readings that a doubt concerns, as they are called."""
+    columns = snapshot.columns
+    if doubt.readings:
+        return tuple(int(extras.number[r]) for r in doubt.readings)
+    cells = doubt.cells | {c.id for c in snapshot.cells if c.panel_id in doubt.panels}
+    measurands = [m for m, _, _ in doubt.slope] or [e.measurand for e in doubt.evidence]
+    rows: list[int] = []
+    for m in dict.fromkeys(source_of(m) for m in measurands):
+        own = columns.rows(m, AFTER)
+        if cells:
+            own = own[np.isin(columns.cell[own], list(cells))]
+        elif doubt.slope:
+            moved = {c for _, x, _ in doubt.slope for c, v in x.items() if v}
+            own = own[np.isin(columns.cell[own], list(moved))]
+        rows += own.tolist()
+    return tuple(sorted({int(extras.number[r]) for r in rows}))

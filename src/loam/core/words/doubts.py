@@ -1,0 +1,121 @@
+"""Doubts in sentences: what was found, its evidence, and what it does to the ranking."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from loam.core.doubts.values import (
+    CLASS,
+    DRIFT,
+    HAND,
+    MASKING,
+    ORDER,
+    PAD,
+    SLIP,
+    Doubt,
+    Evidence,
+)
+from loam.core.judging import TrialJudgement
+from loam.core.readings import kind_of
+from loam.core.units import fixed
+from loam.core.words.verdict import listed
+
+_TOLD = 1.0
+"""A measurand is named where it moves by more than its error."""
+_SAYS = {
+    CLASS: "Panel {subject} answers like a {side} clear than it is declared",
+    HAND: "{subject} has a heavy hand",
+    PAD: "The pad of {subject} was worn, or its cut fades",
+    DRIFT: "The meter drifted: {subject}",
+    MASKING: "{subject} hid something: it falls back at the wipe",
+    ORDER: "The order of work shows in the readings",
+}
+_TAKEN = {
+    CLASS: "without panel {subject}", HAND: "without the cells of {subject}",
+    PAD: "without {subject}", DRIFT: "corrected for the drift", ORDER: "corrected for the order",
+    SLIP: "without that reading",
+}  # fmt: skip
+
+
+def amount(evidence: Evidence) -> str:
+    """Say how a measurand moves: by so much, or so many times."""
+    kind, value = kind_of(evidence.measurand), evidence.moved.estimate
+    less = "less" if value < 0 else "more"
+    if kind.scale == "identity":
+        much = fixed(abs(kind.span(value)), max(kind.decimals, 1))
+        return f"{much} {kind.unit} {less} {kind.short}"
+    factor = math.exp(min(abs(value), 6.0))
+    if kind.scale == "logit":
+        return f"{less} {kind.short} (odds {factor:.1f} times)"
+    return f"{less} {kind.short} ({factor:.2f} times)"
+
+
+def evidence_words(doubt: Doubt) -> str:
+    """List what moved by more than its error, the surest first."""
+    told = [e for e in doubt.evidence if abs(e.moved.estimate) > _TOLD * e.moved.error]
+    told.sort(key=lambda e: -abs(e.moved.estimate) / e.moved.error)
+    return listed([amount(e) for e in (told or doubt.evidence[:1])])
+
+
+def chance_words(p: float) -> str:
+    """Say how likely such a thing comes about by itself."""
+    if p < 0.0001:
+        return "by chance less than once in 10 000 trials"
+    return f"by chance in {1000 * p:.1f} of 1000 trials"
+
+
+def doubt_sentence(doubt: Doubt, where: str = "", unit: str = "") -> str:
+    """Say a doubt with its evidence.
+
+    Parameters
+    ----------
+    where : str
+        Of a slip: which cell.
+    unit : str
+        Of a slip: in what it was read.
+    """
+    chance = chance_words(doubt.p)
+    if doubt.kind == SLIP:
+        likely = f"{doubt.likely[0]:g}{f' {unit}' if unit else ''}"
+        return f"A reading of {where} looks like a slip: it likely was {likely} ({chance})."
+    subject = doubt.subject
+    said = _SAYS.get(doubt.kind, "The place on the panel shows in the readings: {subject}")
+    side = "harder" if doubt.harder else "softer"
+    return f"{said.format(subject=subject, side=side)}: {evidence_words(doubt)} ({chance})."
+
+
+def effect_words(doubt: Doubt, before: TrialJudgement, after: TrialJudgement | None) -> str:
+    """Say what leaving it out, or correcting for it, does to the ranking of one measurand."""
+    how = _TAKEN.get(doubt.kind, "corrected for it").format(subject=doubt.subject)
+    how = how[:1].upper() + how[1:]
+    if doubt.kind == MASKING:
+        return "Ranks rest on what stays after the wipe."
+    if after is None:
+        return f"{how}, too little is left to judge."
+    changes = []
+    for found in before.classes:
+        other = next((c for c in after.classes if c.hardness == found.hardness), None)
+        if other is None:
+            changes.append(f"{found.hardness} cannot be judged")
+            continue
+        changes += _changes(
+            found.hardness, [s.combination for s in found.standings],
+            [s.combination for s in other.standings],
+        )  # fmt: skip
+    return f"{how}, {listed(changes)}." if changes else f"{how}, the order stays."
+
+
+def _changes(hardness: str, old: Sequence[str], new: Sequence[str]) -> list[str]:
+    """Return who changes places on one hardness, and who is no longer there."""
+    gone = [c for c in old if c not in new]
+    kept, now = [c for c in old if c in new], [c for c in new if c in old]
+    said = [f"{listed(gone)} cannot be judged on {hardness}"] if gone else []
+    if kept == now:
+        return said
+    moved = [c for c, d in zip(kept, now, strict=True) if c != d]
+    if kept and now and kept[0] != now[0]:
+        return [*said, f"{now[0]} leads on {hardness} instead of {kept[0]}"]
+    if len(moved) == 2:
+        return [*said, f"{moved[0]} and {moved[1]} change places on {hardness}"]
+    return [*said, f"{listed(moved)} change places on {hardness}"]

@@ -1,0 +1,231 @@
+"""Doubts about the trial: each with its evidence, what it does to the ranking, and a switch."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from loam.app.commands import Act, StrikeReadings
+from loam.app.doubting import DoubtSaid
+from loam.app.presenters.doubted import applied, doubts_of, key_of, stored
+from loam.app.presenters.picture import assigned
+from loam.app.session import Session
+from loam.core.doubts.values import MASKING, SLIP
+from loam.ui.views.base import Key, Shell
+from loam.ui.widgets.doubt_panels import MOST, DoubtPanels
+from loam.ui.widgets.fields import unbroken, words
+from loam.ui.widgets.tape import TapeKey
+
+LATER_MS = 700
+_NONE = (
+    "Nothing in this trial is doubted: panels answer like their classes, nobody has a heavy hand,"
+    " no pad fades, no meter drifts, no reading looks like a slip, as far as its readings can tell."
+)
+
+
+class Owner(Protocol):
+    """What the page asks of the view."""
+
+    session: Session
+    shell: Shell
+
+    def act(self, command: Act) -> bool:
+        """Run a command."""
+        ...
+
+    def judge_again(self) -> None:
+        """Judge anew."""
+        ...
+
+    def to_ranking(self) -> None:
+        """Go back to the ranking."""
+        ...
+
+    def doubted(self) -> None:
+        """What is doubted was found."""
+        ...
+
+
+class _Card(QWidget):
+    """One doubt."""
+
+    pressed = pyqtSignal()
+
+    def __init__(self, number: int, said: DoubtSaid, state: str) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(16)
+        self.key = TapeKey(str(number), state)
+        self.key.setObjectName(f"doubt_{number}")
+        self.key.clicked.connect(self.pressed.emit)
+        self.key.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.key.setFixedWidth(max(self.key.sizeHint().width() + 24, 240))
+        row.addWidget(self.key, 0, Qt.AlignmentFlag.AlignTop)
+        text = QVBoxLayout()
+        text.setSpacing(2)
+        text.addWidget(words(unbroken(said.sentence), "lead", wrap=True))
+        text.addWidget(words(unbroken(said.effect), "quiet", wrap=True))
+        row.addLayout(text, 1)
+
+
+class DoubtsPage(QWidget):
+    """Lists the doubts; a number leaves one out, or lets it count again."""
+
+    def __init__(self, owner: Owner) -> None:
+        super().__init__()
+        self.setObjectName("ground")
+        self.owner = owner
+        self.found: list[DoubtSaid] = []
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 6, 0, 0)
+        self.lead = words("", "lead", wrap=True)
+        outer.addWidget(self.lead)
+        self.scroll = QScrollArea()
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        outer.addWidget(self.scroll, 1)
+        self.panels = DoubtPanels()
+        outer.addWidget(self.panels, 1)
+        self.at = 0
+        self.later = QTimer(self)
+        self.later.setSingleShot(True)
+        self.later.setInterval(LATER_MS)
+        self.later.timeout.connect(self.start)
+        self.cards: list[_Card] = []
+
+    def look_through(self) -> None:
+        """Look for doubts in a while: whatever is asked meanwhile goes first."""
+        self.found = []
+        self.owner.shell.jobs.cancel("doubts")
+        self.later.start()
+
+    def start(self) -> None:
+        """Look for doubts on the worker."""
+        self.later.stop()
+        session, jobs = self.owner.session, self.owner.shell.jobs
+        trial = session.trial
+        if trial is None:
+            return
+        path, trial_id, seed = session.workshop.reads, trial.id, trial.seed
+        tell = jobs.teller("doubts")
+        jobs.start(
+            "doubts", lambda: doubts_of(path, trial_id, seed, tell),
+            lambda found: self._came(trial_id, found), lambda _error: None,
+        )  # fmt: skip
+
+    def _came(self, trial_id: int, found: list[DoubtSaid]) -> None:
+        if trial_id == self.owner.session.trial_id:
+            self.show_doubts(found)
+            self.owner.doubted()
+
+    def begin(self) -> None:
+        """Show the doubts that were found so far."""
+        if self.later.isActive():
+            self.start()
+        self.show_doubts(self.found)
+        if self.owner.shell.jobs.is_busy("doubts"):
+            self.lead.setText("Looking the trial through …")
+        self.setFocus()
+        self.owner.shell.keys_changed()
+
+    def show_doubts(self, found: list[DoubtSaid]) -> None:
+        """Show what is doubted."""
+        self.found = found
+        session = self.owner.session
+        on = applied(session.workshop.connection, session.trial_id or 0)
+        count = "One thing is" if len(found) == 1 else f"{len(found)} things are"
+        self.lead.setText(f"{count} doubted in this trial." if found else _NONE)
+        body = QWidget()
+        body.setObjectName("ground")
+        box = QVBoxLayout(body)
+        box.setContentsMargins(0, 8, 12, 8)
+        box.setSpacing(18)
+        self.cards = []
+        for i, said in enumerate(found, 1):
+            card = _Card(i, said, self._state(said, on.keys()))
+            card.pressed.connect(lambda n=i: self.turn(n))
+            self.cards.append(card)
+            box.addWidget(card)
+        box.addStretch(1)
+        self.scroll.setWidget(body)
+        self._light()
+        told = [f"{i}: {s.sentence} {s.effect}" for i, s in enumerate(found, 1)]
+        self.setAccessibleName("doubts")
+        self.setAccessibleDescription(" ".join(told))
+
+    def _light(self) -> None:
+        """Frame the cells of the doubt at hand."""
+        self.at = min(self.at, max(len(self.found) - 1, 0))
+        for i, card in enumerate(self.cards):
+            card.key.main = i == self.at
+            card.key.update()
+        self.panels.setVisible(bool(self.found))
+        if not self.found:
+            return
+        session = self.owner.session
+        said = self.found[self.at]
+        cells = frozenset(said.doubt.cells)
+        of_panels = {c.id for p in said.doubt.panels for c in session.cells_of(p)}
+        moved = {c for _, x, _ in said.doubt.slope for c, v in x.items() if v}
+        pictures = [assigned(session, p) for p in session.panels()[:MOST]]
+        self.panels.show_cells(pictures, cells | of_panels | moved)
+
+    @staticmethod
+    def _state(said: DoubtSaid, on: object) -> str:
+        if said.doubt.kind == MASKING:
+            return "ranked on what stays"
+        if said.doubt.kind == SLIP:
+            return "strike it"
+        if said.key in on:  # type: ignore[operator]
+            return "let it count" if not said.doubt.slope else "do not correct"
+        return "leave it out" if not said.doubt.slope else "correct for it"
+
+    def keys(self) -> list[Key]:
+        """Return the keys of the page."""
+        some: list[Key] = []
+        if self.found:
+            some = [("1–9", "leave it out, or let it count", None), ("↑ ↓", "its cells", None)]
+        return [*some, ("Esc", "ranking", self.owner.to_ranking)]
+
+    def turn(self, number: int) -> None:
+        """Take a doubt into account, or do so no more."""
+        if not 1 <= number <= len(self.found):
+            return
+        self.at = number - 1
+        said, session = self.found[number - 1], self.owner.session
+        trial_id = session.trial_id or 0
+        if said.doubt.kind == MASKING:
+            self.owner.shell.say("Ranks rest on what stays after the wipe already.")
+            return
+        if said.doubt.kind == SLIP:
+            cells = said.doubt.cells
+            why = f"a slip: likely {said.doubt.likely[0]:g}"
+            self.owner.act(StrikeReadings(trial_id, said.readings, why, of_cells=cells))
+            return
+        kept = dict(session.recall(key_of(trial_id), {}))
+        if said.key in kept:
+            del kept[said.key]
+        else:
+            kept[said.key] = stored(said.doubt)
+        session.remember(key_of(trial_id), kept)
+        self.show_doubts(self.found)
+        self.owner.judge_again()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_D):
+            self.owner.to_ranking()
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.found:
+            step = 1 if event.key() == Qt.Key.Key_Down else -1
+            self.at = (self.at + step) % len(self.found)
+            self._light()
+        elif event.text().isdigit():
+            self.turn(int(event.text()))
+        else:
+            super().keyPressEvent(event)

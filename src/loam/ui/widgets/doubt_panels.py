@@ -1,0 +1,69 @@
+"""The panels of a trial, small, with the cells lit whose results are doubted."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import replace
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from loam.app.presenters.picture import PanelPicture
+from loam.ui.theme import look
+from loam.ui.widgets.panel_painter import draw_panel, face_rect, panel_rect
+
+_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+MOST = 12
+
+
+class DoubtPanels(QWidget):
+    """Draws up to twelve panels side by side, the cells of one doubt framed."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.pictures: Sequence[PanelPicture] = ()
+        self.cells: frozenset[int] = frozenset()
+        self.setObjectName("doubt_panels")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(300, 120)
+        look.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(900, 300)
+
+    def show_cells(self, pictures: Sequence[PanelPicture], cells: frozenset[int]) -> None:
+        """Show the panels, those with doubted cells first, and frame these."""
+        ranked = sorted(pictures, key=lambda p: not any(f.cell_id in cells for f in p.faces))
+        self.pictures, self.cells = ranked[:MOST], cells
+        count = sum(f.cell_id in cells for p in pictures for f in p.faces)
+        self.setAccessibleName(f"{count} cells are concerned")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if not self.pictures:
+            return
+        painter = QPainter(self)
+        columns = min(len(self.pictures), 4)
+        rows = math.ceil(len(self.pictures) / columns)
+        wide, high = self.width() / columns, self.height() / rows
+        for i, picture in enumerate(self.pictures):
+            box = QRectF(i % columns * wide, i // columns * high, wide - 16, high - 10)
+            name = QRectF(box.left(), box.top(), box.width(), look.px(20))
+            painter.setPen(look.ink)
+            painter.setFont(look.words(13, bold=True))
+            painter.drawText(name, _LEFT, f"{picture.name}, {picture.hardness}")
+            area = box.adjusted(0, look.px(22), 0, 0)
+            quiet = tuple(
+                replace(f, quiet=f.cell_id not in self.cells, combination=None)
+                for f in picture.faces
+            )
+            shown = replace(picture, faces=quiet)
+            draw_panel(painter, area, shown)
+            panel = panel_rect(area, shown)
+            painter.setPen(QPen(look.tape, 3))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for face in shown.faces:
+                if face.cell_id in self.cells:
+                    painter.drawRect(face_rect(panel, shown, face).adjusted(1, 1, -1, -1))

@@ -1,0 +1,107 @@
+"""The search for doubts: planted faults are found and said, and trials that are well are let be."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from helpers.faults import KIND, PLANTS, make
+from loam.core.dataset import cell_means, counted
+from loam.core.doubts import Extras, doubts, without
+from loam.core.doubts.find import ALPHA
+from loam.core.doubts.slips import slips
+from loam.core.doubts.values import Doubt
+from loam.core.snapshot import columns_of
+from loam.core.trial import Reading
+from loam.core.words.doubts import chance_words, doubt_sentence
+
+
+def test_false_alarms_add_up_to_one_trial_in_twenty():
+    assert sum(ALPHA.values()) == pytest.approx(0.05)
+
+
+@pytest.mark.parametrize("plant", PLANTS)
+def test_a_planted_fault_is_found(plant):
+    """One trial each; `./run bench` counts over many."""
+    made = make(3, plant, "demo")
+    found = doubts(made.snapshot, made.extras)
+    own = [d for d in found if d.kind == KIND.get(plant, plant)]
+    assert [d for d in own if made.subject in ("", d.subject)]
+    assert own[0].p < ALPHA[own[0].kind]
+    assert doubt_sentence(own[0], "P1 K1", "GU").endswith(").")
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_a_trial_that_is_well_is_let_be(seed):
+    made = make(500 + seed)
+    assert doubts(made.snapshot, made.extras) == []
+
+
+def test_a_panel_is_left_out_whole_and_a_slope_is_taken_off():
+    made = make(3, "order")
+    (found,) = [d for d in doubts(made.snapshot, made.extras) if d.kind == "order"]
+    rest, extras = without(made.snapshot, made.extras, [found])
+    assert extras.order.size == rest.columns.value.size == made.snapshot.columns.value.size
+    before, after = (cell_means(s.columns, "gloss20") for s in (made.snapshot, rest))
+    late = {c.id: c.run_order for c in rest.cells}
+    moved = np.array([[late[c], after[c] - before[c]] for c in before])
+    assert np.corrcoef(moved.T)[0, 1] > 0.99
+    gone = Doubt("class", "P1", 0.0, panels=frozenset({1}))
+    rest, extras = without(made.snapshot, made.extras, [gone])
+    assert {c.panel_id for c in rest.cells} == set(range(2, 9))
+    assert (
+        counted(rest.columns, "gloss20").y.size
+        == counted(made.snapshot.columns, "gloss20").y.size * 7 // 8
+    )
+    assert extras.order.size == rest.columns.value.size
+
+
+def test_two_slips_are_left_out_at_once_and_drift_stays_for_the_rest():
+    made = make(4)
+    two = [Doubt("slip", "", 0.0, readings=(r,), likely=(1.0,)) for r in (3, 900)]
+    rest, _ = without(made.snapshot, made.extras, two)
+    keep = np.delete(np.arange(made.snapshot.columns.value.size), [3, 900])
+    assert np.array_equal(rest.columns.value, made.snapshot.columns.value[keep])
+
+
+def cell_of(values, measurand="gloss20", cell=1):
+    return [Reading(0, cell, measurand, v, "after", k) for k, v in enumerate(values, 1)]
+
+
+@pytest.mark.parametrize(
+    ("values", "likely"),
+    [
+        ([84.6, 84.9, 846.0, 84.4], 84.6), ([84.6, 48.6, 84.9, 84.4], 84.6),
+        ([84.6, 8.5, 84.9, 84.4], 85.0), ([84.6, 82.0, 84.9, 84.4], None),
+        ([84.6, 60.0, 84.9, 84.4], None), ([84.6, 846.0], None),
+    ],
+)  # fmt: skip
+def test_a_slip_is_a_figure_whose_digits_fit_elsewhere(values, likely):
+    around = [r for c in range(2, 9) for r in cell_of([83.9, 84.3, 84.6, 84.8], cell=c)]
+    found = slips(columns_of([*cell_of(values), *around]), 0.003)
+    assert [s.meant for s in found] == ([] if likely is None else [pytest.approx(likely)])
+
+
+def test_a_trial_without_anything_to_compare_has_no_doubts():
+    made = make(3)
+    one = replace(made.snapshot, cells=made.snapshot.cells[:1])
+    assert doubts(one) == []
+    none = replace(made.snapshot, columns=columns_of([]))
+    assert doubts(none, Extras.unknown(0)) == []
+
+
+def test_a_search_can_be_stopped():
+    class Stop(Exception):
+        pass
+
+    def tell(_share):
+        raise Stop
+
+    made = make(3)
+    with pytest.raises(Stop):
+        doubts(made.snapshot, made.extras, told=tell)
+
+
+def test_chances_are_said_plainly():
+    assert chance_words(0.0068) == "by chance in 6.8 of 1000 trials"
+    assert "less than once" in chance_words(1e-9)
