@@ -267,6 +267,7 @@ def test_doubts_are_shown_left_out_and_let_count_again(open_window, wait_for):
     assert kinds == ["masking", "pad", "hand"]
     assert "Tam has a heavy hand" in page.found[2].sentence
     assert page.found[1].effect.startswith("Without F on 2026-09-19")
+    assert page.found[1].sentence.startswith("F on 2026-09-19 did less than on other days")
     before = view.ranking.judgement.on("soft").standing("F").cells
     press(window, K.Key_2)
     wait_for(window)
@@ -309,3 +310,28 @@ def test_a_slip_is_struck_from_the_doubts_and_taken_back(open_window, wait_for):
     page.start()
     wait_for(window)
     assert "slip" in [s.doubt.kind for s in page.found]
+
+
+def test_the_ranking_before_the_wipe_is_a_key_away_and_never_stays(open_window, wait_for):
+    window = open_window(demo=True)
+    window.turn_to(window.session.trials()[0].id)
+    window.go("judge")
+    wait_for(window)
+    view = window.view
+    assert view.ranking.judgement.on("soft").leader.combination == "A"
+    press(window, K.Key_B)
+    wait_for(window)
+    assert view.ranking.judgement.on("soft").leader.combination == "B"
+    assert view.trap.text().startswith("Ranked before the wipe, to teach")
+    press(window, K.Key_B)
+    wait_for(window)
+    assert view.ranking.judgement.on("soft").leader.combination == "A"
+    press(window, K.Key_B)
+    press(window, K.Key_M)
+    wait_for(window)
+    assert not view.unwiped
+    assert not view.rankings["gloss20"].unwiped
+    press(window, K.Key_B)
+    window.turn_to(window.session.trials()[1].id)
+    wait_for(window)
+    assert not view.unwiped

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 import numpy.typing as npt
 
-from loam.core.trial import PHASES, Cell, Combination, Panel, Reading
+from loam.core.trial import AFTER, PHASES, UNWIPED, Cell, Combination, Panel, Reading
 
 IntArray = npt.NDArray[np.intp]
 FloatArray = npt.NDArray[np.float64]
@@ -49,6 +49,25 @@ class Columns:
             return np.zeros(0, dtype=np.intp)
         code = self.measurands.index(measurand)
         return np.flatnonzero((self.measurand == code) & (self.phase == PHASES.index(phase)))
+
+
+def before_wipe(columns: Columns, measurand: str) -> Columns:
+    """Return readings as if what was read before the wipe were what counts; the rest is left out.
+
+    To be looked at only: fillers may still mask.
+    """
+    if measurand not in columns.measurands:
+        return columns
+    own = columns.measurand == columns.measurands.index(measurand)
+    keep = ~own | (columns.phase != PHASES.index(AFTER))
+    phase = columns.phase.copy()
+    phase[own & (columns.phase == PHASES.index(UNWIPED))] = PHASES.index(AFTER)
+    part = {
+        f.name: getattr(columns, f.name)[keep]
+        for f in fields(Columns)
+        if isinstance(getattr(columns, f.name), np.ndarray)
+    }
+    return replace(columns, **part | {"phase": phase[keep]})
 
 
 @dataclass(frozen=True)

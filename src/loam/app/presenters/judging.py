@@ -27,6 +27,7 @@ from loam.core.matter import MOST_RATIO, RATIO
 from loam.core.readings import FILM, REMOVED, ReadingKind, kind_of
 from loam.core.readings.haze import LOG_SCALE, from_log_haze
 from loam.core.removal import Known, fit_kp
+from loam.core.snapshot import before_wipe
 from loam.core.trial import Trial
 from loam.core.units import fixed, percent
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, CLEARLY_WORSE, EQUAL, OPEN, WORSE
@@ -35,6 +36,8 @@ from loam.store import combinations as combination_store
 from loam.store import noted
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
+
+BEFORE_WIPE = "Ranked before the wipe, to teach: fillers may still mask. B goes back to what stays."
 
 
 def rankable(trial: Trial, has_film_pairs: bool) -> list[str]:
@@ -57,13 +60,20 @@ def has_film_pairs(db: sqlite3.Connection, trial_id: int) -> bool:
 
 
 def judge_trial(
-    path: Path, trial_id: int, measurand: str, seed: int, kind: ReadingKind | None = None
-) -> RankingPicture:
-    """Judge one measurand of a trial from its file; made for a worker thread."""
+    path: Path, trial_id: int, measurand: str, seed: int, kind: ReadingKind | None = None,
+    *, unwiped: bool = False,
+) -> RankingPicture:  # fmt: skip
+    """Judge one measurand of a trial from its file; made for a worker thread.
+
+    With ``unwiped`` on what was read before the wipe, to teach: never what counts.
+    """
     with reading_apart(path) as db:
         snapshot = load_snapshot(db, trial_id, [source_of(measurand)])
         snapshot, work, unlike = as_it_counts(db, snapshot, trial_id, measurand)
         snapshot, doubted = as_doubted(db, snapshot, trial_id)
+        if unwiped:
+            shown_before = before_wipe(snapshot.columns, measurand)
+            snapshot = replace(snapshot, columns=shown_before)
         data = trial_data(snapshot, measurand)
         judgement = judge_readings(
             data,
@@ -85,7 +95,9 @@ def judge_trial(
     shown = kind or kind_of(measurand)
     picture = draw_up(judgement, shown, names, means)
     wiped = wiped_with(notes, [p.id for p in snapshot.panels])
-    masked = masked_in(snapshot, judgement, shown, judgement.repeat, wiped)
+    masked = None
+    if not unwiped:
+        masked = masked_in(snapshot, judgement, shown, judgement.repeat, wiped)
     said = (
         *(masked.words if masked is not None else ()),
         *doubted,
@@ -93,7 +105,11 @@ def judge_trial(
         *filter(None, noted_words),
     )
     trap = " ".join(masked.traps) if masked is not None else ""
-    return replace(picture, work=said, unlike=unlike, kp=kp, masked=masked, trap=trap)
+    if unwiped:
+        trap = BEFORE_WIPE
+    return replace(
+        picture, work=said, unlike=unlike, kp=kp, masked=masked, trap=trap, unwiped=unwiped
+    )
 
 
 def kept_matters(session: Session, trial_id: int | None) -> dict[str, float]:

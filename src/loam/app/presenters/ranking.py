@@ -102,6 +102,8 @@ class RankingPicture:
         What the wipe took back.
     trap : str
         Who looked best before the wipe and was flattered by fillers; "" for nobody.
+    unwiped : bool
+        Ranked on what was read before the wipe, to teach.
     """
 
     measurand: str
@@ -122,6 +124,7 @@ class RankingPicture:
     kp: Known = field(default_factory=dict, repr=False)
     masked: MaskedPicture | None = field(default=None, repr=False)
     trap: str = ""
+    unwiped: bool = False
 
     @property
     def decimals(self) -> int:

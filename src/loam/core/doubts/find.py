@@ -79,6 +79,7 @@ class _Suspect:
     ways: tuple[Mapping[str, float] | None, ...]
     panels: frozenset[int] = frozenset()
     cells: frozenset[int] = frozenset()
+    by_day: bool = False
 
 
 @dataclass(frozen=True)
@@ -190,6 +191,7 @@ def _judged(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
         suspect.kind, suspect.subject, min(p * count, 1.0),
         tuple(Evidence(m, v) for m, v in moved.items()), suspect.panels, suspect.cells,
         slope=slope, harder=ways[way] is _LESS if suspect.kind == CLASS else None,
+        by_day=suspect.by_day,
     )  # fmt: skip
 
 
@@ -318,7 +320,12 @@ def _off_days(trial: _Trial) -> Iterable[_Suspect]:
                     there |= set(trial.cells[m].cell[both > 0].tolist())
             if day and x:
                 yield _Suspect(
-                    PAD, f"{combination.code} on {day}", x, (_FADE,), cells=frozenset(there)
+                    PAD,
+                    f"{combination.code} on {day}",
+                    x,
+                    (_FADE,),
+                    cells=frozenset(there),
+                    by_day=True,
                 )
 
 

@@ -48,6 +48,8 @@ class Doubt:
         What can be corrected for.
     harder : bool or None
         Of a class: whether the panel answers as a harder clear.
+    by_day : bool
+        Of a pad: told from a day, since no pads are on record.
     """
 
     kind: str
@@ -60,3 +62,4 @@ class Doubt:
     likely: tuple[float, ...] = ()
     slope: tuple[Slope, ...] = ()
     harder: bool | None = None
+    by_day: bool = False

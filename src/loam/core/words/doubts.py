@@ -26,7 +26,7 @@ _TOLD = 1.0
 _SAYS = {
     CLASS: "Panel {subject} answers like a {side} clear than it is declared",
     HAND: "{subject} has a heavy hand",
-    PAD: "The pad of {subject} was worn, or its cut fades",
+    PAD: "The cut of {subject} fades with its sets",
     DRIFT: "The meter drifted: {subject}",
     MASKING: "{subject} hid something: it falls back at the wipe",
     ORDER: "The order of work shows in the readings",
@@ -80,6 +80,9 @@ def doubt_sentence(doubt: Doubt, where: str = "", unit: str = "") -> str:
         likely = f"{doubt.likely[0]:g}{f' {unit}' if unit else ''}"
         return f"A reading of {where} looks like a slip: it likely was {likely} ({chance})."
     subject = doubt.subject
+    if doubt.kind == PAD and doubt.by_day:
+        worn = f"{subject} did less than on other days, as with a worn pad"
+        return f"{worn}: {evidence_words(doubt)} ({chance})."
     said = _SAYS.get(doubt.kind, "The place on the panel shows in the readings: {subject}")
     side = "harder" if doubt.harder else "softer"
     return f"{said.format(subject=subject, side=side)}: {evidence_words(doubt)} ({chance})."

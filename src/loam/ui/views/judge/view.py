@@ -17,32 +17,28 @@ from loam.app.changes import (
     WORK,
     Changes,
 )
-from loam.app.commands import SetMatters
 from loam.app.presenters.doubted import short
 from loam.app.presenters.judging import (
     has_film_pairs,
     judge_trial,
-    kept_matters,
     rankable,
     ranking_table,
     reflected,
-    round_matters,
 )
 from loam.app.presenters.masked import masked_cells_table
 from loam.app.presenters.origin import Origin, load_origin
-from loam.app.presenters.ranking import RankingPicture, caption, with_matters
+from loam.app.presenters.ranking import RankingPicture, caption
 from loam.app.readers import crossed
-from loam.app.what_matters import matters_in
 from loam.app.worked import left_out_key
 from loam.core.errors import LoamError
-from loam.core.matter import Matters, matters
 from loam.core.readings import FILM, kind_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.judge.doubts_page import DoubtsPage
 from loam.ui.views.judge.gauge_page import GaugePage
 from loam.ui.views.judge.looks import Looks, ranking_picture
-from loam.ui.views.judge.matters_bar import TRIAL, MattersBar
+from loam.ui.views.judge.mattering import Mattering
+from loam.ui.views.judge.matters_bar import MattersBar
 from loam.ui.views.judge.origin_page import OriginPage
 from loam.ui.views.judge.sheet import DetailSheet
 from loam.ui.widgets.fields import Chips, unbroken, words
@@ -62,6 +58,8 @@ class JudgeView(View):
         self.measurand = "gloss20"
         self.rankings: dict[str, RankingPicture] = {}
         self.refusals: dict[str, str] = {}
+        self.unwiped = False
+        self.mattering = Mattering(self)
         self._stale = True
         self._trial_shown: int | None = None
         outer = QVBoxLayout(self)
@@ -99,7 +97,7 @@ class JudgeView(View):
         top.addWidget(self.kinds)
         top.addStretch(1)
         self.matters = MattersBar()
-        self.matters.typed.connect(self._keep_matters)
+        self.matters.typed.connect(self.mattering.keep)
         self.matters.left.connect(self._to_ranking)
         top.addWidget(self.matters)
         grid.addLayout(top, 0, 0)
@@ -108,7 +106,7 @@ class JudgeView(View):
         self.masking = self.looks.masking
         self.chart.row_chosen.connect(lambda h, c: self._show_detail())
         self.chart.row_opened.connect(lambda h, c: self.open_origin())
-        self.chart.edge_dragged.connect(self._drag)
+        self.chart.edge_dragged.connect(self.mattering.drag)
         grid.addWidget(self.looks, 1, 0)
         self.legend = Legend()
         self.legend.hide()
@@ -137,6 +135,8 @@ class JudgeView(View):
             ("R", "swatches" if self.looks.at(self.looks.scroll) else "exact rows", self.turn_rows),
             *([("F", "swatches" if self.looks.at(self.masking) else "what the wipe took",
                 self.turn_masking)] if self._masked else []),
+            *([("B", "after the wipe" if self.unwiped else "before the wipe", self.turn_wiped)]
+              if self._masked or self.unwiped else []),
             ("L", "what the tape means", self.turn_legend),
             ("D", "doubts", self.open_doubts),
             *([("X", "count all" if self.left_out else "as planned only", self.turn_left_out)]
@@ -177,11 +177,11 @@ class JudgeView(View):
         if changes.touches(*_JUDGED):
             self._stale = True
         elif changes.touches(MATTERS) and self.rankings:
-            self._follow_matters()
+            self.mattering.follow()
         trial = self.session.trial
         self.question.setText(trial.question or trial.name if trial else "")
         if trial is None or trial.id != self._trial_shown:
-            self._trial_shown = trial.id if trial else None
+            self._trial_shown, self.unwiped = trial.id if trial else None, False
             self.rankings.clear()
             self.chart.chosen = None
             self.chart.show_ranking(None, {})
@@ -225,7 +225,9 @@ class JudgeView(View):
             shown = self.session.kind(kind)
             self.shell.jobs.start(
                 f"judge:{kind}",
-                lambda k=shown: judge_trial(path, trial_id, k.key, seed, k),
+                lambda k=shown, u=self.unwiped: judge_trial(
+                    path, trial_id, k.key, seed, k, unwiped=u and k.key == self.measurand
+                ),
                 lambda found, t=trial_id: self._answer(t, found),
                 lambda error, k=kind, t=trial_id: self._refused(t, k, error),
             )
@@ -312,53 +314,13 @@ class JudgeView(View):
         keys = list(self.kinds.buttons)
         self.sheet.show_standing(self.rankings, keys, self.measurand, chosen, c)
 
-    def _drag(self, behind: float, done: bool) -> None:
-        """Follow the edge of the strip; once let go, keep it for this trial."""
-        ranking = self.ranking
-        if ranking is None:
-            return
-        value = round_matters(ranking, behind)
-        if done:
-            self._keep_matters(value, TRIAL)
-        elif value != ranking.judgement.matters.value:
-            self._show_matters(matters(ranking.kind, value, TRIAL))
-
-    def _show_matters(self, chosen: Matters) -> None:
-        ranking = self.ranking
-        if ranking is None:
-            return
-        found = with_matters(ranking, chosen)
-        self.rankings[self.measurand] = found
-        self.sentence.setText(unbroken(found.sentence))
-        self.matters.show_picture(found)
-        self.caption.setText(caption(found))
-        self._paint_ranking(found)
+    def show_turned(self, ranking: RankingPicture) -> None:
+        """Show the ranking at hand with other verdicts."""
+        self.sentence.setText(unbroken(ranking.sentence))
+        self.matters.show_picture(ranking)
+        self.caption.setText(caption(ranking))
+        self._paint_ranking(ranking)
         self._show_detail()
-
-    def _keep_matters(self, value: float | None, whose: str) -> None:
-        trial = self.session.trial
-        if trial is None:
-            return
-        owner = trial.id if whose == TRIAL else None
-        before = kept_matters(self.session, owner).get(self.measurand)
-        if value != before:
-            self.act(SetMatters(trial.id, owner, self.measurand, before, value))
-        elif self.ranking is not None:
-            self._follow_matters()
-
-    def _follow_matters(self) -> None:
-        """Show what matters as it is kept now, for every measurand."""
-        trial = self.session.trial
-        if trial is None:
-            return
-        db = self.session.workshop.connection
-        for key, ranking in list(self.rankings.items()):
-            now = matters_in(db, trial.id, key)
-            if now != ranking.judgement.matters:
-                if key == self.measurand:
-                    self._show_matters(now)
-                else:
-                    self.rankings[key] = with_matters(ranking, now)
 
     @property
     def left_out(self) -> bool:
@@ -406,6 +368,12 @@ class JudgeView(View):
         if self._masked or self.looks.at(self.masking):
             self._turn_look(self.masking)
 
+    def turn_wiped(self) -> None:
+        """Rank on what was read before the wipe, to teach, or on what stays again."""
+        if self._masked or self.unwiped:
+            self.unwiped = not self.unwiped
+            self.judge_again()
+
     @property
     def _masked(self) -> bool:
         return self.ranking is not None and self.ranking.masked is not None
@@ -428,6 +396,9 @@ class JudgeView(View):
     def turn(self, key: str) -> None:
         """Judge by another measurand."""
         self.measurand = key
+        if self.unwiped:
+            self.unwiped = False
+            self.judge_again()
         self.kinds.set_value(key)
         self._show()
         self.chart.setFocus()
@@ -486,6 +457,7 @@ class JudgeView(View):
             Qt.Key.Key_W: self.matters.open,
             Qt.Key.Key_R: self.turn_rows,
             Qt.Key.Key_F: self.turn_masking,
+            Qt.Key.Key_B: self.turn_wiped,
             Qt.Key.Key_L: self.turn_legend,
             Qt.Key.Key_D: self.open_doubts,
             Qt.Key.Key_X: self.turn_left_out,
