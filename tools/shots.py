@@ -77,6 +77,10 @@ class Studio:
         judge.open_doubts()
         self.take("doubts")
         judge.to_ranking()
+        judge.open_priorities()
+        self.settle()
+        self.take("priorities")
+        judge.to_ranking()
         judge.chart.choose("hard", "B")
         judge.open_origin()
         self.settle()
@@ -191,7 +195,7 @@ class Studio:
         read.photos.enter()
 
     def bringing_in(self):
-        """Take a file that is refused, and the first start."""
+        """Take a file that is refused and, when asked for, the first start."""
         sample = self.place / "evening.csv"
         sample.write_text(sample_evening())
         self.window.bring_in_file(sample)
@@ -208,7 +212,8 @@ class Studio:
             self.window.write_out()
             self.take("write")
         first = self.open(self.place / "empty.loam")
-        self.take("empty", first)
+        if self.only and "empty" in self.only:
+            self.take("empty", first)
         if self.only and "rescue" in self.only:
             self.rescue()
         for window in (first, self.window):

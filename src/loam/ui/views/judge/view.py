@@ -40,6 +40,7 @@ from loam.ui.views.judge.looks import Looks, ranking_picture
 from loam.ui.views.judge.mattering import Mattering
 from loam.ui.views.judge.matters_bar import MattersBar
 from loam.ui.views.judge.origin_page import OriginPage
+from loam.ui.views.judge.priorities_page import PrioritiesPage
 from loam.ui.views.judge.sheet import DetailSheet
 from loam.ui.widgets.fields import Chips, unbroken, words
 from loam.ui.widgets.legend import Legend
@@ -82,6 +83,9 @@ class JudgeView(View):
         self.gauge, self.doubts = GaugePage(self), DoubtsPage(self)
         self.pages.addWidget(self.gauge)
         self.pages.addWidget(self.doubts)
+        self.priorities = PrioritiesPage(self)
+        self.pages.addWidget(self.priorities)
+        self.pages.currentChanged.connect(self._page_turned)
 
     def _ranking_page(self) -> QWidget:
         page = QWidget()
@@ -124,7 +128,7 @@ class JudgeView(View):
     def keys(self) -> list[Key]:
         if self.pages.currentWidget() is self.origin:
             return self.origin.keys()
-        for page in (self.gauge, self.doubts):
+        for page in (self.gauge, self.doubts, self.priorities):
             if self.pages.currentWidget() is page:
                 return page.keys()
         return [
@@ -139,6 +143,7 @@ class JudgeView(View):
               if self._masked or self.unwiped else []),
             ("L", "what the tape means", self.turn_legend),
             ("D", "doubts", self.open_doubts),
+            ("P", "priorities", self.open_priorities),
             *([("X", "count all" if self.left_out else "as planned only", self.turn_left_out)]
               if self._may_leave_out else []),
         ]  # fmt: skip
@@ -248,6 +253,8 @@ class JudgeView(View):
         if trial_id != self.session.trial_id:
             return
         self.rankings[found.measurand] = found
+        if self.pages.currentWidget() is self.priorities:
+            self.priorities.begin()
         if found.measurand == self.measurand:
             self._show()
         elif self.sheet.isVisibleTo(self) and self.ranking is not None:
@@ -262,6 +269,8 @@ class JudgeView(View):
             said += " What was not worked as planned is left out: X lets it count."
         self.refusals[kind] = said
         self.rankings.pop(kind, None)
+        if self.pages.currentWidget() is self.priorities:
+            self.priorities.begin()
         if kind == self.measurand:
             self._wait(said)
 
@@ -277,7 +286,7 @@ class JudgeView(View):
             return
         self._paint_ranking(ranking)
         self.sentence.setText(unbroken(ranking.sentence))
-        self.sentence.show()
+        self._page_turned(0)
         self.trap.setText(unbroken(ranking.trap))
         self.trap.setVisible(bool(ranking.trap))
         self.matters.show_picture(ranking)
@@ -344,6 +353,19 @@ class JudgeView(View):
         self.pages.setCurrentWidget(self.doubts)
         self.doubts.begin()
 
+    def _page_turned(self, _: int) -> None:
+        """Who wins for a priority has its own sentence; the one of a measurand would deny it."""
+        shown = self.pages.currentWidget() is not self.priorities
+        self.sentence.setVisible(shown and bool(self.sentence.text()))
+
+    def open_priorities(self) -> None:
+        """Show who wins for which priority."""
+        if self.unwiped:
+            self.rankings.pop(self.measurand, None)
+            self.turn_wiped()
+        self.pages.setCurrentWidget(self.priorities)
+        self.priorities.begin()
+
     def to_ranking(self) -> None:
         """Go back to the ranking."""
         self.pages.setCurrentIndex(0)
@@ -406,7 +428,7 @@ class JudgeView(View):
     def next_kind(self) -> None:
         """Judge by the next measurand."""
         keys = list(self.kinds.buttons)
-        if keys and self.pages.currentWidget() is not self.origin:
+        if keys and self.pages.currentWidget() not in (self.origin, self.priorities):
             at = keys.index(self.measurand) if self.measurand in keys else -1
             self.turn(keys[(at + 1) % len(keys)])
 
@@ -460,6 +482,7 @@ class JudgeView(View):
             Qt.Key.Key_B: self.turn_wiped,
             Qt.Key.Key_L: self.turn_legend,
             Qt.Key.Key_D: self.open_doubts,
+            Qt.Key.Key_P: self.open_priorities,
             Qt.Key.Key_X: self.turn_left_out,
         }
         if key in acts and (shown or (key == Qt.Key.Key_X and self.ranking is None)):
