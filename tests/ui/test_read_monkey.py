@@ -57,7 +57,7 @@ def test_random_keys_while_reading(open_window, wait_for, seed):
     wait_for(window)
     db = window.session.workshop.connection
     before = {t: rows(db, t) for t in ("reading", "strike", "noted", "noted_strike")}
-    for step in range(400):
+    for step in range(250):
         now[0] += timedelta(seconds=rng.choice([1, 20, 900]))
         focus = QApplication.focusWidget() or window
         lot = rng.random()

@@ -62,7 +62,7 @@ class DoubtPanels(QWidget):
             shown = replace(picture, faces=quiet)
             draw_panel(painter, area, shown)
             panel = panel_rect(area, shown)
-            painter.setPen(QPen(look.tape, 3))
+            painter.setPen(QPen(look.edge, 3))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             for face in shown.faces:
                 if face.cell_id in self.cells:

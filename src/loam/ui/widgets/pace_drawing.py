@@ -64,7 +64,7 @@ class PaceDrawing(QWidget):
         top = (self.height() - foot - s.height_mm * scale) / 2.0
         box = QRectF(left, top, s.width_mm * scale, s.height_mm * scale)
         painter.fillRect(box, look.panel_cell)
-        painter.setPen(QPen(look.edge if look.lights_out else look.tape, 8))
+        painter.setPen(QPen(look.edge, 8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box.adjusted(-4, -4, 4, 4))
 

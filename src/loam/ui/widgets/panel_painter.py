@@ -166,7 +166,7 @@ def _draw_zone(painter: QPainter, rect: QRectF, diameter_mm: float, scale: float
         return
     enough = diameter_mm >= ROOM_MM
     painter.setBrush(look.panel if enough else Qt.BrushStyle.NoBrush)
-    painter.setPen(Qt.PenStyle.NoPen if enough else QPen(look.tape, 1.4, Qt.PenStyle.DashDotLine))
+    painter.setPen(Qt.PenStyle.NoPen if enough else QPen(look.edge, 1.4, Qt.PenStyle.DashDotLine))
     painter.drawEllipse(rect.center(), radius, radius)
     if not enough:
         across = QPointF(radius * 0.7, radius * 0.7)

@@ -105,7 +105,7 @@ class PhotoPane(QWidget):
         for key, region in self.regions.items():
             self._region(painter, box, key, region)
         if self._corners is not None:
-            painter.setPen(QPen(look.tape, 2, Qt.PenStyle.DashLine))
+            painter.setPen(QPen(look.edge, 2, Qt.PenStyle.DashLine))
             painter.drawRect(QRectF(*self._corners).normalized())
 
     def _region(self, painter: QPainter, box: QRectF, key: str, region: Region) -> None:
@@ -116,7 +116,7 @@ class PhotoPane(QWidget):
             region.height * each,
         )  # fmt: skip
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(look.tape, 3.0 if key == self.at else 1.5))
+        painter.setPen(QPen(look.edge, 3.0 if key == self.at else 1.5))
         painter.drawRect(rect)
         label = {CELL: "cell", STRIP: "strip, not worked"}[key]
         painter.setFont(look.words(14, bold=key == self.at))

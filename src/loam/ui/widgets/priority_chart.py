@@ -93,7 +93,7 @@ class PriorityChart(QWidget):
             painter.drawText(box, _MIDDLE, own.names[k][:2])
         spot = self._place(tuple(own.points[self.at].tolist()), left, top, side)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(look.tape, 3))
+        painter.setPen(QPen(look.edge, 3))
         painter.drawEllipse(spot, step * 0.62, step * 0.62)
         painter.setPen(look.quiet)
         painter.setFont(look.words(14))
@@ -112,7 +112,7 @@ class PriorityChart(QWidget):
         """Draw where the winner changes, between each point and its neighbours."""
         winner = own.chance.argmax(axis=1)
         place = {tuple(np.rint(w * STEPS).astype(int)): p for p, w in enumerate(own.points)}
-        painter.setPen(QPen(look.tape, 1))
+        painter.setPen(QPen(look.edge, 1))
         for (f, r, c), p in place.items():
             for near in ((f, r + 1, c - 1), (f + 1, r - 1, c), (f + 1, r, c - 1)):
                 q = place.get(near)

@@ -111,7 +111,7 @@ class _Panel:
         if own is not None:
             box = QRectF(*place.swatches[own.combination])
             p.setBrush(Qt.BrushStyle.NoBrush)
-            p.setPen(QPen(look.edge if look.lights_out else look.tape, 3))
+            p.setPen(QPen(look.edge, 3))
             p.drawRect(box.adjusted(-3, -3, 3, 3))
             if focus:
                 p.setPen(QPen(look.on_panel, 1, Qt.PenStyle.DotLine))
@@ -132,7 +132,7 @@ class _Panel:
         if len(self.place.strip.swatches) < 2:
             return
         p.fillRect(band, _alpha(look.tape, 0.30 if not look.lights_out else 0.75))
-        edge = QPen(look.edge if look.lights_out else look.tape, 1.6, Qt.PenStyle.DashLine)
+        edge = QPen(look.edge, 1.6, Qt.PenStyle.DashLine)
         p.setPen(edge)
         p.drawLine(band.topLeft(), band.bottomLeft())
         grip = QRectF(band.left() - 6, band.bottom(), 12, GAP - 1)
@@ -288,7 +288,7 @@ class _Panel:
 def _follow(painter: QPainter, places: RankingPlaces, combination: str) -> None:
     """Follow a combination from hardness to hardness: where the line slopes, hardness decides."""
     boxes = [QRectF(*box) for (_, name), box in places.swatches.items() if name == combination]
-    painter.setPen(QPen(look.edge if look.lights_out else look.tape, 2))
+    painter.setPen(QPen(look.edge, 2))
     for upper, lower in pairwise(boxes):
         painter.drawLine(
             QPointF(upper.center().x(), upper.bottom() + 3),
