@@ -160,7 +160,7 @@ def test_a_stale_job_stops_itself(open_window, qtbot):
     window.jobs.cancel("x")
     with pytest.raises(Cancelled):
         tell(0.6)
-    qtbot.waitUntil(lambda: not window.jobs.busy)
+    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60_000)
 
 
 def test_a_trial_half_read_is_judged_with_its_warnings(open_window, wait_for):

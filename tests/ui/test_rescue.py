@@ -168,7 +168,7 @@ def test_going_back_from_an_open_workshop_sets_it_aside(desk, qtbot, tmp_path):
     desk.open(path)
     first = desk.window
     first.session.run(AddTrial(Trial(0, "After the copy")))
-    qtbot.waitUntil(lambda: not first.jobs.busy)
+    qtbot.waitUntil(lambda: not first.jobs.busy, timeout=60_000)
     QTest.keyClick(first, K.Key_O, CTRL | Qt.KeyboardModifier.ShiftModifier)
     assert first.view.step == "copies"
     choice = first.view.findChild(QListWidget)
