@@ -9,10 +9,17 @@ from PyQt6.QtWidgets import QApplication
 
 from loam.store.workshop import Workshop
 from loam.ui.start import make_window
+from loam.ui.views.judge import doubts_page
 
 
 def fixed_clock():
     return datetime(2026, 9, 26, 14, 2, 11)
+
+
+@pytest.fixture(autouse=True)
+def doubts_when_asked(monkeypatch):
+    """Doubts are looked for when a test asks, not in every window that stands for a while."""
+    monkeypatch.setattr(doubts_page, "LATER_MS", 600_000)
 
 
 @pytest.fixture
