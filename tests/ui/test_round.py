@@ -120,6 +120,21 @@ def test_a_round_is_walked_by_neighbours_and_its_way_is_drawn(open_reading):
     assert open_round(at.session) is None
 
 
+def test_writing_out_while_a_round_is_blind_is_noted_as_a_peek(open_reading, tmp_path):
+    at = open_reading()
+    at.who("Lise")
+    at.window.write_out_to(tmp_path / "before.csv")
+    at.wait()
+    assert at.noted(noted.PEEK) == []
+    press(K.Key_N, K.Key_2, K.Key_Return)
+    at.window.write_out_to(tmp_path / "during.csv")
+    at.wait()
+    assert (tmp_path / "during.csv").exists()
+    (peek,) = at.noted(noted.PEEK)
+    assert (peek.facts["what"], peek.person) == ("out", "Lise")
+    assert "a peek is noted" in at.window.note.text()
+
+
 def test_while_a_round_is_blind_the_combinations_stay_covered(open_reading):
     at = open_reading()
     at.who("Lise")

@@ -6,7 +6,9 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication
 
+from loam.app.presenters.rounds import covered
 from loam.core.errors import LoamError
+from loam.ui.covering import peek_note
 from loam.ui.views.base import Shell
 from loam.ui.widgets.write_out import WriteOut
 
@@ -77,6 +79,15 @@ class Outgoing:
         source = self.shell.session.workshop.reads
         if trial_id is None:
             return
+        told = ""
+        note = peek_note(self.shell.session, "out") if covered(self.shell.session) else None
+        if note is not None:
+            try:
+                self.shell.session.run(note)
+            except LoamError as error:
+                self._refuse(error)
+                return
+            told = " It shows what the blind round covers, so a peek is noted."
 
         def write() -> str:
             with reading_apart(source) as db:
@@ -85,7 +96,10 @@ class Outgoing:
             return str(path)
 
         self.shell.jobs.start(
-            "write_out", write, lambda where: self.shell.say(f"Written: {where}"), self._refuse
+            "write_out",
+            write,
+            lambda where: self.shell.say(f"Written: {where}{told}"),
+            self._refuse,
         )
 
     def _write_shelf_to(self, path: Path) -> None:

@@ -11,6 +11,7 @@ from loam.app.commands import Note
 from loam.app.presenters.path import STEPS
 from loam.app.presenters.rounds import open_round
 from loam.store import noted
+from loam.ui.covering import peek_note
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.big import BigBoard, Piece
 
@@ -84,6 +85,6 @@ class CoverView(View):
 
     def peek(self) -> None:
         """Look all the same."""
-        opened = open_round(self.session)
-        if opened is not None and self._note(noted.PEEK, {"of": opened.id, "what": self.wanted}):
+        note = peek_note(self.session, self.wanted)
+        if note is not None and self.act(note):
             self.shell.uncover(self.wanted)
