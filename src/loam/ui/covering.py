@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from loam.app.commands import Note
-from loam.app.presenters.rounds import COVERED, covered, open_round
+from loam.app.presenters.rounds import COVERED, covered
 from loam.app.session import Session
-from loam.store import noted
 from loam.ui.views.base import View
 
 
@@ -39,15 +37,6 @@ class Covering:
         if view.step == "cover" and not covered(self.session):
             return at_hand(view)
         return ""
-
-
-def peek_note(session: Session, what: str) -> Note | None:
-    """Return the act of noting that somebody looked although a round is open; None without one."""
-    opened = open_round(session)
-    if opened is None:
-        return None
-    who, day = str(session.recall("reader", "")), session.workshop.now()[:10]
-    return Note(session.trial_id or 0, noted.PEEK, {"of": opened.id, "what": what}, None, who, day)
 
 
 def at_hand(view: View) -> str:

@@ -6,9 +6,9 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication
 
+from loam.app.peeking import peek_note
 from loam.app.presenters.rounds import covered
 from loam.core.errors import LoamError
-from loam.ui.covering import peek_note
 from loam.ui.views.base import Shell
 from loam.ui.widgets.write_out import WriteOut
 

@@ -8,10 +8,10 @@ from PyQt6.QtWidgets import QVBoxLayout
 
 from loam.app.changes import Changes
 from loam.app.commands import Note
+from loam.app.peeking import peek_note
 from loam.app.presenters.path import STEPS
 from loam.app.presenters.rounds import open_round
 from loam.store import noted
-from loam.ui.covering import peek_note
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.big import BigBoard, Piece
 
