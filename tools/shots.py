@@ -71,13 +71,13 @@ class Studio:
         """Take the ranking, in both themes, and the readings behind a figure."""
         judge = self.go("judge")
         self.take("judge")
-        judge.open_doubts()
+        judge.open_question("D")
         self.settle()
         judge.doubts.at = 1
-        judge.open_doubts()
+        judge.open_question("D")
         self.take("doubts")
         judge.to_ranking()
-        judge.open_priorities()
+        judge.open_question("P")
         self.settle()
         self.take("priorities")
         judge.to_ranking()

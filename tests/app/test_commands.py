@@ -26,6 +26,7 @@ from loam.app.commands import (
     Note,
     NoteWork,
     PassGate,
+    PlanFurther,
     PutCombinationAway,
     PutOnShelf,
     PutPanelAway,
@@ -177,6 +178,13 @@ TABLE = {
         [(first(s).id, s.combinations()[2].id, 5)],
         rules=ruled(s, t),
         after_rules=replace(ruled(s, t), turn=ruled(s, t).turn + 1),
+    ),
+    PlanFurther: lambda s, t: PlanFurther(
+        t,
+        [Panel(0, t, "Soft 1", "soft", TAPING)],
+        [(-1, s.combinations()[0].id), (-1, s.combinations()[1].id)]
+        + [(s.panels()[1].id, s.combinations()[1].id)],
+        5,
     ),
     ShowPhotograph: lambda s, t: ShowPhotograph(t, s.panels()[0].physical, b"\xff\xd8 a picture"),
     PassGate: lambda s, t: PassGate(t, [s.panels()[0].id], "wash", "done", {}, "Tam", "2026-09-26"),

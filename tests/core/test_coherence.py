@@ -118,9 +118,9 @@ def class_of(draws, delta, sign, seed):
         for i in order
     )  # fmt: skip
     columns = {f"c{i}": i for i in range(k)}
-    return ClassJudgement("hard", standings, (), 2, (), None, delta, sign, draws, columns).decided(
-        delta
-    )
+    return ClassJudgement(
+        "hard", standings, (), 2, (), None, delta, sign, draws, draws, columns
+    ).decided(delta)
 
 
 @settings(max_examples=2500, suppress_health_check=[HealthCheck.too_slow], deadline=None)

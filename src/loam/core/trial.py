@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from loam.core.errors import ValueRefused
@@ -14,6 +15,8 @@ from loam.core.readings import BY_KEY, kind_of
 from loam.core.text import LINE, NOTE, check_text
 
 HARDNESSES: tuple[str, ...] = ("soft", "medium", "hard")
+LETTERS = "ABCDEFGHIJ"
+"""Letters of combinations; those of rows of cells are others."""
 MAX_STAGES = 4
 MAX_READINGS = 50
 MAX_CODE = 12
@@ -138,6 +141,15 @@ class Combination:
         if not self.stages:
             return CONTROLS.get(self.control, "recipe not given")
         return ", then ".join(stage.words() for stage in self.stages)
+
+
+def free_code(used: Iterable[Combination]) -> str:
+    """Return the next letter that no combination has, or C11 and so on."""
+    taken = {c.code for c in used}
+    first = len(LETTERS) + 1
+    numbered = [f"C{i}" for i in range(first, first + len(taken) + 1)]
+    free: list[str] = [code for code in [*LETTERS, *numbered] if code not in taken]
+    return free[0]
 
 
 @dataclass(frozen=True)

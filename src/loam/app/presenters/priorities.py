@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from loam.app.presenters.price import values
 from loam.app.presenters.ranking import RankingPicture
 from loam.core.errors import NotEnough
 from loam.core.judging import ClassJudgement, TrialJudgement
@@ -126,15 +127,8 @@ def _values(
     found: ClassJudgement, judged: TrialJudgement, names: list[str], turn: int
 ) -> FloatArray:
     """Return draws of the combinations on the scale, (D, K); measurands vary independently."""
-    columns = [found.columns[n] for n in names]
-    draws = found.draws[:, columns]
     rng = np.random.default_rng([turn, len(names), sum(map(ord, judged.measurand))])
-    draws = draws[rng.permutation(draws.shape[0])[:MOST_DRAWS]]
-    middle = np.array([
-        float(judged.scale.to(np.array([s.figures.estimate]))[0])
-        for n in names if (s := found.standing(n)) is not None
-    ])  # fmt: skip
-    return np.asarray(middle + draws - found.draws[:, columns].mean(axis=0), float)
+    return values(judged, found, names)[rng.permutation(found.draws.shape[0])[:MOST_DRAWS]]
 
 
 def point_words(found: PriorityMap, at: int) -> str:

@@ -92,7 +92,7 @@ def costs(
     for (what, taping, hardness), cells in alike.items():
         own = stages.get(what, ())
         try:
-            running, low, high = _cell(own, taping, hardness, known or {})
+            running, low, high = cell_work(own, taping, hardness, known or {})
         except ValueRefused:
             unknown += cells
             continue
@@ -115,10 +115,16 @@ def costs(
     return Costs(work, read, dict(pads), grams, trigger, clear, worst, unknown, frozenset(measured))
 
 
-def _cell(
+def cell_work(
     stages: Sequence[Stage], taping: Taping, hardness: str, known: Known
 ) -> tuple[list[float], float, float]:
-    """Return seconds of each stage, and clear taken off from and to, of one cell."""
+    """Return seconds of each stage, and clear taken off from and to, of one cell.
+
+    Raises
+    ------
+    ValueRefused
+        When a stage does not say enough of itself.
+    """
     seconds: list[float] = []
     low = high = dose = 0.0
     for stage in stages:

@@ -135,6 +135,7 @@ class _Classes:
             self.delta,
             sign,
             drawn.pooled,
+            drawn.plain,
             {name: i for i, name in enumerate(names)},
         ).decided(self.delta)
 

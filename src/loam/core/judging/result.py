@@ -87,6 +87,8 @@ class ClassJudgement:
         What matters, on the scale.
     draws : (D, K)
         Pooled draws on the scale, of which only differences mean anything.
+    plain : (D, K)
+        Draws from the data and the priors of the variances alone, not pooled.
     columns : mapping of str to int
         Their columns by combination.
     """
@@ -100,6 +102,7 @@ class ClassJudgement:
     delta: float = field(repr=False)
     sign: float = field(repr=False)
     draws: FloatArray = field(repr=False, compare=False)
+    plain: FloatArray = field(repr=False, compare=False)
     columns: Mapping[str, int] = field(repr=False)
 
     def decided(self, delta: float) -> ClassJudgement:

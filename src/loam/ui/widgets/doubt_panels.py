@@ -44,12 +44,16 @@ class DoubtPanels(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if not self.pictures:
             return
-        painter = QPainter(self)
+        self.paint(QPainter(self), QRectF(0, 0, self.width(), self.height()))
+
+    def paint(self, painter: QPainter, room: QRectF) -> None:
+        """Draw the panels."""
         columns = min(len(self.pictures), 4)
         rows = math.ceil(len(self.pictures) / columns)
-        wide, high = self.width() / columns, self.height() / rows
+        wide, high = room.width() / columns, room.height() / rows
         for i, picture in enumerate(self.pictures):
-            box = QRectF(i % columns * wide, i // columns * high, wide - 16, high - 10)
+            left, top = room.left() + i % columns * wide, room.top() + i // columns * high
+            box = QRectF(left, top, wide - 16, high - 10)
             name = QRectF(box.left(), box.top(), box.width(), look.px(20))
             painter.setPen(look.ink)
             painter.setFont(look.words(13, bold=True))

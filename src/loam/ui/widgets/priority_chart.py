@@ -40,24 +40,27 @@ class PriorityChart(QWidget):
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        found = self.found
         self._spots = []
+        if self.found is not None:
+            self.paint(QPainter(self), QRectF(0, 0, self.width(), self.height()))
+
+    def paint(self, painter: QPainter, room: QRectF) -> None:
+        """Draw the map."""
+        found = self.found
         if found is None:
             return
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        wide = self.width() / len(found.maps)
-        top, below = look.px(24 + 20 + 14), look.px(14 + 22)
-        side = min(wide - look.px(60), (self.height() - top - below) / _HIGH)
-        spare = max(self.height() - top - below - side * _HIGH, 0.0) / 2
-        top += spare
+        wide = room.width() / len(found.maps)
+        above, below = look.px(24 + 20 + 14), look.px(14 + 22)
+        side = min(wide - look.px(60), (room.height() - above - below) / _HIGH)
+        spare = room.top() + max(room.height() - above - below - side * _HIGH, 0.0) / 2
         for i, (hardness, own) in enumerate(found.maps.items()):
-            left = i * wide + (wide - side) / 2
+            left = room.left() + i * wide
             painter.setPen(look.ink)
             painter.setFont(look.words(17, bold=True))
-            head = QRectF(i * wide, spare, wide, look.px(24))
+            head = QRectF(left, spare, wide, look.px(24))
             painter.drawText(head, _MIDDLE, f"{hardness.capitalize()} clear")
-            self._triangle(painter, own, left, float(top), side)
+            self._triangle(painter, own, left + (wide - side) / 2, spare + above, side)
 
     def _place(self, weights: tuple[float, float, float], left: float, top: float,
                side: float) -> QPointF:  # fmt: skip

@@ -14,6 +14,7 @@ from loam.app.presenters.doubted import applied, doubts_of, key_of, stored
 from loam.app.presenters.picture import assigned
 from loam.app.session import Session
 from loam.core.doubts.values import MASKING, SLIP
+from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell
 from loam.ui.widgets.doubt_panels import MOST, DoubtPanels
 from loam.ui.widgets.fields import unbroken, words
@@ -74,6 +75,8 @@ class _Card(QWidget):
 
 class DoubtsPage(QWidget):
     """Lists the doubts; a number leaves one out, or lets it count again."""
+
+    letter, label = "D", "doubts"
 
     def __init__(self, owner: Owner) -> None:
         super().__init__()
@@ -215,6 +218,22 @@ class DoubtsPage(QWidget):
         session.remember(key_of(trial_id), kept)
         self.show_doubts(self.found)
         self.owner.judge_again()
+
+    def table(self) -> list[list[str]]:
+        """Return the doubts as a table, its heading first."""
+        head = ["kind", "subject", "sentence", "effect"]
+        return [head, *([s.doubt.kind, s.subject, s.sentence, s.effect] for s in self.found)]
+
+    def picture(self) -> Picture | None:
+        """Return the panels with the cells of the doubt at hand."""
+        trial = self.owner.session.trial
+        if trial is None or not self.found:
+            return None
+        said = self.found[self.at]
+        return Picture(
+            f"{trial.name}, doubts", trial.question or trial.name,
+            f"{said.sentence}\n{said.effect}", 1000.0, 420.0, self.panels.paint,
+        )  # fmt: skip
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.presenters.priorities import (
     AIMS,
+    CORNERS,
     STEPS,
     PrioritiesPicture,
     draw_map,
@@ -19,9 +20,11 @@ from loam.app.presenters.priorities import (
     weight_words,
 )
 from loam.app.presenters.ranking import RankingPicture
+from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.readings import kind_of
 from loam.core.words.verdict import listed
+from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell
 from loam.ui.widgets.fields import Chips, unbroken, words
 from loam.ui.widgets.priority_chart import PriorityChart
@@ -35,6 +38,7 @@ _MOVES = {
 class Owner(Protocol):
     """What the page asks of the view."""
 
+    session: Session
     shell: Shell
     rankings: dict[str, RankingPicture]
     refusals: dict[str, str]
@@ -48,6 +52,8 @@ class Owner(Protocol):
 
 class PrioritiesPage(QWidget):
     """Moves through the priorities by arrows, aims by number, or a click."""
+
+    letter, label = "P", "priorities"
 
     def __init__(self, owner: Owner) -> None:
         super().__init__()
@@ -150,6 +156,25 @@ class PrioritiesPage(QWidget):
             return [("Esc", "ranking", self.owner.to_ranking)]
         aims = [(str(i), name, lambda w=w: self.aim(w)) for i, (name, w) in enumerate(AIMS, 1)]
         return [("arrows", "move", None), *aims, ("Esc", "ranking", self.owner.to_ranking)]
+
+    def table(self) -> list[list[str]]:
+        """Return who wins where as a table, its heading first."""
+        rows = [["hardness", *CORNERS, "combination", "chance to win"]]
+        for hardness, own in self.found.maps.items() if self.found is not None else ():
+            for point, chance in zip(own.points.tolist(), own.chance.tolist(), strict=True):
+                rows += [[hardness, *(f"{w:.2f}" for w in point), name, f"{p:.4f}"]
+                         for name, p in zip(own.names, chance, strict=True)]  # fmt: skip
+        return rows
+
+    def picture(self) -> Picture | None:
+        """Return the map, to be printed or written."""
+        trial = self.owner.session.trial
+        if self.found is None or trial is None:
+            return None
+        return Picture(
+            f"{trial.name}, priorities", trial.question or trial.name,
+            f"{self.lead.text()}\n{self.limits.text()}", 1120.0, 420.0, self.chart.paint,
+        )  # fmt: skip
 
     def aim(self, weights: tuple[float, float, float]) -> None:
         """Turn to a named aim."""

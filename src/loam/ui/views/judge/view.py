@@ -34,6 +34,7 @@ from loam.core.errors import LoamError
 from loam.core.readings import FILM, kind_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.judge.asides import Asides
 from loam.ui.views.judge.doubts_page import DoubtsPage
 from loam.ui.views.judge.gauge_page import GaugePage
 from loam.ui.views.judge.looks import Looks, ranking_picture
@@ -41,6 +42,7 @@ from loam.ui.views.judge.mattering import Mattering
 from loam.ui.views.judge.matters_bar import MattersBar
 from loam.ui.views.judge.origin_page import OriginPage
 from loam.ui.views.judge.priorities_page import PrioritiesPage
+from loam.ui.views.judge.questions import Questions
 from loam.ui.views.judge.sheet import DetailSheet
 from loam.ui.widgets.fields import Chips, unbroken, words
 from loam.ui.widgets.legend import Legend
@@ -82,9 +84,10 @@ class JudgeView(View):
         self.pages.addWidget(self.origin)
         self.gauge, self.doubts = GaugePage(self), DoubtsPage(self)
         self.pages.addWidget(self.gauge)
-        self.pages.addWidget(self.doubts)
-        self.priorities = PrioritiesPage(self)
-        self.pages.addWidget(self.priorities)
+        self.priorities, self.asides = PrioritiesPage(self), Asides(self)
+        pages = self.asides.in_order(self.priorities, self.doubts)
+        self.questions = Questions(self.pages, pages, self.to_ranking)
+        outer.insertWidget(1, self.questions)
         self.pages.currentChanged.connect(self._page_turned)
 
     def _ranking_page(self) -> QWidget:
@@ -128,9 +131,11 @@ class JudgeView(View):
     def keys(self) -> list[Key]:
         if self.pages.currentWidget() is self.origin:
             return self.origin.keys()
-        for page in (self.gauge, self.doubts, self.priorities):
-            if self.pages.currentWidget() is page:
-                return page.keys()
+        page = self.questions.page
+        if page is not None:
+            return page.keys()
+        if self.pages.currentWidget() is self.gauge:
+            return self.gauge.keys()
         return [
             ("arrows", "choose", None),
             ("Enter", "readings behind it", self.open_origin),
@@ -142,8 +147,6 @@ class JudgeView(View):
             *([("B", "after the wipe" if self.unwiped else "before the wipe", self.turn_wiped)]
               if self._masked or self.unwiped else []),
             ("L", "what the tape means", self.turn_legend),
-            ("D", "doubts", self.open_doubts),
-            ("P", "priorities", self.open_priorities),
             *([("X", "count all" if self.left_out else "as planned only", self.turn_left_out)]
               if self._may_leave_out else []),
         ]  # fmt: skip
@@ -159,6 +162,8 @@ class JudgeView(View):
         return super().pending()
 
     def picture(self) -> Picture | None:
+        if self.questions.page is not None:
+            return self.questions.page.picture()
         trial, ranking = self.session.trial, self.ranking
         if trial is None or ranking is None:
             return None
@@ -169,6 +174,8 @@ class JudgeView(View):
             return self.origin.rows()
         if self.pages.currentWidget() is self.gauge:
             return self.gauge.table()
+        if self.questions.page is not None:
+            return self.questions.page.table()
         if self.looks.at(self.masking) and self.ranking is not None and self.ranking.masked:
             return masked_cells_table(self.session, self.ranking.masked)
         return ranking_table(self.ranking) if self.ranking is not None else []
@@ -191,6 +198,7 @@ class JudgeView(View):
             self.chart.chosen = None
             self.chart.show_ranking(None, {})
             self.pages.setCurrentIndex(2 if crossed(trial) else 0)
+            self.questions.setVisible(trial is not None and not crossed(trial))
         if self.isVisible() and self._stale:
             self._judge()
 
@@ -253,8 +261,8 @@ class JudgeView(View):
         if trial_id != self.session.trial_id:
             return
         self.rankings[found.measurand] = found
-        if self.pages.currentWidget() is self.priorities:
-            self.priorities.begin()
+        if self.questions.page is not self.doubts:
+            self.questions.again()
         if found.measurand == self.measurand:
             self._show()
         elif self.sheet.isVisibleTo(self) and self.ranking is not None:
@@ -269,8 +277,8 @@ class JudgeView(View):
             said += " What was not worked as planned is left out: X lets it count."
         self.refusals[kind] = said
         self.rankings.pop(kind, None)
-        if self.pages.currentWidget() is self.priorities:
-            self.priorities.begin()
+        if self.questions.page is not self.doubts:
+            self.questions.again()
         if kind == self.measurand:
             self._wait(said)
 
@@ -348,23 +356,18 @@ class JudgeView(View):
         self.session.remember(left_out_key(self.session.trial_id or 0), not self.left_out)
         self._judge()
 
-    def open_doubts(self) -> None:
-        """Show what is doubted in this trial."""
-        self.pages.setCurrentWidget(self.doubts)
-        self.doubts.begin()
-
     def _page_turned(self, _: int) -> None:
-        """Who wins for a priority has its own sentence; the one of a measurand would deny it."""
-        shown = self.pages.currentWidget() is not self.priorities
+        """What is asked beside the ranking has its own sentence; two could deny each other."""
+        shown = self.questions.page in (None, self.doubts)
         self.sentence.setVisible(shown and bool(self.sentence.text()))
+        self.trap.setVisible(shown and bool(self.trap.text()))
 
-    def open_priorities(self) -> None:
-        """Show who wins for which priority."""
+    def open_question(self, letter: str) -> None:
+        """Show what a letter asks; never on what was read before the wipe."""
         if self.unwiped:
             self.rankings.pop(self.measurand, None)
             self.turn_wiped()
-        self.pages.setCurrentWidget(self.priorities)
-        self.priorities.begin()
+        self.questions.open(letter)
 
     def to_ranking(self) -> None:
         """Go back to the ranking."""
@@ -423,12 +426,15 @@ class JudgeView(View):
             self.judge_again()
         self.kinds.set_value(key)
         self._show()
-        self.chart.setFocus()
+        if self.questions.page is not None:
+            self.questions.again()
+        else:
+            self.chart.setFocus()
 
     def next_kind(self) -> None:
         """Judge by the next measurand."""
         keys = list(self.kinds.buttons)
-        if keys and self.pages.currentWidget() not in (self.origin, self.priorities):
+        if keys and self.pages.currentWidget() is not self.origin:
             at = keys.index(self.measurand) if self.measurand in keys else -1
             self.turn(keys[(at + 1) % len(keys)])
 
@@ -462,9 +468,8 @@ class JudgeView(View):
 
     def close_origin(self) -> None:
         """Go back to the ranking."""
-        self.pages.setCurrentIndex(0)
+        self.to_ranking()
         self.chart.setFocus()
-        self.shell.keys_changed()
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
@@ -481,11 +486,12 @@ class JudgeView(View):
             Qt.Key.Key_F: self.turn_masking,
             Qt.Key.Key_B: self.turn_wiped,
             Qt.Key.Key_L: self.turn_legend,
-            Qt.Key.Key_D: self.open_doubts,
-            Qt.Key.Key_P: self.open_priorities,
             Qt.Key.Key_X: self.turn_left_out,
         }
-        if key in acts and (shown or (key == Qt.Key.Key_X and self.ranking is None)):
+        letter = event.text().upper()  # type: ignore[attr-defined]
+        if letter in self.questions.by_letter and shown:
+            self.open_question(letter)
+        elif key in acts and (shown or (key == Qt.Key.Key_X and self.ranking is None)):
             acts[key]()
         elif key == Qt.Key.Key_Escape and self.pages.currentWidget() is self.origin:
             self.close_origin()

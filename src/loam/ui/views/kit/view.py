@@ -11,7 +11,7 @@ from loam.app.changes import COMBINATIONS, Changes
 from loam.app.commands import AddCombination, EditCombination, PutCombinationAway
 from loam.app.presenters.kit import usage
 from loam.core.errors import ValueRefused
-from loam.core.trial import MAX_STAGES, Combination, Stage
+from loam.core.trial import MAX_STAGES, Combination, Stage, free_code
 from loam.store import combinations as combination_store
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
@@ -25,9 +25,6 @@ from loam.ui.widgets.room import Stack
 from loam.ui.widgets.rows import ListRow
 from loam.ui.widgets.shelf import Shelf
 from loam.ui.widgets.tape import TapeKey
-
-LETTERS = "ABCDEFGHIJ"
-"""Rows of cells are named from K on."""
 
 
 class KitView(View):
@@ -254,9 +251,7 @@ class KitView(View):
         self._add(Combination(0, self._free_code(), "", (Stage("", "", ""),)))
 
     def _free_code(self) -> str:
-        used = {c.code for c in self.session.combinations()}
-        numbered = (f"C{i}" for i in range(len(LETTERS) + 1, len(LETTERS) + len(used) + 2))
-        return next(x for x in (*LETTERS, *numbered) if x not in used)
+        return free_code(self.session.combinations())
 
     def _add(self, combination: Combination) -> None:
         trial = self.session.trial

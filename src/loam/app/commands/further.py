@@ -1,0 +1,107 @@
+"""The act of planning further cells: on what is free, and on panels that come with it."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from loam.app.changes import CELLS, PANELS, READINGS, Changes
+from loam.app.commands.base import Act
+from loam.app.commands.layout import Assign
+from loam.app.commands.panels import AddPanel
+from loam.core.errors import ValueRefused
+from loam.core.trial import Panel
+from loam.store import cells as cell_store
+from loam.store.workshop import Workshop
+
+
+@dataclass
+class PlanFurther(Act):
+    """Give combinations further cells, in random places and at the end of the order of work.
+
+    Parameters
+    ----------
+    new : sequence of Panel
+        Panels to be taped for it.
+    wanted : sequence of (int, int)
+        Panel and combination of each cell; panel -1 is the first of ``new``, -2 the second.
+    seed : int
+        Of the places and the order.
+    """
+
+    trial_id: int
+    new: Sequence[Panel]
+    wanted: Sequence[tuple[int, int]]
+    seed: int
+    name: str = "plan further cells"
+    added: list[AddPanel] = field(default_factory=list)
+    assign: Assign | None = None
+    kinds = frozenset({PANELS, CELLS, READINGS})
+
+    @property
+    def trial(self) -> int | None:
+        """The trial."""
+        return self.trial_id
+
+    @property
+    def panels(self) -> frozenset[int]:
+        """The panels that come with it."""
+        return frozenset(a.id for a in self.added if a.id)
+
+    def do(self, workshop: Workshop) -> Changes:
+        """Do it (again), whole or not at all."""
+        before = list(self.added), self.assign
+        try:
+            return super().do(workshop)
+        except BaseException:
+            self.added, self.assign = before
+            raise
+
+    def forward(self, db: sqlite3.Connection, now: str) -> None:
+        """Tape the panels and give the cells their combinations."""
+        if self.assign is not None:
+            for add in self.added:
+                add.forward(db, now)
+            self.assign.forward(db, now)
+            return
+        added = [AddPanel(panel) for panel in self.new]
+        for add in added:
+            add.forward(db, now)
+        assign = Assign(self.trial_id, self._placed(db, [a.id for a in added]))
+        assign.forward(db, now)
+        self.added, self.assign = added, assign
+
+    def back(self, db: sqlite3.Connection, now: str) -> None:
+        """Take the cells and the panels away again."""
+        assert self.assign is not None
+        self.assign.back(db, now)
+        for add in self.added:
+            add.back(db, now)
+
+    def _placed(
+        self, db: sqlite3.Connection, new: Sequence[int]
+    ) -> list[tuple[int, int | None, int | None]]:
+        rng = np.random.default_rng([self.seed, len(self.wanted), 77])
+        cells = cell_store.cells(db, self.trial_id, baselines=False)
+        free: dict[int, list[int]] = {}
+        for cell in cells:
+            if cell.combination_id is None:
+                free.setdefault(cell.panel_id, []).append(cell.id)
+        last = max((c.run_order or 0 for c in cells), default=0)
+        order = rng.permutation(len(self.wanted))
+        placed: list[tuple[int, int | None, int | None]] = []
+        for turn, (panel, combination) in enumerate(self.wanted):
+            taping = new[-panel - 1] if panel < 0 else panel
+            own = free.get(taping, [])
+            if not own:
+                raise ValueRefused(
+                    "There is no room left for these cells.",
+                    todo="Add a panel (F4) and lay them out there.",
+                    kept="Nothing was changed.",
+                )
+            place = own.pop(int(rng.integers(len(own))))
+            placed.append((place, combination, last + 1 + int(order[turn])))
+        return placed

@@ -1,0 +1,348 @@
+"""What drives a result, as drawn and in words, and combinations that were not tried."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from loam.core.drivers import TOGETHER, Drivers, Factor, take_apart
+from loam.core.errors import NotEnough
+from loam.core.judging import ClassJudgement, TrialJudgement
+from loam.core.readings import kind_of
+from loam.core.stats.reduce import FloatArray
+from loam.core.trial import Combination, Stage
+from loam.core.units import fixed, percent
+from loam.core.verdicts import SURE
+from loam.core.words.verdict import about, listed, unit_of
+
+MOST_TRIED, SHOWN, LIKELY = 1500, 3, 0.15
+FIRST = 0.8
+"""From this chance on one part is said to make most of the difference."""
+THEN = "what follows"
+_SETTINGS = ("force_n", "arm_mm_s", "overlap", "line_shift", "tilt_deg", "burst_s")
+
+
+@dataclass(frozen=True)
+class Level:
+    """One level of a part: what the usual combination with it reads, as a place on the scale."""
+
+    words: str
+    place: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class Lever:
+    """One part: a factor, or what factors do only together.
+
+    Attributes
+    ----------
+    share : float
+        Of the variance between combinations.
+    first : float
+        Chance to make the most difference.
+    matters : float
+        Chance that it makes more difference than what matters.
+    """
+
+    label: str
+    share: float
+    first: float
+    matters: float
+    levels: tuple[Level, ...]
+
+
+@dataclass(frozen=True)
+class Untried:
+    """A combination that was not tried, predicted. Places on the scale.
+
+    Attributes
+    ----------
+    p_ahead : float
+        Chance to be better than the leader.
+    """
+
+    combination: Combination
+    place: float
+    low: float
+    high: float
+    p_ahead: float
+
+
+@dataclass(frozen=True)
+class DriversOf:
+    """One hardness class.
+
+    Attributes
+    ----------
+    leader : (str, float)
+        Who leads, and its place.
+    cares : tuple of str
+        What these combinations cannot tell apart.
+    """
+
+    hardness: str
+    levers: tuple[Lever, ...]
+    untried: tuple[Untried, ...]
+    leader: tuple[str, float]
+    sentence: str
+    cares: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class DriversPicture:
+    """What drives one measurand.
+
+    Attributes
+    ----------
+    refused : mapping of str to str
+        Why a hardness is not taken apart.
+    """
+
+    judgement: TrialJudgement
+    classes: tuple[DriversOf, ...]
+    refused: Mapping[str, str]
+
+    def table(self) -> list[list[str]]:
+        """Return it as a table, its heading first."""
+        kind, scale = kind_of(self.judgement.measurand), self.judgement.scale
+        rows = [["hardness", "part", "level", f"{kind.label}, {kind.unit}", "low", "high",
+                 "share of the difference"]]  # fmt: skip
+        for own in self.classes:
+            for lever in own.levers:
+                rows.append([own.hardness, lever.label, "", "", "", "", percent(lever.share)])
+                for level in lever.levels:
+                    told = [kind.write(float(v), 1) for v in scale.back(
+                        np.array([level.place, level.low, level.high]))]  # fmt: skip
+                    rows.append([own.hardness, lever.label, level.words, *told, ""])
+            for u in own.untried:
+                told = [kind.write(float(v), 1) for v in scale.back(
+                    np.array([u.place, u.low, u.high]))]  # fmt: skip
+                rows.append([own.hardness, "not tried, predicted", u.combination.words(), *told,
+                             ""])  # fmt: skip
+        return rows
+
+
+def recipe_columns(combinations: Sequence[Combination]) -> dict[str, list[str]]:
+    """Return the factors of combinations that have stages: what their first stage is, and the rest.
+
+    A level is what is said of it; settings that nobody changed are no level.
+    """
+    first = [c.stages[0] for c in combinations]
+    sizes = len({s.pad_mm for s in first}) > 1
+    columns = {
+        "pad": [f"{s.pad} {s.pad_mm:g} mm" if sizes and s.pad_mm else s.pad or "?" for s in first],
+        "compound": [s.compound or "none" for s in first],
+        "machine": [f"{s.machine}, dial {s.dial}" if s.dial else s.machine or "?" for s in first],
+        "passes": [str(s.passes) for s in first],
+        "settings": [_settings(s, first) for s in first],
+        "disc": [s.disc for s in first],
+        THEN: [_then(c) for c in combinations],
+    }
+    return columns
+
+
+def _settings(stage: Stage, all_of: Sequence[Stage]) -> str:
+    own = []
+    for name in _SETTINGS:
+        value = getattr(stage, name)
+        if len({getattr(s, name) for s in all_of}) > 1:
+            own.append(f"{name.split('_')[0]} {'?' if value is None else format(value, 'g')}")
+    return ", ".join(own)
+
+
+def _then(combination: Combination) -> str:
+    return ", then ".join(s.words() for s in combination.stages[1:]) or "nothing more"
+
+
+def draw_drivers(
+    judgement: TrialJudgement, combinations: Sequence[Combination], seed: int
+) -> DriversPicture:
+    """Take every hardness apart; made for a worker."""
+    by_code = {c.code: c for c in combinations if c.stages}
+    classes, refused = [], {}
+    for h, found in enumerate(judgement.classes):
+        own = [by_code[n] for n in found.columns if n in by_code]
+        rng = np.random.default_rng([seed, h, 10])
+        try:
+            drawn = found.plain[:, [found.columns[c.code] for c in own]]
+            drivers = take_apart(recipe_columns(own) if own else {}, drawn, rng)
+        except NotEnough as error:
+            refused[found.hardness] = f"{error.what} {error.todo}".strip()
+            continue
+        classes.append(_one(judgement, found, own, drivers, rng))
+    return DriversPicture(judgement, tuple(classes), refused)
+
+
+def _one(
+    judgement: TrialJudgement, found: ClassJudgement, own: list[Combination], drivers: Drivers,
+    rng: np.random.Generator,
+) -> DriversOf:  # fmt: skip
+    means = drivers.means
+    base = float(means.mean())
+    share, first = drivers.share(), drivers.chance_first()
+    delta = judgement.matters.on_scale
+    levers = []
+    for i, name in enumerate(drivers.labels):
+        levels: tuple[Level, ...] = ()
+        if i < len(drivers.found):
+            levels = _levels(drivers.found[i], drivers.effects[i], base, found.sign)
+        # a usual difference of two combinations is the root of two times the spread
+        apart = float((np.sqrt(2.0) * drivers.spread[:, i] > delta).mean())
+        levers.append(Lever(name, float(share[i]), float(first[i]), apart, levels))
+    tried = [c.code for c in own]
+    lead = int((found.sign * means).mean(axis=0).argmax())
+    untried = _untried(drivers, own, means[:, lead], found.sign, rng)
+    ranked = tuple(sorted(levers, key=lambda lever: -lever.share))
+    leader = (tried[lead], float(means[:, lead].mean()))
+    said = _sentence(judgement, drivers, ranked, found.sign)
+    cares = _cares(drivers, len(own))
+    return DriversOf(found.hardness, ranked, tuple(untried), leader, said, cares)
+
+
+def _levels(factor: Factor, effects: FloatArray, base: float, sign: float) -> tuple[Level, ...]:
+    around = effects - effects[:, factor.at].mean(axis=1, keepdims=True)
+    low, high = np.quantile(around, (0.05, 0.95), axis=0)
+    middle = around.mean(axis=0)
+    order = np.argsort(-sign * middle)
+    return tuple(
+        Level(factor.levels[k], base + float(middle[k]), base + float(low[k]),
+              base + float(high[k])) for k in order
+    )  # fmt: skip
+
+
+def _untried(
+    drivers: Drivers, own: list[Combination], lead: FloatArray, sign: float,
+    rng: np.random.Generator,
+) -> list[Untried]:  # fmt: skip
+    """Predict what was not tried: every crossing of the levels, or one level changed of many."""
+    there = {tuple(int(f.at[i]) for f in drivers.found) for i in range(len(own))}
+    sizes = [len(f.levels) for f in drivers.found]
+    if int(np.prod(sizes)) <= MOST_TRIED:
+        all_of = set(itertools.product(*(range(n) for n in sizes)))
+    else:
+        all_of = {
+            (*levels[:i], k, *levels[i + 1 :])
+            for levels in there for i, n in enumerate(sizes) for k in range(n)
+        }  # fmt: skip
+    known = {c.words() for c in own}
+    found = []
+    for levels in sorted(all_of - there):
+        made = _made(drivers.found, levels, own)
+        if made is None or made.words() in known:
+            continue
+        drawn = drivers.predict(levels, rng)
+        p = float((sign * (drawn - lead) > 0).mean())
+        if p >= LIKELY:
+            low, high = np.quantile(drawn, (0.05, 0.95))
+            found.append(Untried(made, float(drawn.mean()), float(low), float(high), p))
+    found.sort(key=lambda u: -u.p_ahead)
+    return found[:SHOWN]
+
+
+def _made(
+    found: Sequence[Factor], levels: Sequence[int], own: Sequence[Combination]
+) -> Combination | None:
+    """Return the combination that levels make; a setting comes with the machine that had it."""
+
+    def having(name: str) -> Combination | None:
+        for factor, level in zip(found, levels, strict=True):
+            if name in factor.names:
+                return own[int(np.flatnonzero(factor.at == level)[0])]
+        return own[0]
+
+    pad, compound, machine = having("pad"), having("compound"), having("machine")
+    passes, rest = having("passes"), having(THEN)
+    if pad is None or compound is None or machine is None or passes is None or rest is None:
+        return None
+    m, p, c = machine.stages[0], pad.stages[0], compound.stages[0]
+    settings = having("settings")
+    shared = {k: getattr((settings or machine).stages[0], k) for k in _SETTINGS}
+    first = replace(
+        m, pad=p.pad, pad_material=p.pad_material, pad_mm=p.pad_mm, compound=c.compound,
+        compound_class=c.compound_class, passes=passes.stages[0].passes, disc=p.disc, **shared,
+    )  # fmt: skip
+    return Combination(0, "?", "", (first, *rest.stages[1:]))
+
+
+def _sentence(
+    judgement: TrialJudgement, drivers: Drivers, levers: Sequence[Lever], sign: float
+) -> str:
+    """Say what makes most of the difference, whether levels must suit, and what is not known."""
+    top = max(levers, key=lambda lever: lever.first)
+    parts = []
+    if top.first >= FIRST:
+        together = top.label == TOGETHER or top.label not in {f.label for f in drivers.found}
+        who = "what they do only together" if together else f"the {top.label}"
+        parts.append(f"{who} makes most of the difference ({percent(top.share)})")
+        if not together:
+            ahead = _ahead(judgement, drivers, top, sign)
+            parts += [ahead] if ahead else []
+    else:
+        rivals = [lv for lv in sorted(levers, key=lambda lv: -lv.first) if lv.first >= 0.1][:3]
+        named = [_called(lv.label) for lv in rivals]
+        parts.append(f"not settled between {listed(named)}")
+    if top.first >= FIRST and top.levels:
+        parts.append(_together(levers, drivers))
+    return "; ".join(parts) + "."
+
+
+def _cares(drivers: Drivers, count: int) -> tuple[str, ...]:
+    """Say what these combinations cannot tell apart."""
+    said = []
+    tangled = [f.label for f in drivers.found if len(f.names) > 1]
+    if tangled:
+        said.append(f"{listed(tangled)} always change together")
+    if sum(len(f.levels) - 1 for f in drivers.found) >= count - 1:
+        said.append(f"{count} combinations are too few to tell {len(drivers.found)} parts apart")
+    return tuple(said)
+
+
+def _together(levers: Sequence[Lever], drivers: Drivers) -> str:
+    """Say whether levels must suit each other."""
+    rest = next(lv for lv in levers if lv.label == drivers.labels[-1])
+    own = [lv for lv in levers if not lv.levels and lv.matters >= SURE]
+    if own and (rest not in own or len(drivers.found) == 2):
+        return f"{listed([_called(lv.label) for lv in own])} must suit each other"
+    if own:
+        return "some do well only together"
+    if all(lv.matters <= 1.0 - SURE for lv in levers if not lv.levels):
+        return "what they do only together does not matter"
+    return "whether they must suit each other is not settled"
+
+
+def _called(label: str) -> str:
+    return "what they do only together" if label == TOGETHER else label
+
+
+def _ahead(judgement: TrialJudgement, drivers: Drivers, lever: Lever, sign: float) -> str:
+    """Say that one level is ahead of the last, where that is sure."""
+    i = next(k for k, f in enumerate(drivers.found) if f.label == lever.label)
+    levels, effects = drivers.found[i].levels, drivers.effects[i]
+    best, last = lever.levels[0].words, lever.levels[-1].words
+    apart = sign * (effects[:, levels.index(best)] - effects[:, levels.index(last)])
+    if float((apart > 0.0).mean()) < SURE:
+        return ""
+    kind = kind_of(judgement.measurand)
+    if judgement.scale.ratio:
+        return f"{best} is ahead of {last}"
+    half = 1.645 * float(apart.std())
+    amount = about(kind.span(float(apart.mean())), kind.span(half), kind.decimals)
+    return f"{best} is ahead of {last} by about {amount} {unit_of(kind)}"
+
+
+def untried_words(own: DriversOf, found: Untried, judgement: TrialJudgement) -> str:
+    """Say what a combination that was not tried would read, and how it would do."""
+    kind = kind_of(judgement.measurand)
+    value, low, high = (
+        fixed(kind.shown(float(v)), kind.decimals)
+        for v in judgement.scale.back(np.array([found.place, found.low, found.high]))
+    )
+    return (
+        f"Not tried on {own.hardness}: {found.combination.words()}. Predicted {value} ({low} to"
+        f" {high}) {kind.unit}, ahead of {own.leader[0]} with {percent(found.p_ahead)}."
+    )

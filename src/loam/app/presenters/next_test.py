@@ -1,0 +1,220 @@
+"""What to test next, as drawn and in words, and what it takes to plan it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from loam.app.commands import PlanFurther
+from loam.app.presenters.doubted import as_doubted
+from loam.app.presenters.price import minutes_of
+from loam.app.worked import as_it_counts
+from loam.core.dataset import source_of, trial_data
+from loam.core.design.costs import READ_S, WIPE_S
+from loam.core.judging import ClassJudgement, TrialJudgement
+from loam.core.next_test import Advice, Minutes, advise, footing, open_pair
+from loam.core.panel import Taping
+from loam.core.readings import kind_of
+from loam.core.trial import Cell, Combination, Panel, Trial
+from loam.core.units import percent
+from loam.core.words.dose import time_words
+from loam.core.words.verdict import counted, listed
+from loam.store.snapshot import load_snapshot
+from loam.store.workshop import reading_apart
+
+PANEL_MIN = 30.0
+"""To tape, wash, damage and read a new panel before work: assumed."""
+CELL_MIN = 6.0
+"""A cell whose settings are not known: assumed."""
+ENOUGH = 0.8
+NAMES = ("one cell", "a panel", "until it is likely")
+
+
+@dataclass(frozen=True)
+class Tile:
+    """One piece of advice as drawn.
+
+    Attributes
+    ----------
+    panels : tuple of (str, int, int, tuple of str)
+        Each panel's name, its taping, and what goes there.
+    words : str
+        What it is, how long it takes, what it would probably settle.
+    """
+
+    name: str
+    advice: Advice
+    panels: tuple[tuple[str, Taping, tuple[str, ...]], ...]
+    words: str
+
+
+@dataclass(frozen=True)
+class NextOf:
+    """One hardness: what would settle it, or that it is settled (no tiles)."""
+
+    hardness: str
+    pair: tuple[str, str] | None
+    tiles: tuple[Tile, ...]
+    sentence: str
+
+
+@dataclass(frozen=True)
+class NextPicture:
+    """What to test next for one measurand.
+
+    Attributes
+    ----------
+    names : mapping of int to str
+        Panels by their code in the data.
+    """
+
+    measurand: str
+    classes: tuple[NextOf, ...]
+    names: tuple[str, ...]
+
+    @property
+    def tiles(self) -> list[tuple[NextOf, Tile]]:
+        """Every tile with its hardness, in the order that they are drawn."""
+        return [(own, tile) for own in self.classes for tile in own.tiles]
+
+    def table(self) -> list[list[str]]:
+        """Return it as a table, its heading first."""
+        rows = [["hardness", "between", "advice", "cells", "minutes", "chance to settle",
+                 "chance of equal"]]  # fmt: skip
+        for own in self.classes:
+            if not own.tiles:
+                rows.append([own.hardness, "", "settled", "", "", "", ""])
+            for tile in own.tiles:
+                a = tile.advice
+                rows.append([own.hardness, " and ".join(own.pair or ()), tile.name,
+                             str(len(a.cells)), f"{a.minutes:.0f}", f"{a.chance:.3f}",
+                             f"{a.equal:.3f}"])  # fmt: skip
+        return rows
+
+
+def draw_next(
+    path: Path, trial: Trial, judged: TrialJudgement, combinations: Sequence[Combination],
+    panels: Sequence[Panel], cells: Sequence[Cell],
+) -> NextPicture:  # fmt: skip
+    """Weigh what could be tested next; made for a worker."""
+    measurand = judged.measurand
+    with reading_apart(path) as db:
+        snapshot = load_snapshot(db, trial.id, [source_of(measurand)])
+        snapshot, _, _ = as_it_counts(db, snapshot, trial.id, measurand)
+        snapshot, _ = as_doubted(db, snapshot, trial.id)
+    data = trial_data(snapshot, measurand)
+    names = data.factors["panel"].names
+    room = Counter(c.panel_id for c in cells if c.combination_id is None)
+    classes = []
+    for found in judged.classes:
+        own = [p for p in panels if p.hardness == found.hardness]
+        pair = open_pair(found)
+        if pair is None or not own:
+            classes.append(NextOf(found.hardness, None, (), _settled(found)))
+            continue
+        free = {names.index(p.name): room[p.id] for p in own if p.name in names}
+        taping = own[0].taping
+        foot = footing(data, judged, found.hardness)
+        minutes = _minutes(trial, combinations, taping, found.hardness)
+        places = len(taping.cells())
+        advice = advise(foot, found, free, places, minutes, ENOUGH) if foot is not None else None
+        if advice is None:
+            said = f"not settled between {listed(pair)}; the trial is too large to weigh what next"
+            classes.append(NextOf(found.hardness, pair, (), f"{said}."))
+            continue
+        tiles = _tiles(pair, advice, names, own, places)
+        classes.append(NextOf(found.hardness, pair, tiles, _sentence(pair, tiles)))
+    return NextPicture(measurand, tuple(classes), tuple(names))
+
+
+def _settled(found: ClassJudgement) -> str:
+    if len(found.standings) < 2:
+        return "there is nothing to compare it with."
+    return "settled, nothing is worth a further test."
+
+
+def _minutes(
+    trial: Trial, combinations: Sequence[Combination], taping: Taping, hardness: str
+) -> Minutes:
+    read = (WIPE_S + READ_S * trial.readings_per_cell * len(trial.measurands)) / 60.0
+    cell = {}
+    for c in combinations:
+        work = minutes_of(c, taping, hardness)
+        cell[c.code] = (CELL_MIN if work is None else work) + read
+    return Minutes(cell, PANEL_MIN)
+
+
+def _tiles(
+    pair: tuple[str, str], advice: Sequence[Advice], names: Sequence[str], own: Sequence[Panel],
+    room: int,
+) -> tuple[Tile, ...]:  # fmt: skip
+    by_name = {p.name: p for p in own}
+    tiles: list[Tile] = []
+    for name, one in zip(NAMES, advice, strict=True):
+        if any(one.cells == t.advice.cells for t in tiles):
+            continue
+        panels = []
+        for code in dict.fromkeys(c.panel for c in one.cells):
+            here = tuple(c.combination for c in one.cells if c.panel == code)
+            panel = by_name[names[code]] if code >= 0 else own[0]
+            shown = panel.name if code >= 0 else "new panel"
+            panels.append((shown, panel.taping, here))
+        tiles.append(Tile(name, one, tuple(panels), _words(pair, one)))
+    return tuple(tiles)
+
+
+def _words(pair: tuple[str, str], one: Advice) -> str:
+    """Say what further cells would probably settle."""
+    each = Counter(c.combination for c in one.cells)
+    if len(each) == 1:
+        (code, n), = each.items()  # fmt: skip
+        what = f"{counted(n)} cell{'s' if n > 1 else ''} of {code}"
+    else:
+        n = each[pair[0]]
+        what = f"{counted(n)} cell{'s' if n > 1 else ''} each of {listed(pair)}"
+    verb = "settles" if len(one.cells) == 1 else "settle"
+    return f"{what} ({time_words(60.0 * one.minutes)}) {verb} it with {percent(one.chance)}"
+
+
+def _sentence(pair: tuple[str, str], tiles: Sequence[Tile]) -> str:
+    """Say what is open, and what would settle it."""
+    most = tiles[-1]
+    said = f"not settled between {listed(pair)}; {most.words}"
+    if most.advice.chance < ENOUGH:
+        said += ", so more cells alone would hardly settle it"
+    return f"{said}."
+
+
+def plan_of_tile(
+    found: NextPicture, own: NextOf, tile: Tile, trial: Trial,
+    combinations: Sequence[Combination], panels: Sequence[Panel],
+) -> PlanFurther:  # fmt: skip
+    """Return the act that plans what a tile advises."""
+    by_code = {c.code: c.id for c in combinations}
+    by_name = {p.name: p for p in panels}
+    like = next(p for p in panels if p.hardness == own.hardness)
+    new = dict.fromkeys(c.panel for c in tile.advice.cells if c.panel < 0)
+    taken = {p.name for p in panels}
+    made = []
+    for _ in new:
+        n = next(i for i in range(1, len(taken) + 2)
+                 if f"{own.hardness.capitalize()} {i}" not in taken)  # fmt: skip
+        name = f"{own.hardness.capitalize()} {n}"
+        taken.add(name)
+        made.append(replace(like, id=0, trial_id=trial.id, name=name, physical=0))
+    turn: Mapping[int, int] = {code: -i for i, code in enumerate(new, 1)}
+    wanted = [
+        (turn[c.panel] if c.panel < 0 else by_name[found.names[c.panel]].id,
+         by_code[c.combination]) for c in tile.advice.cells
+    ]  # fmt: skip
+    return PlanFurther(trial.id, made, wanted, trial.seed)
+
+
+def lead_words(found: NextPicture) -> str:
+    """Say what to test next, every hardness."""
+    if all(not own.tiles and own.pair is None for own in found.classes):
+        return f"{kind_of(found.measurand).label.capitalize()}: settled on every hardness."
+    said = " ".join(f"{own.hardness.capitalize()}: {own.sentence}" for own in found.classes)
+    return f"{kind_of(found.measurand).label.capitalize()}. {said}"

@@ -1,0 +1,235 @@
+"""What a result costs in clear or in minutes, as drawn and in words."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+
+from loam.app.presenters.at_hand import Allowed, budgets
+from loam.core.design.costs import SET_UP_S, cell_work
+from loam.core.errors import ValueRefused
+from loam.core.film import FilmBuild, budget
+from loam.core.film.budget import CLEAR_UM
+from loam.core.judging import ClassJudgement, TrialJudgement
+from loam.core.panel import Taping
+from loam.core.price import Priced, price
+from loam.core.readings import REMOVED, kind_of
+from loam.core.readings.kind import ReadingKind
+from loam.core.stats.reduce import FloatArray
+from loam.core.trial import Combination
+from loam.core.units import fixed, percent
+from loam.core.verdicts import SURE
+from loam.core.words.verdict import about, listed, unit_of
+from loam.store import panels as panel_store
+from loam.store.workshop import reading_apart
+
+CLEAR, MINUTES = "clear", "minutes"
+
+
+@dataclass(frozen=True)
+class PriceOf:
+    """One hardness.
+
+    Attributes
+    ----------
+    priced : tuple of Priced
+        The gain on its scale, turned so that more is better; the cost in µm or minutes.
+    budget : Allowed or None
+        Of clear: the panel of this hardness of which least may go.
+    assumed : bool
+        Its clear is not on record.
+    """
+
+    hardness: str
+    priced: tuple[Priced, ...]
+    budget: Allowed | None
+    assumed: bool
+    sentence: str
+
+
+@dataclass(frozen=True)
+class PricePicture:
+    """What one measurand costs.
+
+    Attributes
+    ----------
+    of : str
+        ``clear`` or ``minutes``.
+    left_out : tuple of str
+        Combinations whose cost is not known.
+    """
+
+    judgement: TrialJudgement
+    of: str
+    classes: tuple[PriceOf, ...]
+    left_out: tuple[str, ...]
+
+    @property
+    def kind(self) -> ReadingKind:
+        """What is gained."""
+        return kind_of(self.judgement.measurand)
+
+    def measured(self, gain: float) -> float:
+        """Turn a gain back into what is read."""
+        sign = 1.0 if self.judgement.higher_is_better else -1.0
+        return float(self.judgement.scale.back(np.array([sign * gain]))[0])
+
+    def cost_words(self, cost: float) -> str:
+        """Write a cost with its unit."""
+        if self.of == MINUTES:
+            return f"{fixed(cost, 1)} min"
+        kind = kind_of(REMOVED.key)
+        return f"{kind.write(cost)} {kind.unit}"
+
+    def table(self) -> list[list[str]]:
+        """Return it as a table, its heading first."""
+        rows = [["hardness", "combination", self.kind.label, f"{self.of} spent", "low", "high",
+                 "frontier", "beaten by"]]  # fmt: skip
+        for own in self.classes:
+            for p in own.priced:
+                rows.append([
+                    own.hardness, p.name, self.kind.write(self.measured(p.gain[0])),
+                    *(self.cost_words(v) for v in p.cost), "yes" if p.frontier else "",
+                    f"{p.beaten_by} ({percent(p.beaten)})" if p.beaten_by else "",
+                ])  # fmt: skip
+        return rows
+
+
+def draw_price(
+    path: Path, trial_id: int, judged: TrialJudgement, removed: TrialJudgement | None,
+    combinations: Sequence[Combination], of: str,
+) -> PricePicture:  # fmt: skip
+    """Price what a measurand gives; made for a worker.
+
+    Parameters
+    ----------
+    judged : TrialJudgement
+        What is gained.
+    removed : TrialJudgement or None
+        Of clear removed; needed where ``of`` is clear.
+    """
+    with reading_apart(path) as db:
+        allowed = _least(db, trial_id)
+        tapings = {p.hardness: p.taping for p in reversed(panel_store.panels(db, trial_id))}
+    stages = {c.code: c for c in combinations}
+    classes, left_out = [], set()
+    for found in judged.classes:
+        names = [n for n in found.columns if n in stages]
+        spent = removed.on(found.hardness) if removed is not None else None
+        cost: FloatArray | None
+        if of == CLEAR:
+            names = [n for n in names if spent is not None and n in spent.columns]
+            cost = values(removed, spent, names) if removed is not None and spent else None
+        else:
+            minutes = {n: minutes_of(stages[n], tapings[found.hardness], found.hardness)
+                       for n in names}  # fmt: skip
+            left_out |= {n for n, m in minutes.items() if m is None}
+            known = {n: m for n, m in minutes.items() if m is not None}
+            names = list(known)
+            cost = np.tile(np.array(list(known.values())), (found.draws.shape[0], 1))
+        if len(names) < 2 or cost is None:
+            continue
+        gain = found.sign * values(judged, found, names)
+        rows = min(gain.shape[0], cost.shape[0])
+        rng = np.random.default_rng([len(names), 5])  # what is read varies independently
+        priced = price(names, gain[:rows], cost[rng.permutation(cost.shape[0])[:rows]])
+        own = allowed.get(found.hardness) if of == CLEAR else None
+        usual = budget(FilmBuild(), None) if of == CLEAR else None
+        assumed = own is None and usual is not None
+        if own is None and usual is not None:
+            own = Allowed("a panel with an assumed clear", found.hardness, usual.may_go)
+        classes.append(PriceOf(found.hardness, tuple(priced), own, assumed, ""))
+    picture = PricePicture(judged, of, tuple(classes), tuple(sorted(left_out)))
+    told = tuple(replace(c, sentence=_sentence(picture, c)) for c in picture.classes)
+    return PricePicture(judged, of, told, picture.left_out)
+
+
+def values(judged: TrialJudgement, found: ClassJudgement, names: Sequence[str]) -> FloatArray:
+    """Return draws of combinations on the scale (D, K), around their estimates."""
+    columns = [found.columns[n] for n in names]
+    middle = np.array([
+        float(judged.scale.to(np.array([s.figures.estimate]))[0])
+        for n in names if (s := found.standing(n)) is not None
+    ])  # fmt: skip
+    drawn = found.draws[:, columns]
+    return np.asarray(middle + drawn - drawn.mean(axis=0), float)
+
+
+def minutes_of(combination: Combination, taping: Taping, hardness: str) -> float | None:
+    """Return how long a cell takes: its passes and a minute's set-up a stage; None if unknown."""
+    if not combination.stages:
+        return 0.0
+    try:
+        running, _, _ = cell_work(combination.stages, taping, hardness, {})
+    except ValueRefused:
+        return None
+    return (sum(running) + SET_UP_S * len(combination.stages)) / 60.0
+
+
+def _least(db: sqlite3.Connection, trial_id: int) -> Mapping[str, Allowed]:
+    """Return, by hardness, the panel of which least may go."""
+    found: dict[str, Allowed] = {}
+    for own in budgets(db, trial_id):
+        if own.hardness not in found or own.may_go < found[own.hardness].may_go:
+            found[own.hardness] = own
+    return found
+
+
+def _sentence(picture: PricePicture, own: PriceOf) -> str:
+    """Say who is worth the price, what the last step costs, and who is beaten."""
+    front = [p for p in own.priced if p.frontier]
+    names = listed([p.name for p in front])
+    if len(front) == 1:
+        parts = [f"{names} gives most and costs least"]
+    else:
+        whole = len(front) == len(own.priced)
+        parts = [f"whoever takes more gives more: {names}" if whole and len(front) > 2
+                 else f"nobody gives more for less than {names}"]  # fmt: skip
+        parts.append(_step(picture, front[-2], front[-1]))
+    beaten = [p for p in own.priced if p.beaten_by]
+    if beaten:
+        verb = "is" if len(beaten) == 1 else "are"
+        by = listed(sorted({p.beaten_by for p in beaten}))
+        sure = percent(min(p.beaten for p in beaten))
+        parts.append(f"{listed([p.name for p in beaten])} {verb} beaten in both by {by} ({sure})")
+    if own.budget is not None:
+        parts.append(_left(own, front[-1]))
+    return "; ".join(parts) + "."
+
+
+def _step(picture: PricePicture, cheap: Priced, dear: Priced) -> str:
+    """Say what the last step of the frontier gives for what, where it surely gives something."""
+    spent = picture.cost_words(dear.cost[0] - cheap.cost[0])
+    spent += " of clear more" if picture.of == CLEAR else " more"
+    if dear.over_next < SURE:
+        return f"whether {dear.name} gives more than {cheap.name} for its {spent} is not settled"
+    kind = picture.kind
+    a, b = picture.measured(cheap.gain[0]), picture.measured(dear.gain[0])
+    low, high = (picture.measured(v) for v in dear.gain[1:])
+    amount = about(kind.span(abs(b - a)), kind.span(0.5 * abs(high - low)), kind.decimals)
+    more = "more" if b > a else "less"
+    return f"{dear.name} reads {amount} {unit_of(kind)} {more} than {cheap.name} for {spent}"
+
+
+def _left(own: PriceOf, dear: Priced) -> str:
+    """Say how often the dearest on the frontier may be worked."""
+    assert own.budget is not None
+    times = own.budget.may_go / max(dear.cost[0], 1e-9)
+    where = f"{own.budget.name} has clear"
+    if own.assumed:
+        where = f"an assumed clear of {CLEAR_UM:g} µm lasts"
+    return f"{where} for {dear.name} about {int(times)} times" if times < 100 else ""
+
+
+def sets_words(own: PriceOf, priced: Priced) -> str:
+    """Say how many times a combination may be worked before the budget is spent."""
+    if own.budget is None or priced.cost[0] <= 0.0:
+        return ""
+    low = int(own.budget.may_go / max(priced.cost[2], 1e-9))
+    high = int(own.budget.may_go / max(priced.cost[0], 1e-9))
+    many = f"{low}" if low == high else f"{low} to {high}"
+    return f"{many} times within what may go of {own.budget.name}"

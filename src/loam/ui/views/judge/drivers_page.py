@@ -1,0 +1,119 @@
+"""What drives the result, and what was not tried: a number makes it a combination of the trial."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QKeyEvent, QPainter
+
+from loam.app.commands import AddCombination
+from loam.app.presenters.drivers import DriversOf, DriversPicture, Untried, draw_drivers
+from loam.core.trial import free_code
+from loam.core.units import percent
+from loam.core.words.verdict import listed
+from loam.ui.views.base import Key
+from loam.ui.views.judge.aside import Aside, Work
+from loam.ui.widgets.drivers_painter import draw_drivers as paint_drivers
+from loam.ui.widgets.fields import unbroken
+
+
+class DriversPage(Aside):
+    """Pad, compound, machine and passes, taken apart for each hardness."""
+
+    name, letter, label = "drivers", "V", "what drives it"
+    teaches = "Here stands what makes the difference: pad, compound, machine, passes."
+    found: DriversPicture | None
+
+    def ask(self) -> Work | str:
+        """Take the judgement at hand apart."""
+        ranking = self.owner.rankings.get(self.owner.measurand)
+        if ranking is None:
+            return self.lack(self.owner.measurand)
+        combinations = self.owner.session.combinations()
+        trial = self.owner.session.trial
+        seed = trial.seed if trial is not None else 1
+        return lambda: draw_drivers(ranking.judgement, combinations, seed)
+
+    def show_found(self) -> None:
+        """Say what drives each hardness."""
+        found = self.found
+        if found is None:
+            return
+        label = self.owner.rankings[self.owner.measurand].label
+        said = [f"{label.capitalize()}."]
+        said += [f"{own.hardness.capitalize()}: {own.sentence}" for own in found.classes]
+        said += [f"{h.capitalize()}: {why}" for h, why in found.refused.items()]
+        self.lead.setText(unbroken(" ".join(said)))
+        more = ""
+        if self._offers():
+            more = " Not tried: predicted from the levels that were seen, hollow and dashed, with"
+            more += " the chance to be ahead of the leader."
+        cares = "".join(
+            f" {own.hardness.capitalize()}: {'; '.join(own.cares)}." for own in found.classes
+            if own.cares
+        )  # fmt: skip
+        self.small.setText(unbroken(
+            "Each bar is what the usual combination with that level reads, with its 90 % interval;"
+            " the tape under a part is its share of the difference between combinations. Parts are"
+            " taken to add up; what they do only together is taken to be a third as large before"
+            f" the readings speak.{more}{cares}"
+        ))  # fmt: skip
+
+    def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
+        """Draw the levers."""
+        return paint_drivers(painter, area, self.found) if self.found is not None else []
+
+    def _offers(self) -> list[tuple[DriversOf, Untried]]:
+        """Return what was not tried and could be, likeliest first."""
+        classes = self.found.classes if self.found is not None else ()
+        every = [(own, u) for own in classes for u in own.untried]
+        best: dict[str, tuple[DriversOf, Untried]] = {}
+        for own, u in sorted(every, key=lambda pair: -pair[1].p_ahead):
+            best.setdefault(u.combination.words(), (own, u))
+        return list(best.values())[:3]
+
+    def own_keys(self) -> list[Key]:
+        """Return a key for each that could be tried."""
+        return [
+            (str(i), f"try: {_few(u)} ({percent(u.p_ahead)} on {own.hardness})",
+             lambda n=i: self.make(n))
+            for i, (own, u) in enumerate(self._offers()[:2], 1)
+        ]  # fmt: skip
+
+    def make(self, number: int) -> None:
+        """Make a combination of what was not tried, and turn to the layout to give it cells."""
+        offers, trial = self._offers(), self.owner.session.trial
+        if trial is None or not 1 <= number <= len(offers):
+            return
+        code = free_code(self.owner.session.combinations())
+        own, u = offers[number - 1]
+        if self.owner.act(AddCombination(trial.id, replace(u.combination, code=code))):
+            others = listed([own.leader[0], code])
+            self.owner.shell.go("layout")
+            self.owner.shell.say(
+                f"{code} is a combination of this trial now. Give {others} cells side by side on"
+                f" {own.hardness} clear, and it is tested; Ctrl+Z takes it back."
+            )
+
+    def pressed(self, key: str) -> None:
+        """Try what was pressed."""
+        hardness, number = key.rsplit(":", 1)
+        for i, (own, u) in enumerate(self._offers(), 1):
+            if own.hardness == hardness and own.untried.index(u) == int(number) - 1:
+                self.make(i)
+                return
+
+    def typed(self, event: QKeyEvent) -> bool:
+        """Try one by its number."""
+        text = event.text()
+        if text.isdigit() and 1 <= int(text) <= len(self._offers()):
+            self.make(int(text))
+            return True
+        return False
+
+
+def _few(u: Untried) -> str:
+    stage = u.combination.stages[0]
+    return f"{stage.pad} + {stage.compound}"

@@ -1,0 +1,80 @@
+"""A drawing that can be pressed: one painter for the screen, paper and files."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+
+from loam.ui.theme import look
+from loam.ui.theme.look import tip
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A place of a drawing that means something."""
+
+    box: QRectF
+    key: str
+    told: str = ""
+
+
+Draw = Callable[[QPainter, QRectF], Sequence[Spot]]
+
+
+class Drawn(QWidget):
+    """Shows what ``draw`` draws; ``pressed`` carries the key of the spot."""
+
+    pressed = pyqtSignal(str)
+
+    def __init__(self, name: str, told: str) -> None:
+        super().__init__()
+        self.draw: Draw | None = None
+        self.spots: Sequence[Spot] = ()
+        self.setObjectName(name)
+        self.setAccessibleName(told)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(320, 160)
+        look.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(900, 420)
+
+    def show_drawing(self, draw: Draw | None, told: str = "") -> None:
+        """Show another drawing."""
+        self.draw = draw
+        self.setAccessibleDescription(told)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        self.spots = ()
+        if self.draw is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.spots = self.draw(painter, QRectF(0, 0, self.width(), self.height()))
+        painter.end()
+
+    def _at(self, event: QMouseEvent | QHelpEvent) -> Spot | None:
+        place = event.position() if isinstance(event, QMouseEvent) else event.pos().toPointF()
+        return next((s for s in reversed(self.spots) if s.box.contains(place)), None)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        spot = self._at(event) if event is not None else None
+        if (
+            spot is not None
+            and spot.key
+            and event is not None
+            and event.button() == Qt.MouseButton.LeftButton
+        ):
+            self.pressed.emit(spot.key)
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            spot = self._at(event)
+            QToolTip.showText(event.globalPos(), tip(spot.told) if spot else "", self)
+            return True
+        return super().event(event)

@@ -1,0 +1,180 @@
+"""What drives a result, drawn: a panel a hardness, a lever a factor, its levels along the axis."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen
+
+from loam.app.presenters.axis import marks_of
+from loam.app.presenters.drivers import DriversOf, DriversPicture, Untried, untried_words
+from loam.core.readings import kind_of
+from loam.core.units import percent
+from loam.ui.theme import look
+from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.tape import paint_tape
+
+_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+_MIDDLE = Qt.AlignmentFlag.AlignCenter
+_NAMES = 0.48
+
+
+def draw_drivers(painter: QPainter, area: QRectF, found: DriversPicture) -> list[Spot]:
+    """Draw what drives a result; a spot is a combination not tried (hardness:number)."""
+    spots: list[Spot] = []
+    count = max(len(found.classes), 1)
+    gap = 14.0
+    wide = (area.width() - gap * (count - 1)) / count
+    most = max((_rows(own) for own in found.classes), default=1.0)
+    each = min((area.height() - look.px(24 + 30)) / most, float(look.px(26)))
+    window = _window(found)
+    for i, own in enumerate(found.classes):
+        left = area.left() + i * (wide + gap)
+        box = QRectF(left, area.top(), wide, look.px(24) + most * each + look.px(28))
+        spots += _panel(painter, box, own, found, each, window)
+    return spots
+
+
+def _rows(own: DriversOf) -> float:
+    """Lines that a hardness needs."""
+    levels = sum(1.1 + len(lever.levels) for lever in own.levers)
+    return levels + (1.1 + len(own.untried) if own.untried else 0.0)
+
+
+def _window(found: DriversPicture) -> tuple[float, float]:
+    """Return the places on the scale that are shown."""
+    places = [
+        v for own in found.classes for lever in own.levers for level in lever.levels
+        for v in (level.low, level.high)
+    ]  # fmt: skip
+    places += [v for own in found.classes for u in own.untried for v in (u.low, u.high)]
+    places += [own.leader[1] for own in found.classes]
+    if not places:
+        return 0.0, 1.0
+    low, high = min(places), max(places)
+    pad = 0.04 * max(high - low, 1e-9)
+    return low - pad, high + pad
+
+
+class _Axis:
+    """From a place on the scale to the drawing, better to the right."""
+
+    def __init__(self, found: DriversPicture, window: tuple[float, float], left: float,
+                 right: float) -> None:  # fmt: skip
+        self.found, self.window, self.left, self.right = found, window, left, right
+
+    def x(self, place: float) -> float:
+        low, high = self.window
+        share = (place - low) / (high - low)
+        if not self.found.judgement.higher_is_better:
+            share = 1.0 - share
+        return self.left + share * (self.right - self.left)
+
+
+def _panel(
+    painter: QPainter, box: QRectF, own: DriversOf, found: DriversPicture, each: float,
+    window: tuple[float, float],
+) -> list[Spot]:  # fmt: skip
+    kind, scale = kind_of(found.judgement.measurand), found.judgement.scale
+    painter.setFont(look.words(17, bold=True))
+    painter.setPen(look.ink)
+    head = QRectF(box.left(), box.top(), box.width(), look.px(24))
+    painter.drawText(head, _LEFT, f"{own.hardness.capitalize()} clear")
+    panel = QRectF(box.left(), head.bottom(), box.width(), box.bottom() - head.bottom())
+    painter.fillRect(panel, look.panel)
+    names = panel.left() + 10.0
+    split = panel.left() + _NAMES * panel.width()
+    axis = _Axis(found, window, split + 8.0, panel.right() - 14.0)
+    foot = panel.bottom() - look.px(24)
+    painter.setFont(look.figures(11))
+    low, high = window
+    room = max(int((axis.right - axis.left) / look.px(52)), 2)
+    for value in marks_of(scale, low, high, room):
+        x = axis.x(float(scale.to(np.array([value]))[0]))
+        painter.setPen(QPen(look.panel_cell, 1))
+        painter.drawLine(QPointF(x, panel.top()), QPointF(x, foot))
+        painter.setPen(look.quiet_on_panel)
+        text = kind.write(value)
+        painter.drawText(QRectF(x - 30, foot, 60, panel.bottom() - foot), _MIDDLE, text)
+    painter.setPen(look.quiet_on_panel)
+    painter.setFont(look.words(12))
+    painter.drawText(QRectF(names, foot, split - names, panel.bottom() - foot), _LEFT, kind.unit)
+    y = panel.top() + 0.2 * each
+    spots: list[Spot] = []
+    for seed, lever in enumerate(own.levers):
+        row = QRectF(names, y, split - names - 8, each)
+        long = lever.share * (split - names - 8)
+        bar = QRectF(names, y + 0.86 * each, max(long, 2.0), max(0.16 * each, 3.0))
+        paint_tape(painter, bar, seed=seed + 2, depth=2)
+        painter.setFont(look.words(14, bold=True))
+        painter.setPen(look.on_panel)
+        _fitted(painter, row, lever.label, percent(lever.share), 14)
+        y += 1.1 * each
+        for level in lever.levels:
+            _whisker(painter, axis, y + each / 2, level.low, level.high, level.place, hollow=False)
+            painter.setFont(look.words(13))
+            painter.setPen(look.quiet_on_panel)
+            row = QRectF(names + 12, y, split - names - 16, each)
+            _fitted(painter, row, level.words, "", 13)
+            spots.append(Spot(row, "", f"{lever.label}: {level.words}"))
+            y += each
+    return spots + _untried(painter, own, found, axis, QRectF(names, y, split - names, each))
+
+
+def _untried(
+    painter: QPainter, own: DriversOf, found: DriversPicture, axis: _Axis, row: QRectF
+) -> list[Spot]:
+    """Draw what was not tried: hollow, dashed, with the key that makes it."""
+    if not own.untried:
+        return []
+    spots = []
+    painter.setFont(look.words(14, bold=True))
+    painter.setPen(look.on_panel)
+    _fitted(painter, row, "not tried, predicted", "", 14)
+    first = row.top()
+    y, each = row.top() + 1.1 * row.height(), row.height()
+    for number, u in enumerate(own.untried, 1):
+        _whisker(painter, axis, y + each / 2, u.low, u.high, u.place, hollow=True)
+        painter.setFont(look.words(13))
+        painter.setPen(look.quiet_on_panel)
+        line = QRectF(row.left() + 12, y, row.width() - 16, each)
+        _fitted(painter, line, _short(u), percent(u.p_ahead), 13)
+        spots.append(Spot(QRectF(row.left(), y, axis.right - row.left(), each),
+                          f"{own.hardness}:{number}",
+                          untried_words(own, u, found.judgement)))  # fmt: skip
+        y += each
+    x = axis.x(own.leader[1])
+    painter.setPen(QPen(look.edge, 1.6, Qt.PenStyle.DashLine))
+    painter.drawLine(QPointF(x, first + each), QPointF(x, y))
+    painter.setFont(look.words(12, bold=True))
+    painter.setPen(look.on_panel)
+    painter.drawText(QRectF(x - 20, first, 40, each), _MIDDLE, own.leader[0])
+    return spots
+
+
+def _short(u: Untried) -> str:
+    return u.combination.words()
+
+
+def _fitted(painter: QPainter, row: QRectF, text: str, right: str, size: int) -> None:
+    """Write a text and, at the end of its line, a figure; a long text is cut with a sign."""
+    room = row.width() - (look.width(right, size) + 10 if right else 0)
+    shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(room))
+    painter.drawText(row, _LEFT, shown)
+    if right:
+        painter.drawText(row, _RIGHT, right)
+
+
+def _whisker(
+    painter: QPainter, axis: _Axis, y: float, low: float, high: float, place: float, *,
+    hollow: bool,
+) -> None:  # fmt: skip
+    """Draw an interval and its middle; dashed and hollow where it is a prediction."""
+    line = Qt.PenStyle.DashLine if hollow else Qt.PenStyle.SolidLine
+    painter.setPen(QPen(look.quiet_on_panel, 1.6, line))
+    painter.drawLine(QPointF(axis.x(low), y), QPointF(axis.x(high), y))
+    painter.setPen(QPen(look.on_panel, 1.6))
+    painter.setBrush(look.panel if hollow else look.on_panel)
+    painter.drawRect(QRectF(axis.x(place) - 3.5, y - 5, 7, 10))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
