@@ -182,8 +182,11 @@ TABLE = {
     PlanFurther: lambda s, t: PlanFurther(
         t,
         [Panel(0, t, "Soft 1", "soft", TAPING)],
-        [(-1, s.combinations()[0].id), (-1, s.combinations()[1].id)]
-        + [(s.panels()[1].id, s.combinations()[1].id)],
+        [
+            (-1, s.combinations()[0].id),
+            (-1, s.combinations()[1].id),
+            (s.panels()[1].id, s.combinations()[1].id),
+        ],
         5,
     ),
     ShowPhotograph: lambda s, t: ShowPhotograph(t, s.panels()[0].physical, b"\xff\xd8 a picture"),

@@ -256,6 +256,50 @@ def repeats() -> TrialDraft:
     )  # fmt: skip
 
 
+def by_stage() -> TrialDraft:
+    """Trial 7: read after every stage, so that each can be judged."""
+    taping = Taping(760, 560, 3, 5, 14, 40)
+    trial = Trial(
+        7, "Stage by stage on medium", "What does each stage add?", ("gloss20", "haze", "film"), 4,
+        17, f"{truth.SCHOOL}, evening course. Read after each stage.",
+    )  # fmt: skip
+    rng = np.random.default_rng([truth.SEED, 7])
+    panels = [
+        Panel(i, 1, n, "medium", taping, truth.PAINTS["medium"], build=truth.BUILD)
+        for i, n in enumerate(("Curlew", "Avocet", "Teal"), 1)
+    ]
+    combinations = [Combination(i, c.code, c.name, c.stages)
+                    for i, c in enumerate(truth.BY_STAGE, 1)]  # fmt: skip
+    cells = _laid(trial, panels, combinations, 1)
+    readings: list[Reading] = []
+    shift = {p.id: rng.normal(0.0, (truth.PANEL_SD["gloss20"], truth.PANEL_SD["haze"]))
+             for p in panels}  # fmt: skip
+    for order, cell in enumerate(cells):
+        true = truth.BY_STAGE[(cell.combination_id or 1) - 1]
+        own = rng.normal(0.0, (truth.CELL_SD["gloss20"], truth.CELL_SD["haze"],
+                               truth.CELL_SD["removed"]))  # fmt: skip
+        film, grey = float(rng.normal(118.0, 3.0)), float(rng.normal(truth.BASELINE_GLOSS, 1.5))
+        day, who = DAYS[order % 2], truth.STUDENTS[order % len(truth.STUDENTS)]
+        for done in range(len(true.stages) + 1):
+            gloss, haze, left = grey, 60.0, film
+            if done:
+                gloss = true.gloss20[done - 1] + shift[cell.panel_id][0] + own[0]
+                haze = true.haze[done - 1] + shift[cell.panel_id][1] + own[1]
+                left = film - max(true.removed[done - 1] + own[2], 0.05)
+            for k in range(1, trial.readings_per_cell + 1):
+                at = f"{day}T{9 + order // 6:02d}:{order % 6 * 9 + done:02d}:{12 * k:02d}"
+                for m, level in (("gloss20", gloss), ("haze", haze), ("film", left)):
+                    value = max(round(level + float(rng.normal(0.0, truth.READING_SD[m])), 1), 0.0)
+                    readings.append(Reading(
+                        len(readings) + 1, cell.id, m, value, "after" if done else "before", k,
+                        max(done, 1), "log" if m == "haze" else "", who, day, at,
+                    ))  # fmt: skip
+    return TrialDraft(
+        trial, tuple(panels), tuple(combinations), tuple(cells), tuple(readings),
+        created_at=f"{DAYS[0]}T08:40:00",
+    )  # fmt: skip
+
+
 def _planned(
     trial: Trial, panels: Sequence[tuple[str, str, Taping]], combinations: Sequence[Combination]
 ) -> TrialDraft:
@@ -324,7 +368,7 @@ def make_demo(path: Path) -> None:
                 write_draft(db, draft, workshop.now())
                 for draft in (
                     *(one_steps(), cut_and_finish(), motions()),
-                    *(middle_stage(), claim(), repeats()),
+                    *(middle_stage(), claim(), repeats(), by_stage()),
                 )
             ]
             setting_store.remember(db, "trial", ids[1])

@@ -201,6 +201,38 @@ MIDDLE_STAGE: tuple[Combination, ...] = (
 )  # fmt: skip
 """Trial 4: planned."""
 
+_CUT_75 = _stage("Bracken", "Grist 9", "Dipper 21", 6, "5")
+_MILD_75 = _stage("Bracken", "Grist 6", "Dipper 21", 6, "5")
+_POLISH_75 = _stage("Fen medium", "Silt 2", "Dipper 15", 4, "4")
+_FINISH_75 = _stage("Down", "Silt 1", "Dipper 15", 4, "4")
+
+
+@dataclass(frozen=True)
+class TrueStages:
+    """A combination and what it reads after each of its stages; ``removed`` adds up, µm."""
+
+    code: str
+    name: str
+    stages: tuple[Stage, ...]
+    gloss20: tuple[float, ...]
+    haze: tuple[float, ...]
+    removed: tuple[float, ...]
+
+
+BY_STAGE: tuple[TrueStages, ...] = (
+    TrueStages("A", "one-step", (_stage("Fen medium", "Loess 3", "Dipper 15", 6, "4"),),
+               (83.4,), (17.0,), (1.0,)),
+    TrueStages("B", "cut, finish", (_CUT_75, _FINISH_75), (79.0, 87.2), (27.0, 11.5), (4.4, 4.6)),
+    TrueStages("C", "cut, polish, finish", (_CUT_75, _POLISH_75, _FINISH_75),
+               (79.0, 86.4, 87.3), (27.0, 13.0, 11.0), (4.4, 5.6, 5.8)),
+    TrueStages("D", "milder cut, finish", (_MILD_75, _FINISH_75),
+               (82.5, 86.6), (20.0, 12.0), (3.0, 3.2)),
+    TrueStages("E", "milder cut, polish, finish", (_MILD_75, _POLISH_75, _FINISH_75),
+               (82.5, 88.9, 89.2), (20.0, 9.5, 9.0), (3.0, 4.1, 4.2)),
+)  # fmt: skip
+"""Trial 7, read after each stage: after the heavy cut the middle stage adds nothing that matters,
+after the milder one it does."""
+
 CLAIM: tuple[Combination, ...] = (
     Combination(1, "A", "wool", (_stage("Tussock", "Grist 9", "Mill", 4, "2", 80.0),)),
     Combination(2, "B", "microfibre", (_stage("Bracken", "Grist 9", "Dipper 21", 6, "5", 80.0),)),

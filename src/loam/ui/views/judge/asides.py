@@ -7,14 +7,16 @@ from loam.ui.views.judge.drivers_page import DriversPage
 from loam.ui.views.judge.next_page import NextPage
 from loam.ui.views.judge.price_page import PricePage
 from loam.ui.views.judge.questions import Page
+from loam.ui.views.judge.stages_page import StagesPage
 
 
 class Asides:
     """Makes them."""
 
     def __init__(self, owner: Owner) -> None:
-        self.drivers, self.price, self.next = DriversPage(owner), PricePage(owner), NextPage(owner)
+        self.drivers, self.stages = DriversPage(owner), StagesPage(owner)
+        self.price, self.next = PricePage(owner), NextPage(owner)
 
     def in_order(self, priorities: Page, doubts: Page) -> list[Page]:
         """Return all of them."""
-        return [self.drivers, self.price, priorities, doubts, self.next]
+        return [self.drivers, self.stages, self.price, priorities, doubts, self.next]

@@ -57,7 +57,8 @@ class NextPage(Aside):
             "Settled: a verdict falls between the two that are nearest; hatched: as good, for what"
             " matters. Places and order will be"
             f" drawn by lot. Minutes: passes as planned, {PANEL_MIN:g} for a new panel (assumed)."
-            " Cells that are added after a look at the result were not planned: say so when you teach it."
+            " Cells that are added after a look at the result were not planned: say so when you"
+            " teach it."
         ))  # fmt: skip
 
     def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
