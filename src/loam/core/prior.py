@@ -11,6 +11,8 @@ MOST_DF = 12.0
 """An earlier trial weighs at most this much, so that the trial's own readings take over."""
 RESIDUAL = "residual"
 TERMS = ("cell", "panel:combination", "panel", "operator", "day")
+MORE_TERMS = {"trial:combination": "panel:combination", "trial": "panel", "workshop": "panel"}
+"""Terms of many trials as one; each is assumed to vary as much as the one that it is named with."""
 
 
 Priors = Mapping[str, Prior]
@@ -30,6 +32,12 @@ def default_priors(kind: ReadingKind | None, spread: float = 1.0) -> dict[str, P
     return {
         term: Prior(usual.get(term, shares.get(term, 0.3) * spread)) for term in (*TERMS, RESIDUAL)
     }
+
+
+def pooled_priors(base: Priors) -> dict[str, Prior]:
+    """Return the priors of many trials as one."""
+    more = {term: Prior(base[like].sd) for term, like in MORE_TERMS.items()}
+    return {**base, **more}
 
 
 def learnt(sd: float, df: float, source: str) -> Prior:

@@ -15,7 +15,7 @@ import zipfile
 import zlib
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import IO, Any
 
@@ -27,6 +27,7 @@ from loam.store.combinations import STAGE_FIELDS
 from loam.store.door import MOST, check_draft, too_many
 from loam.store.draft import Strike, TrialDraft
 from loam.store.guarded import guarded, unguarded
+from loam.store.origins import is_print
 from loam.store.safe_files import open_regular, written_whole
 from loam.store.table_file import FileRefused, Problem, collector_paused
 
@@ -144,7 +145,7 @@ TABLES: tuple[_Table, ...] = (
 )  # fmt: skip
 
 
-def _descriptor(title: str) -> dict[str, Any]:
+def _descriptor(title: str, workshop: str) -> dict[str, Any]:
     resources = []
     for table in TABLES:
         schema: dict[str, Any] = {
@@ -180,6 +181,7 @@ def _descriptor(title: str) -> dict[str, Any]:
         "name": "loam-trial",
         "title": title,
         "loam_format": FORMAT,
+        **({"loam_workshop": workshop} if workshop else {}),
         "resources": resources,
     }
 
@@ -240,7 +242,9 @@ def write_package(draft: TrialDraft, path: Path) -> None:
         written_whole(path, "The trial is safe in the workshop.") as beside,
         zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive,
     ):
-        head = json.dumps(_descriptor(draft.trial.name), indent=2, ensure_ascii=False)
+        head = json.dumps(
+            _descriptor(draft.trial.name, draft.workshop), indent=2, ensure_ascii=False
+        )
         archive.writestr(zipfile.ZipInfo("datapackage.json", _EPOCH), head + "\n")
         for table in TABLES:
             info = zipfile.ZipInfo(f"{table.name}.csv", _EPOCH)
@@ -341,7 +345,8 @@ def _opened(path: Path) -> Iterator[_Source]:
 def _read(path: Path, source: _Source, progress: Callable[[float], None]) -> TrialDraft:
     try:
         with source.text("datapackage.json", MAX_HEAD) as text:
-            version = json.load(text)["loam_format"]
+            head = json.load(text)
+            version, workshop = head["loam_format"], head.get("loam_workshop", "")
     except (KeyError, ValueError, TypeError) as error:
         raise _refuse(path, "datapackage.json is missing or not a trial written by Loam") from error
     if not isinstance(version, int) or isinstance(version, bool) or not 1 <= version <= FORMAT:
@@ -363,7 +368,7 @@ def _read(path: Path, source: _Source, progress: Callable[[float], None]) -> Tri
     if fault is not None:
         rule = f"{fault.table}.csv: {fault.rule}"
         raise _refuse(path, rule, line=fault.at + 2, column=fault.column, value=fault.value)
-    return draft
+    return replace(draft, workshop=workshop if is_print(workshop) else "")
 
 
 def _guard(path: Path, build: Callable[[], TrialDraft]) -> TrialDraft:

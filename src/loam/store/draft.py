@@ -13,6 +13,7 @@ from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
 from loam.store import readings as reading_store
 from loam.store import trials as trial_store
+from loam.store.origins import keep_origin, origin_of
 from loam.store.panels import add_panel, panels
 
 _T = TypeVar("_T")
@@ -44,6 +45,8 @@ class TrialDraft:
     strikes: tuple[Strike, ...] = ()
     created_at: str = ""
     notes: tuple[str, ...] = field(default=())
+    workshop: str = field(default="", compare=False)
+    """Print of the workshop that it comes from."""
 
 
 PORTION = 1000
@@ -93,6 +96,7 @@ def draft_steps(db: sqlite3.Connection, draft: TrialDraft, now: str) -> Generato
         (trial_id,),
     )
     db.execute("UPDATE trial SET put_away=0 WHERE id=?", (trial_id,))
+    keep_origin(db, trial_id, draft.workshop)
     return trial_id
 
 
@@ -211,4 +215,5 @@ def read_draft(db: sqlite3.Connection, trial_id: int) -> TrialDraft:
         tuple(replace(r, id=reading_at[r.id], cell_id=cell_at[r.cell_id]) for r in readings),
         tuple(strikes),
         created,
+        workshop=origin_of(db, trial_id),
     )

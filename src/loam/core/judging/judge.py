@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -33,6 +33,7 @@ def judge_readings(
     priors: Priors | None = None,
     repeat: float | None = None,
     seed: int = 1,
+    fit: Callable[[TrialData, Scale, Priors | None], Model] = fit_model,
 ) -> TrialJudgement:
     """Judge one measurand of a trial.
 
@@ -48,6 +49,8 @@ def judge_readings(
         Standard deviation of repeat readings from a gauge study; from the readings otherwise.
     seed : int
         Of the draws, at least 0.
+    fit : callable
+        What fits the readings: `fit_model`, or another for many trials as one.
 
     Raises
     ------
@@ -57,7 +60,7 @@ def judge_readings(
     check(data)
     kind = BY_KEY.get(data.measurand)
     scale = scale_for(kind, data.y, data.scale) if kind else Scale("identity", -math.inf, math.inf)
-    model = fit_model(data, scale, priors)
+    model = fit(data, scale, priors)
     chosen = delta or matters(kind)
     sd, df = model.spreads()
     cells = data.factors["cell"].codes if "cell" in data.factors else model.groups

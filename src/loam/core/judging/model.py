@@ -10,7 +10,7 @@ import numpy as np
 
 from loam.core.errors import NotEnough, ValueRefused
 from loam.core.judgement import TrialData
-from loam.core.prior import RESIDUAL, TERMS, Priors, default_priors
+from loam.core.prior import MORE_TERMS, RESIDUAL, TERMS, Priors, default_priors
 from loam.core.readings import BY_KEY
 from loam.core.scale import Scale
 from loam.core.stats.likelihood import Likelihood
@@ -65,8 +65,9 @@ class Model:
     def spreads(self) -> tuple[dict[str, float], dict[str, float]]:
         """Return standard deviation and df by term; what cannot be told apart is shared out."""
         found = self.mixture.sd()
-        sd = {name: self.priors[name].sd for name in TERMS}
-        df = {name: self.priors[name].df for name in TERMS}
+        named = (*TERMS, *(t for t in MORE_TERMS if t in self.levels))
+        sd = {name: self.priors[name].sd for name in named}
+        df = {name: self.priors[name].df for name in named}
         for i, term in enumerate(self.terms):
             total = sum(self.priors[n].sd ** 2 for n in term.names)
             for n in term.names:
@@ -166,7 +167,7 @@ def _terms(data: TrialData, priors: Priors) -> tuple[list[Term], dict[str, int]]
     """Return the random terms, those with the same levels as one, and the levels of all."""
     found: list[Term] = []
     levels: dict[str, int] = {}
-    for name in TERMS:
+    for name in (*TERMS, *(t for t in MORE_TERMS if t in priors)):
         coded = _coded(data, name)
         if coded is None:
             continue

@@ -222,6 +222,9 @@ _DIFFER = {
     "panel:combination": "how a combination takes to each panel",
     "operator": "how people differ",
     "day": "how days differ",
+    "trial:combination": "how a combination takes to each trial",
+    "trial": "how trials differ",
+    "workshop": "how workshops differ",
 }
 
 
@@ -268,7 +271,10 @@ def _why(judgement: TrialJudgement, term: str) -> str:
     if term == "cell":
         return f"few cells of each combination{source}"
     count = judgement.levels.get(term, 1)
-    words = {"panel": "panels", "operator": "people", "day": "days"}[term]
+    if term == "trial:combination":
+        return f"few combinations were in several trials{source}"
+    words = {"panel": "panels", "operator": "people", "day": "days", "trial": "trials",
+             "workshop": "workshops"}[term]  # fmt: skip
     return f"only {counted(count)} {words}{source}" if count < 8 else f"few {words} apiece{source}"
 
 

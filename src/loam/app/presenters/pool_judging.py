@@ -1,0 +1,129 @@
+"""All trials of a workshop as one ranking, those taken in from other workshops with them."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from loam.app.meters import with_study
+from loam.app.presenters.doubted import as_doubted
+from loam.app.readers import crossed
+from loam.app.what_matters import matters_in
+from loam.app.worked import as_it_counts
+from loam.core.dataset import source_of, trial_data
+from loam.core.errors import LoamError, NotEnough
+from loam.core.judging import TrialJudgement, judge_readings
+from loam.core.pool import (
+    TRIAL,
+    WORKSHOP,
+    Disagreement,
+    Part,
+    Pooled,
+    disagreements,
+    pool,
+    recipe_key,
+)
+from loam.core.pool_fit import fit_pool
+from loam.core.prior import default_priors, pooled_priors
+from loam.core.readings import kind_of
+from loam.core.trial import Combination
+from loam.store import trials as trial_store
+from loam.store.origins import origin_of
+from loam.store.snapshot import load_snapshot
+from loam.store.workshop import reading_apart
+
+OWN = "this workshop"
+
+
+@dataclass(frozen=True)
+class PoolJudged:
+    """Many trials judged as one.
+
+    Attributes
+    ----------
+    combinations : tuple of Combination
+        With the codes of the pool.
+    apart : tuple of Disagreement
+        Where trials, and workshops, disagree.
+    nothing : tuple of str
+        Trials in which the measurand was not read.
+    """
+
+    judgement: TrialJudgement
+    pooled: Pooled
+    combinations: tuple[Combination, ...]
+    apart: tuple[Disagreement, ...]
+    nothing: tuple[str, ...]
+
+
+def judge_pool(
+    path: Path, trial_id: int, measurand: str, seed: int,
+    tell: Callable[[float], None] | None = None,
+) -> PoolJudged:  # fmt: skip
+    """Judge a measurand in every trial of a workshop as one; made for a worker.
+
+    Parameters
+    ----------
+    trial_id : int
+        The trial at hand: what matters there matters.
+    tell : callable, optional
+        Called with the share loaded; may raise to cancel.
+
+    Raises
+    ------
+    NotEnough
+        When no trial read it.
+    """
+    with reading_apart(path) as db:
+        parts, makings, nothing = _load(db, measurand, tell or (lambda _share: None))
+        delta = matters_in(db, trial_id, measurand)
+        priors = pooled_priors(with_study(db, measurand, default_priors(kind_of(measurand))))
+    if not parts:
+        raise NotEnough(f"No trial of this workshop has {kind_of(measurand).label} to judge.")
+    pooled = pool(parts)
+    judged = judge_readings(pooled.data, delta=delta, priors=priors, seed=seed, fit=fit_pool)
+    classes = tuple(replace(c, untested=()) for c in judged.classes)  # most are of other trials
+    judged = replace(judged, classes=classes)
+    apart = disagreements(pooled.data, judged, judged.scale, TRIAL)
+    if pooled.workshops > 1:
+        apart += disagreements(pooled.data, judged, judged.scale, WORKSHOP)
+    made = tuple(
+        Combination(0, code, c.name, c.stages, c.control)
+        for code, letters in pooled.letters.items()
+        if (c := makings.get(letters[0])) is not None
+    )
+    return PoolJudged(judged, pooled, made, tuple(apart), tuple(nothing))
+
+
+def _load(
+    db: sqlite3.Connection, measurand: str, tell: Callable[[float], None]
+) -> tuple[list[Part], dict[tuple[str, str], Combination], list[str]]:
+    """Load every trial that read a measurand; the makings by trial and letter."""
+    parts: list[Part] = []
+    makings: dict[tuple[str, str], Combination] = {}
+    nothing: list[str] = []
+    trials = trial_store.trials(db)
+    taken: set[str] = set()
+    for i, trial in enumerate(trials):
+        tell(i / len(trials))
+        if source_of(measurand) not in trial.measurands or crossed(trial):
+            continue
+        name = trial.name
+        if name in taken:
+            name = f"{name} ({i + 1})"
+        taken.add(name)
+        try:
+            snapshot = load_snapshot(db, trial.id, [source_of(measurand)])
+            snapshot, _, _ = as_it_counts(db, snapshot, trial.id, measurand)
+            snapshot, _ = as_doubted(db, snapshot, trial.id)
+            data = trial_data(snapshot, measurand, baseline=False)
+        except LoamError:
+            nothing.append(name)
+            continue
+        own = {c.code: c for c in snapshot.combinations}
+        recipes = {code: key for code, c in own.items() if (key := recipe_key(c)) is not None}
+        parts.append(Part(name, origin_of(db, trial.id), data, recipes))
+        makings.update({(name, code): c for code, c in own.items()})
+    return parts, makings, nothing

@@ -1,0 +1,102 @@
+"""All trials as one, as drawn and in words."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from loam.app.presenters.judging import ranking_table
+from loam.app.presenters.pool_judging import PoolJudged
+from loam.app.presenters.ranking import RankingPicture, caption, draw_up
+from loam.core.pool import Disagreement
+from loam.core.readings.kind import ReadingKind
+from loam.core.trial import Combination
+from loam.core.words.verdict import counted, listed, unit_of
+
+MOST_NAMED, MOST_SHOWN = 4, 14
+
+
+@dataclass(frozen=True)
+class PooledPicture:
+    """All trials as one.
+
+    Attributes
+    ----------
+    apart : tuple of str
+        Where trials disagree, a sentence each.
+    where : mapping of str to str
+        In which trials a combination is, in words.
+    """
+
+    ranking: RankingPicture
+    combinations: dict[str, Combination]
+    lead: str
+    apart: tuple[str, ...]
+    where: dict[str, str]
+    small: str
+
+    def table(self) -> list[list[str]]:
+        """Return the ranking as a table, with the trials of each combination."""
+        head, *rows = ranking_table(self.ranking)
+        return [[*head, "trials"], *([*r, self.where.get(r[1], "")] for r in rows)]
+
+
+def pooled_picture(found: PoolJudged, kind: ReadingKind) -> PooledPicture:
+    """Turn a pool into what is drawn."""
+    names = {c.code: c.name for c in found.combinations if c.name}
+    ranking = draw_up(found.judgement, kind, names)
+    pooled = found.pooled
+    trials = f"{counted(pooled.trials)} trial{'s' if pooled.trials != 1 else ''}"
+    if pooled.workshops > 1:
+        trials += f" of {counted(pooled.workshops)} workshops"
+    where = {
+        code: listed([f"{letter} in {trial}" for trial, letter in letters[:MOST_NAMED]])
+        + (f" and {len(letters) - MOST_NAMED} more" if len(letters) > MOST_NAMED else "")
+        for code, letters in pooled.letters.items()
+    }
+    common = [c for c, letters in pooled.letters.items() if len(letters) > 1]
+    lead = f"{kind.label.capitalize()}, {trials} as one. {ranking.sentence}"
+    apart = tuple(_apart_words(d, kind, ratio=found.judgement.scale.ratio) for d in found.apart)
+    return PooledPicture(
+        ranking, {c.code: c for c in found.combinations}, lead, apart, where,
+        " ".join((_links(common, pooled.trials), *_left(found), *ranking.notes,
+                  caption(ranking))),
+    )  # fmt: skip
+
+
+def _links(common: Sequence[str], trials: int) -> str:
+    """Say what holds the trials together."""
+    if trials < 2:
+        return "Only one trial reads it: this is its ranking."
+    if not common:
+        return (
+            "No combination is in two trials: what is said across trials rests on how trials are"
+            " assumed to vary."
+        )
+    few = listed(common[:MOST_NAMED])
+    more = f" and {len(common) - MOST_NAMED} more" if len(common) > MOST_NAMED else ""
+    verb = "is" if len(common) == 1 else "are"
+    return (
+        f"{few}{more} {verb} in several trials and hold{'s' if verb == 'is' else ''} them together."
+    )
+
+
+def _left(found: PoolJudged) -> list[str]:
+    said = []
+    if found.pooled.left_out:
+        said.append(f"Left out, on another scale: {listed(found.pooled.left_out)}.")
+    if found.nothing:
+        said.append(f"Nothing read yet in {listed(found.nothing)}.")
+    return said
+
+
+def _apart_words(d: Disagreement, kind: ReadingKind, *, ratio: bool) -> str:
+    """Say where a combination does otherwise than elsewhere."""
+    more = "higher" if d.by > 0 else "lower"
+    amount = ""
+    if not ratio:
+        amount = f"{kind.write_span(abs(d.by), 0)} {unit_of(kind)} "
+    return (
+        f"On {d.hardness}, {d.combination} reads {amount}{more} in {d.where} than elsewhere, beside"
+        " the same others."
+    )
