@@ -188,13 +188,20 @@ class PriorityMap:
         return int(((self.points - np.asarray(weights)) ** 2).sum(axis=1).argmin())
 
 
-def priority_map(worth: FloatArray, names: Sequence[str], steps: int = 24) -> PriorityMap:
-    """Map who wins over three criteria.
+def priority_map(
+    worth: FloatArray, names: Sequence[str], steps: int = 24, fixed: float = 0.0
+) -> PriorityMap:
+    """Map who wins over three criteria, a fourth having a weight of its own.
 
     Parameters
     ----------
-    worth : (D, K, 3)
+    worth : (D, K, 3) or (D, K, 4)
+    fixed : float
+        Weight of the fourth; the three share what is left of 1.
     """
     points = lattice(steps)
-    chance = np.array([firsts(overall(worth, w)).mean(axis=0) for w in points])
+    weights = (1.0 - fixed) * points
+    if worth.shape[2] > 3:
+        weights = np.column_stack([weights, np.full(len(points), fixed)])
+    chance = np.array([firsts(overall(worth, w)).mean(axis=0) for w in weights])
     return PriorityMap(points, chance, tuple(names))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from loam.ui.views.judge.aside import Owner
+from loam.ui.views.judge.carried_page import CarriedPage
 from loam.ui.views.judge.drivers_page import DriversPage
 from loam.ui.views.judge.next_page import NextPage
 from loam.ui.views.judge.pooled_page import PooledPage
@@ -17,10 +18,11 @@ class Asides:
     def __init__(self, owner: Owner) -> None:
         self.drivers, self.stages = DriversPage(owner), StagesPage(owner)
         self.price, self.next = PricePage(owner), NextPage(owner)
-        self.pooled = PooledPage(owner)
+        self.pooled, self.carried = PooledPage(owner), CarriedPage(owner)
 
     def in_order(self, priorities: Page, doubts: Page) -> list[Page]:
         """Return all of them."""
         return [
-            self.drivers, self.stages, self.price, priorities, doubts, self.next, self.pooled,
+            self.drivers, self.stages, self.price, priorities, self.carried, doubts, self.next,
+            self.pooled,
         ]  # fmt: skip

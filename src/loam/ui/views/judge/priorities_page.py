@@ -4,16 +4,21 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from loam.app.presenters.priorities import (
     AIMS,
     CORNERS,
+    MOST_AIMS,
     STEPS,
+    Making,
     PrioritiesPicture,
+    Wish,
     draw_map,
+    kept_aims,
+    kept_limits,
     needed,
     point_words,
     share_words,
@@ -23,11 +28,15 @@ from loam.app.presenters.ranking import RankingPicture
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.readings import kind_of
+from loam.core.units import fixed
 from loam.core.words.verdict import listed
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell
+from loam.ui.widgets.drawn import Drawn, Spot
 from loam.ui.widgets.fields import Chips, unbroken, words
+from loam.ui.widgets.limits_painter import draw_limits
 from loam.ui.widgets.priority_chart import PriorityChart
+from loam.ui.widgets.room import Stack
 
 _MOVES = {
     int(Qt.Key.Key_Up): (1, -0.5, -0.5), int(Qt.Key.Key_Down): (-1, 0.5, 0.5),
@@ -60,7 +69,8 @@ class PrioritiesPage(QWidget):
         self.setObjectName("ground")
         self.owner = owner
         self.found: PrioritiesPicture | None = None
-        self.weights: tuple[float, float, float] = AIMS[0][1]
+        self.weights: tuple[float, float, float] = AIMS[0][1][:3]
+        self.time, self.at_limit = 0.0, 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 4, 0, 0)
@@ -70,7 +80,20 @@ class PrioritiesPage(QWidget):
         box.addWidget(self.lead)
         self.chart = PriorityChart()
         self.chart.moved.connect(self._clicked)
-        box.addWidget(self.chart, 1)
+        self.looks = Stack()
+        box.addWidget(self.looks, 1)
+        self.looks.addWidget(self.chart)
+        self.worth = Drawn("limits", "what is worth nothing and all")
+        self.worth.pressed.connect(self._pick)
+        self.looks.addWidget(self.worth)
+        self.name = QLineEdit()
+        self.name.setObjectName("aim_name")
+        self.name.setAccessibleName("name of this aim")
+        self.name.setPlaceholderText("A name for this aim, then Enter; Esc leaves it")
+        self.name.setMaxLength(30)
+        self.name.returnPressed.connect(self._keep_aim)
+        self.name.hide()
+        box.addWidget(self.name)
         self.shares = QHBoxLayout()
         self.shares.setSpacing(24)
         box.addLayout(self.shares)
@@ -80,6 +103,8 @@ class PrioritiesPage(QWidget):
     def begin(self) -> None:
         """Map what is judged now."""
         self.found = None
+        self.looks.setCurrentWidget(self.chart)
+        self.name.hide()
         self.chart.show_map(None, 0)
         self._clear_shares()
         self.limits.setText("")
@@ -90,10 +115,27 @@ class PrioritiesPage(QWidget):
             self.lead.setText(self._lack(missing))
             return
         self.lead.setText("Going through the priorities …")
+        self._map()
+
+    def _map(self) -> None:
+        """Map anew: what counts, a limit or the weight of time has changed."""
+        session, time = self.owner.session, self.time
         judged = {m: r.judgement for m, r in self.owner.rankings.items()}
+        tapings = {p.hardness: p.taping for p in reversed(session.panels())}
+        making = Making(session.combinations(), tapings)
+        limits = kept_limits(session.recall(self._limits_key, {}))
         self.owner.shell.jobs.start(
-            "priorities", lambda: draw_map(judged), self._show, self._refused
+            "priorities", lambda: draw_map(judged, making, time, limits), self._show, self._refused
         )
+
+    @property
+    def _limits_key(self) -> str:
+        return f"worth:{self.owner.session.trial_id or 0}"
+
+    @property
+    def aims(self) -> list[tuple[str, Wish]]:
+        """The named aims, those that the trainer kept after the usual ones."""
+        return [*AIMS, *kept_aims(self.owner.session.recall("aims", []))]
 
     def _lack(self, missing: list[str]) -> str:
         """Say what is missing, why, and what to do."""
@@ -110,16 +152,17 @@ class PrioritiesPage(QWidget):
         self.lead.setText(f"{error.what} {error.todo}".strip())
 
     def _show(self, found: PrioritiesPicture) -> None:
-        self.found = found
+        self.found, self.time = found, found.time
         self._clear_shares()
-        for own in found.maps.values():
-            self.shares.addWidget(words(unbroken(share_words(own)), "quiet", wrap=True), 1)
+        for _ in found.maps:
+            self.shares.addWidget(words("", "quiet", wrap=True), 1)
         planned = " Only what was worked as planned counts." if self.owner.left_out else ""
         gone = f" {listed(found.left_out)} lacks one of them." if found.left_out else ""
         self.limits.setText(
             f"Worth: {'; '.join(found.limits)}. Limits lie what matters beyond the worst and the"
-            f" best of this trial; gloss and haze count alike; what is read is taken to vary"
-            f" independently. Letters: who wins; the fainter, the less surely.{planned}{gone}"
+            f" best of this trial, unless they were moved (W); what a corner has several of counts"
+            f" alike; what is read is taken to vary independently. Letters: who wins; the fainter,"
+            f" the less surely.{planned}{gone}"
         )
         self._look()
         self.owner.shell.keys_changed()
@@ -137,12 +180,40 @@ class PrioritiesPage(QWidget):
         first = next(iter(found.maps.values()))
         at = first.nearest(self.weights)
         self.weights = tuple(first.points[at].tolist())
-        aim = next((name for name, w in AIMS if first.nearest(w) == at), "")
-        head = weight_words(first.points[at]) + (f" ({aim})" if aim else "")
+        aim = next(
+            (name for name, wish in self.aims
+             if abs(wish[3] - self.time) < 1e-6 and first.nearest(_three(wish)) == at), "",
+        )  # fmt: skip
+        head = weight_words(first.points[at], self.time) + (f" ({aim})" if aim else "")
         said = [f"{h.capitalize()}: {point_words(m, at)}" for h, m in found.maps.items()]
         self.lead.setText(unbroken(f"{head}. {' '.join(said)}"))
         self.chart.show_map(found, at)
         self.chart.setAccessibleDescription(self.lead.text())
+        for i, (hardness, own) in enumerate(found.maps.items()):
+            goals = "; ".join(
+                f"{g.combination} {fixed(g.mean, 2)} ({fixed(g.low, 2)} to {fixed(g.high, 2)})"
+                for g in found.goals(hardness, self.weights)[:3]
+            )
+            item = self.shares.itemAt(i)
+            label = item.widget() if item is not None else None
+            if label is not None:
+                label.setText(unbroken(f"Worth here: {goals}. {share_words(own, self.time)}"))  # type: ignore[attr-defined]
+        self.worth.show_drawing(self._draw_worth, "; ".join(found.limits))
+
+    def _draw_worth(self, painter: QPainter, area: QRectF) -> list[Spot]:
+        if self.found is None:
+            return []
+        return draw_limits(painter, area, self.found, self._limit())
+
+    def _limit(self) -> str:
+        """The criterion whose limits are moved."""
+        keys = list(self.found.criteria) if self.found is not None else [""]
+        return keys[self.at_limit % len(keys)]
+
+    def _pick(self, key: str) -> None:
+        if self.found is not None:
+            self.at_limit = list(self.found.criteria).index(key)
+            self._look()
 
     def _clicked(self, at: int) -> None:
         if self.found is not None:
@@ -150,12 +221,79 @@ class PrioritiesPage(QWidget):
             self.weights = tuple(first.points[at].tolist())
             self._look()
 
+    @property
+    def _on_limits(self) -> bool:
+        return self.looks.currentWidget() is self.worth
+
     def keys(self) -> list[Key]:
         """Return the keys of the page."""
         if self.found is None:
             return [("Esc", "ranking", self.owner.to_ranking)]
-        aims = [(str(i), name, lambda w=w: self.aim(w)) for i, (name, w) in enumerate(AIMS, 1)]
-        return [("arrows", "move", None), *aims, ("Esc", "ranking", self.owner.to_ranking)]
+        if self._on_limits:
+            return [
+                ("↑ ↓", "which", None), ("← →", "what is worth nothing", None),
+                ("Shift + ← →", "what is worth all", None), ("0", "as it was", self.reset),
+                ("W", "priorities", self.turn_limits), ("Esc", "ranking", self.owner.to_ranking),
+            ]  # fmt: skip
+        own = self.aims
+        aims: list[Key] = [
+            (str(i), name, lambda w=w: self.aim(w)) for i, (name, w) in enumerate(own, 1)
+        ]
+        time: list[Key] = [("+ −", "time", None)] if self.found.timed else []
+        keep: list[Key] = [("K", "keep this aim", self.ask_name)] if len(own) < MOST_AIMS else []
+        worth: Key = ("W", "what is worth all", self.turn_limits)
+        ranking: Key = ("Esc", "ranking", self.owner.to_ranking)
+        return [("arrows", "move", None), *time, *aims, worth, *keep, ranking]
+
+    def turn_limits(self) -> None:
+        """Show what is worth nothing and all, on the data; or the map again."""
+        self.looks.setCurrentWidget(self.chart if self._on_limits else self.worth)
+        self.owner.shell.keys_changed()
+
+    def reset(self) -> None:
+        """Let a limit be as it was."""
+        self._keep_limit(None)
+
+    def _move_limit(self, step: int, *, full: bool) -> None:
+        """Move an end of the tape by a fiftieth of what is shown."""
+        found = self.found
+        if found is None:
+            return
+        c = found.criteria[self._limit()]
+        by = 0.02 * step * abs(c.full - c.nothing) * (1.0 if c.full > c.nothing else -1.0)
+        ends = (c.nothing, c.full + by) if full else (c.nothing + by, c.full)
+        if (ends[1] - ends[0]) * (c.full - c.nothing) > 0.0:
+            nothing, all_ = (found.measured(self._limit(), e) for e in ends)
+            if nothing != all_:
+                self._keep_limit((nothing, all_))
+
+    def _keep_limit(self, pair: tuple[float, float] | None) -> None:
+        session = self.owner.session
+        kept = {k: list(v) for k, v in kept_limits(session.recall(self._limits_key, {})).items()}
+        kept.pop(self._limit(), None)
+        if pair is not None:
+            kept[self._limit()] = list(pair)
+        session.remember(self._limits_key, kept)
+        self._map()
+
+    def ask_name(self) -> None:
+        """Ask for a name for the aim that is looked at."""
+        self.name.clear()
+        self.name.show()
+        self.name.setFocus()
+
+    def _keep_aim(self) -> None:
+        name = self.name.text().strip()
+        if not name:
+            return
+        session = self.owner.session
+        wish = [*((1.0 - self.time) * w for w in self.weights), self.time]
+        own = [[n, list(w)] for n, w in kept_aims(session.recall("aims", [])) if n != name]
+        session.remember("aims", [*own, [name, wish]])
+        self.name.hide()
+        self.setFocus()
+        self._look()
+        self.owner.shell.keys_changed()
 
     def table(self) -> list[list[str]]:
         """Return who wins where as a table, its heading first."""
@@ -176,25 +314,75 @@ class PrioritiesPage(QWidget):
             f"{self.lead.text()}\n{self.limits.text()}", 1120.0, 420.0, self.chart.paint,
         )  # fmt: skip
 
-    def aim(self, weights: tuple[float, float, float]) -> None:
+    def aim(self, wish: Wish) -> None:
         """Turn to a named aim."""
-        self.weights = weights
-        self._look()
+        self.weights = _three(wish)
+        if self.found is not None and not self.found.timed:
+            self._look()
+        else:
+            self.turn_time(wish[3])
+
+    def turn_time(self, weight: float) -> None:
+        """Give time a weight; the map is another slice then."""
+        weight = round(min(max(weight, 0.0), 0.9), 6)
+        if abs(weight - self.time) < 1e-9:
+            self._look()
+            return
+        self.time = weight
+        self._map()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        text = event.text()
-        if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_P):
+        text, key = event.text().upper(), event.key()
+        if key == Qt.Key.Key_Escape and self.name.isVisible():
+            self.name.hide()
+            self.setFocus()
+        elif key == Qt.Key.Key_Escape or text == self.letter:
             self.owner.to_ranking()
-        elif event.key() in _MOVES and self.found is not None:
-            step = 1.0 / STEPS
-            moved = [w + step * d for w, d in zip(self.weights, _MOVES[event.key()], strict=True)]
-            kept = [min(max(w, 0.0), 1.0) for w in moved]
-            total = sum(kept)
-            self.weights = (kept[0] / total, kept[1] / total, kept[2] / total)
-            self._look()
-        elif text.isdigit() and 1 <= int(text) <= len(AIMS):
-            self.aim(AIMS[int(text) - 1][1])
-        else:
+        elif self.found is not None and text == "W":
+            self.turn_limits()
+        elif self.found is not None and self._on_limits:
+            self._limit_key(event)
+        elif self.found is None or not self._map_key(key, text):
             super().keyPressEvent(event)
+
+    def _map_key(self, key: int, text: str) -> bool:
+        """Move on the map; False for a key that means nothing here."""
+        if key in _MOVES:
+            self._move(key)
+        elif text.isdigit() and 1 <= int(text) <= len(self.aims):
+            self.aim(self.aims[int(text) - 1][1])
+        elif text in ("+", "-", "−") and self.found is not None and self.found.timed:
+            self.turn_time(self.time + (0.1 if text == "+" else -0.1))
+        elif text == "K" and len(self.aims) < MOST_AIMS:
+            self.ask_name()
+        else:
+            return False
+        return True
+
+    def _limit_key(self, event: QKeyEvent) -> None:
+        """Choose a criterion, or move an end of its tape."""
+        key = event.key()
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.at_limit += 1 if key == Qt.Key.Key_Down else -1
+            self._look()
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            full = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self._move_limit(1 if key == Qt.Key.Key_Right else -1, full=full)
+        elif event.text() == "0":
+            self.reset()
+
+    def _move(self, key: int) -> None:
+        step = 1.0 / STEPS
+        moved = [w + step * d for w, d in zip(self.weights, _MOVES[key], strict=True)]
+        kept = [min(max(w, 0.0), 1.0) for w in moved]
+        total = sum(kept)
+        self.weights = (kept[0] / total, kept[1] / total, kept[2] / total)
+        self._look()
+
+
+def _three(wish: Wish) -> tuple[float, float, float]:
+    """Return the place on the map of a wish, whatever time weighs."""
+    rest = max(wish[0] + wish[1] + wish[2], 1e-9)
+    return wish[0] / rest, wish[1] / rest, wish[2] / rest

@@ -1,0 +1,51 @@
+"""What else the readings carry: wear, order, place, heat, people; claims, scales, masking."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter
+
+from loam.app.presenters.carried import CarriedPicture, draw_carried
+from loam.ui.views.judge.aside import Aside, Work
+from loam.ui.widgets.carried_painter import draw_carried as paint_carried
+from loam.ui.widgets.fields import unbroken
+
+
+class CarriedPage(Aside):
+    """Strands around what matters; where the readings carry nothing, what would is said."""
+
+    name, letter, label = "carried", "E", "what else"
+    teaches = "Here stands what else moves the result: wear, order, place, heat, people, claims."
+    found: CarriedPicture | None
+
+    def rests_on(self) -> tuple[object, ...]:
+        """The judgements, and which cells count."""
+        return (*super().rests_on(), self.owner.left_out)
+
+    def ask(self) -> Work | str:
+        """Find what else the readings carry."""
+        rankings, trial = self.owner.rankings, self.owner.session.trial
+        measurand = self.owner.measurand
+        if trial is None or measurand not in rankings:
+            return self.lack(measurand)
+        path = self.owner.session.workshop.reads
+        judged = {m: r.judgement for m, r in rankings.items()}
+        masked = rankings[measurand].masked
+        return lambda: draw_carried(path, trial.id, judged, measurand, masked, trial.seed)
+
+    def show_found(self) -> None:
+        """Say what surely moves the result."""
+        if self.found is None:
+            return
+        self.lead.setText(unbroken(self.found.lead))
+        self.small.setText(unbroken(
+            "Each strand: from the least to the largest that was met, beside the combination,"
+            " with its 90 % interval; between the dashed lines it does not matter. With tape:"
+            " sure at 99 %, since several are looked at; what is doubted stands under D."
+        ))  # fmt: skip
+
+    def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
+        """Draw the strands."""
+        return paint_carried(painter, area, self.found) if self.found is not None else []
