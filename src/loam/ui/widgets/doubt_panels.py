@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from PyQt6.QtCore import QRectF, QSize, Qt
@@ -25,6 +25,7 @@ class DoubtPanels(QWidget):
         super().__init__()
         self.pictures: Sequence[PanelPicture] = ()
         self.cells: frozenset[int] = frozenset()
+        self.left: Mapping[int, float] = {}
         self.setObjectName("doubt_panels")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(300, 120)
@@ -33,8 +34,16 @@ class DoubtPanels(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(900, 300)
 
-    def show_cells(self, pictures: Sequence[PanelPicture], cells: frozenset[int]) -> None:
-        """Show the panels, those with doubted cells first, and frame these."""
+    def show_cells(
+        self, pictures: Sequence[PanelPicture], cells: frozenset[int],
+        left: Mapping[int, float] | None = None,
+    ) -> None:  # fmt: skip
+        """Show the panels, those with doubted cells first, and frame these.
+
+        ``left`` is what the model leaves over in each cell: a disc where it is better than its
+        combination and its panel say, a ring where it is worse, as large as it is far.
+        """
+        self.left = left or {}
         ranked = sorted(pictures, key=lambda p: not any(f.cell_id in cells for f in p.faces))
         self.pictures, self.cells = ranked[:MOST], cells
         count = sum(f.cell_id in cells for p in pictures for f in p.faces)
@@ -69,5 +78,17 @@ class DoubtPanels(QWidget):
             painter.setPen(QPen(look.edge, 3))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             for face in shown.faces:
+                place = face_rect(panel, shown, face)
+                if face.cell_id in self.left:
+                    _residual(painter, place, self.left[face.cell_id])
                 if face.cell_id in self.cells:
-                    painter.drawRect(face_rect(panel, shown, face).adjusted(1, 1, -1, -1))
+                    painter.setPen(QPen(look.edge, 3))
+                    painter.setBrush(Qt.BrushStyle.NoBrush)
+                    painter.drawRect(place.adjusted(1, 1, -1, -1))
+
+
+def _residual(painter: QPainter, place: QRectF, left: float) -> None:
+    size = min(place.width(), place.height()) * 0.5 * min(abs(left) / 3.0, 1.0)
+    painter.setPen(QPen(look.on_panel, 1.6))
+    painter.setBrush(look.on_panel if left > 0 else Qt.BrushStyle.NoBrush)
+    painter.drawEllipse(place.center(), size * 0.9, size * 0.9)

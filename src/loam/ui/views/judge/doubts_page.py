@@ -12,6 +12,8 @@ from loam.app.commands import Act, StrikeReadings
 from loam.app.doubting import DoubtSaid
 from loam.app.presenters.doubted import applied, doubts_of, key_of, stored
 from loam.app.presenters.picture import assigned
+from loam.app.presenters.ranking import RankingPicture
+from loam.app.presenters.residuals import residuals
 from loam.app.session import Session
 from loam.core.doubts.values import MASKING, SLIP
 from loam.ui.picture_out import Picture
@@ -32,6 +34,8 @@ class Owner(Protocol):
 
     session: Session
     shell: Shell
+    rankings: dict[str, RankingPicture]
+    measurand: str
 
     def act(self, command: Act) -> bool:
         """Run a command."""
@@ -94,6 +98,8 @@ class DoubtsPage(QWidget):
         outer.addWidget(self.scroll, 1)
         self.panels = DoubtPanels()
         outer.addWidget(self.panels, 1)
+        self.told = words("", "small", wrap=True)
+        outer.addWidget(self.told)
         self.at = 0
         self.later = QTimer(self)
         self.later.setSingleShot(True)
@@ -167,16 +173,27 @@ class DoubtsPage(QWidget):
         for i, card in enumerate(self.cards):
             card.key.main = i == self.at
             card.key.update()
-        self.panels.setVisible(bool(self.found))
-        if not self.found:
-            return
+        ranking = self.owner.rankings.get(self.owner.measurand)
+        self.panels.setVisible(bool(self.found) or ranking is not None)
         session = self.owner.session
-        said = self.found[self.at]
-        cells = frozenset(said.doubt.cells)
-        of_panels = {c.id for p in said.doubt.panels for c in session.cells_of(p)}
-        moved = {c for _, x, _ in said.doubt.slope for c, v in x.items() if v}
-        pictures = [assigned(session, p) for p in session.panels()[:MOST]]
-        self.panels.show_cells(pictures, cells | of_panels | moved)
+        concerned: frozenset[int] = frozenset()
+        if self.found:
+            doubt = self.found[self.at].doubt
+            of_panels = {c.id for p in doubt.panels for c in session.cells_of(p)}
+            moved = {c for _, x, _ in doubt.slope for c, v in x.items() if v}
+            concerned = frozenset(doubt.cells) | of_panels | moved
+        panels = session.panels()[:MOST]
+        left = {}
+        if ranking is not None:
+            cells = [c for p in panels for c in session.cells_of(p.id)]
+            left = dict(residuals(ranking, panels, cells, session.combinations()))
+            self.told.setText(
+                f"In every cell what {ranking.label} leaves over beside its combination and its"
+                " panel: a disc where it is better, a ring where it is worse, largest from three"
+                " standard deviations on."
+            )
+        self.told.setVisible(ranking is not None)
+        self.panels.show_cells([assigned(session, p) for p in panels], concerned, left)
 
     @staticmethod
     def _state(said: DoubtSaid, on: object) -> str:
