@@ -85,7 +85,7 @@ class Studio:
         judge.open_origin()
         self.settle()
         self.take("origin")
-        judge.close_origin()
+        judge.to_ranking()
         trap = self.go("judge", 0)
         trap.turn_masking()
         self.take("masking")

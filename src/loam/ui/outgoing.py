@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
@@ -12,12 +13,18 @@ from loam.core.errors import LoamError
 from loam.ui.views.base import Shell
 from loam.ui.widgets.write_out import WriteOut
 
+if TYPE_CHECKING:
+    from loam.app.presenters.report import Told
+    from loam.ui.report_out import ReportWriter
+
 
 class Outgoing:
     """Asks where to, and writes."""
 
     def __init__(self, shell: Shell) -> None:
         self.shell = shell
+        self.told: Told | None = None
+        self.report: ReportWriter | None = None
         self.asking = WriteOut(self.write_out_to, self.print_out)
 
     def _refuse(self, error: LoamError) -> None:
@@ -41,6 +48,26 @@ class Outgoing:
             self.shell.say("There is no picture here yet.", care=True)
             return
         self.asking.ask(self._place(picture.name), "picture", QApplication.focusWidget())
+
+    def write_report(self, told: Told) -> None:
+        """Ask where to, in place, and write a report of what is judged."""
+        self.told = told
+        place = self._place(f"{told.trial.name}, report")
+        self.asking.ask(place, "report", QApplication.focusWidget())
+
+    def _write_report_to(self, path: Path) -> None:
+        from loam.ui.report_out import ReportWriter
+
+        if self.told is None:
+            return
+        note = peek_note(self.shell.session, "out") if covered(self.shell.session) else None
+        try:
+            if note is not None:
+                self.shell.session.run(note)
+        except LoamError as error:
+            self._refuse(error)
+            return
+        self.report = ReportWriter(self.shell.jobs, self.told, path, self.shell.say, self._refuse)
 
     def _place(self, name: str) -> Path:
         """Return a path without an ending for something of this name."""
@@ -69,6 +96,9 @@ class Outgoing:
         from loam.store.draft import read_draft
         from loam.store.workshop import reading_apart
 
+        if self.asking.what == "report":
+            self._write_report_to(path)
+            return
         if path.suffix.lower() in (".png", ".svg", ".pdf"):
             self._write_picture_to(path)
             return

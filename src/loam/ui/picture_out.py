@@ -116,17 +116,22 @@ def save_picture(picture: Picture, path: Path) -> None:
             raise OSError(0, "the picture could not be drawn there")
 
 
-def _png(picture: Picture, place: str) -> bool:
+def as_image(picture: Picture, sharp: float = _SHARP) -> QImage:
+    """Return a picture by daylight, by default twice as sharp as the screen."""
     size = _size(picture)
     image = QImage(
-        QSize(int(size.width() * _SHARP), int(size.height() * _SHARP)), QImage.Format.Format_RGB32
+        QSize(int(size.width() * sharp), int(size.height() * sharp)), QImage.Format.Format_RGB32
     )
     image.fill(Qt.GlobalColor.white)
     painter = QPainter(image)
-    painter.scale(_SHARP, _SHARP)
+    painter.scale(sharp, sharp)
     _draw(picture, painter)
     painter.end()
-    return image.save(place, "PNG")
+    return image
+
+
+def _png(picture: Picture, place: str) -> bool:
+    return as_image(picture).save(place, "PNG")
 
 
 def _svg(picture: Picture, place: str) -> bool:

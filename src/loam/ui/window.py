@@ -50,6 +50,7 @@ from loam.ui.widgets.tape import KeyStrip
 from loam.ui.worker import Jobs
 
 if TYPE_CHECKING:
+    from loam.app.presenters.report import Told
     from loam.store.draft import TrialDraft
 
 WATCH_MS, WARM_MS = 2000, 300
@@ -429,6 +430,10 @@ class MainWindow(QMainWindow):
     def refuse(self, error: LoamError) -> None:
         """Say what was refused."""
         self.say(str(error), care=True)
+
+    def write_report(self, told: Told) -> None:
+        """Write a report of what is judged."""
+        self.out.write_report(told)
 
     def write_out(self) -> None:
         """Ask where to, in place, and write the trial out."""

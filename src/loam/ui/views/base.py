@@ -17,6 +17,7 @@ from loam.ui.widgets.fields import Field
 from loam.ui.worker import Jobs
 
 if TYPE_CHECKING:
+    from loam.app.presenters.report import Told
     from loam.ui.picture_out import Picture
 
 Key = tuple[str, str, Callable[[], object] | None]
@@ -76,6 +77,10 @@ class Shell(Protocol):
 
     def go_back_to(self, copy: str) -> None:
         """Put an earlier copy of the workshop in its place."""
+        ...
+
+    def write_report(self, told: Told) -> None:
+        """Write a report of what is judged."""
         ...
 
     def write_out(self) -> None:

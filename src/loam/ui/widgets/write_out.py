@@ -16,10 +16,16 @@ from loam.ui.widgets.tape import TapeKey
 WAYS: dict[str, tuple[tuple[str, str], ...]] = {
     "trial": ((".zip", "for exchange, nothing lost"), (".csv", "a table that people read")),
     "kit": ((".csv", "the shelf as a table, to be brought in again"),),
+    "report": (
+        (".pdf", "PDF"),
+        (".html", "a page"),
+        (".xlsx", "its numbers, a workbook"),
+        (".zip", "its numbers, a Data Package"),
+    ),
     "picture": ((".pdf", "PDF"), (".svg", "SVG"), (".png", "PNG")),
 }
 _HEADS = {"trial": "Write the trial out to", "picture": "Print the picture, or write it to",
-          "kit": "Write the workshop's shelf out to"}  # fmt: skip
+          "kit": "Write the workshop's shelf out to", "report": "Write the report to"}  # fmt: skip
 _PRINTER = "printer:"
 
 
@@ -50,7 +56,11 @@ class WriteOut(QWidget):
         self.hide()
 
     def ask(self, path: Path, what: str, back: QWidget | None) -> None:
-        """Show the line with a path to start from; ``what`` is "trial", "kit" or "picture"."""
+        """Show the line with a path to start from.
+
+        ``what`` is "trial", "kit", "report"
+        or "picture".
+        """
         self._back, self._warned, self.what = back, "", what
         ways = list(WAYS[what])
         if what == "picture":

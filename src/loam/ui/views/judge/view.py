@@ -43,6 +43,7 @@ from loam.ui.views.judge.matters_bar import MattersBar
 from loam.ui.views.judge.origin_page import OriginPage
 from loam.ui.views.judge.priorities_page import PrioritiesPage
 from loam.ui.views.judge.questions import Questions
+from loam.ui.views.judge.reporting import report_of
 from loam.ui.views.judge.sheet import DetailSheet
 from loam.ui.widgets.fields import Chips, unbroken, words
 from loam.ui.widgets.legend import Legend
@@ -80,7 +81,7 @@ class JudgeView(View):
         self.pages = Stack()
         outer.addWidget(self.pages, 1)
         self.pages.addWidget(self._ranking_page())
-        self.origin = OriginPage(shell, self.close_origin)
+        self.origin = OriginPage(shell, self.to_ranking)
         self.pages.addWidget(self.origin)
         self.gauge, self.doubts = GaugePage(self), DoubtsPage(self)
         self.pages.addWidget(self.gauge)
@@ -154,7 +155,8 @@ class JudgeView(View):
     def more_keys(self) -> list[Key]:
         if self.pages.currentWidget() is self.origin:
             return []
-        return [("Ctrl+E", "write out", self.shell.write_out)]
+        report: list[Key] = [("O", "report", lambda: report_of(self))] if self.rankings else []
+        return [*report, ("Ctrl+E", "write out", self.shell.write_out)]
 
     def pending(self) -> str:
         if self.matters.pending():
@@ -466,11 +468,6 @@ class JudgeView(View):
         self.origin.table.setFocus()
         self.shell.keys_changed()
 
-    def close_origin(self) -> None:
-        """Go back to the ranking."""
-        self.to_ranking()
-        self.chart.setFocus()
-
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
         if self.isVisible():
@@ -487,6 +484,7 @@ class JudgeView(View):
             Qt.Key.Key_B: self.turn_wiped,
             Qt.Key.Key_L: self.turn_legend,
             Qt.Key.Key_X: self.turn_left_out,
+            Qt.Key.Key_O: lambda: report_of(self),
         }
         letter = event.text().upper()  # type: ignore[attr-defined]
         if letter in self.questions.by_letter and shown:
@@ -494,6 +492,6 @@ class JudgeView(View):
         elif key in acts and (shown or (key == Qt.Key.Key_X and self.ranking is None)):
             acts[key]()
         elif key == Qt.Key.Key_Escape and self.pages.currentWidget() is self.origin:
-            self.close_origin()
+            self.to_ranking()
         else:
             super().keyPressEvent(event)  # type: ignore[arg-type]

@@ -1,0 +1,282 @@
+"""The report of a trial: what was asked, how it was done, what came out, what is doubted."""
+
+from __future__ import annotations
+
+import platform
+import sqlite3
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from importlib.metadata import version
+from pathlib import Path
+
+import loam
+from loam.app.doubting import DoubtSaid
+from loam.app.presenters.carried import draw_carried
+from loam.app.presenters.doubted import applied
+from loam.app.presenters.drivers import draw_drivers
+from loam.app.presenters.judging import ranking_table
+from loam.app.presenters.next_test import draw_next, lead_words
+from loam.app.presenters.price import CLEAR, MINUTES, draw_price
+from loam.app.presenters.ranking import RankingPicture, caption
+from loam.app.presenters.stages import draw_stages
+from loam.core.errors import LoamError
+from loam.core.judging import TrialJudgement
+from loam.core.readings import REMOVED, kind_of
+from loam.core.trial import Cell, Combination, Panel, Trial
+from loam.core.words.verdict import listed, matters_words
+from loam.store.draft import read_draft
+from loam.store.workshop import reading_apart
+
+CAUTION = (
+    "Usual cautions apply: follow the products' safety data sheets, local rules and qualified"
+    " practice. An ordinary gauge reads the whole film, so what is said of clear rests on an"
+    " assumption."
+)
+
+
+@dataclass(frozen=True)
+class Table:
+    """Numbers: a short name for a file, a title, and rows with their heading first."""
+
+    name: str
+    title: str
+    rows: Sequence[Sequence[str]]
+
+
+@dataclass(frozen=True)
+class Section:
+    """A part of the report.
+
+    Attributes
+    ----------
+    picture : str
+        Key of a picture that belongs here; "" for none.
+    """
+
+    head: str
+    words: tuple[str, ...]
+    tables: tuple[Table, ...] = ()
+    picture: str = ""
+
+
+@dataclass(frozen=True)
+class Report:
+    """A whole report, and what its pictures are drawn from."""
+
+    title: str
+    when: str
+    sections: tuple[Section, ...]
+    pictures: Mapping[str, object]
+
+    def tables(self) -> list[Table]:
+        """Return every table."""
+        return [t for s in self.sections for t in s.tables]
+
+
+@dataclass(frozen=True)
+class Told:
+    """What the window knows when a report is asked for."""
+
+    path: Path
+    trial: Trial
+    rankings: Mapping[str, RankingPicture]
+    measurand: str
+    panels: Sequence[Panel]
+    cells: Sequence[Cell]
+    combinations: Sequence[Combination]
+    doubts: Sequence[DoubtSaid]
+    left_out: bool
+    when: str
+
+
+def make_report(told: Told) -> Report:
+    """Put a report together; made for a worker."""
+    with reading_apart(told.path) as db:
+        people, strikes, days = _people(db, told.trial.id)
+        on = applied(db, told.trial.id)
+    pictures: dict[str, object] = {}
+    judged = {m: r.judgement for m, r in told.rankings.items()}
+    sections = [
+        Section("The question", (told.trial.question or told.trial.name, *_note(told.trial))),
+        _results(told, pictures),
+        *(_ranking(told, m, pictures) for m in told.rankings),
+        *_asides(told, judged, pictures),
+        _doubts(told, on),
+        _layout(told),
+        _method(told, judged, people, days, strikes),
+        Section("Made with", (
+            f"Loam {loam.__version__}, Python {platform.python_version()}, NumPy"
+            f" {version('numpy')}, SciPy {version('scipy')}. Seed {told.trial.seed}: the same"
+            " readings give the same figures.", CAUTION,
+        )),
+    ]  # fmt: skip
+    return Report(told.trial.name, told.when, tuple(sections), pictures)
+
+
+def _note(trial: Trial) -> tuple[str, ...]:
+    return (trial.note,) if trial.note else ()
+
+
+def _results(told: Told, pictures: dict[str, object]) -> Section:
+    said = [
+        f"{r.label.capitalize()}: {r.sentence}" + (f" {r.trap}" if r.trap else "")
+        for r in told.rankings.values()
+    ]
+    return Section("The result", tuple(said) or ("Nothing can be ranked yet.",))
+
+
+def _ranking(told: Told, measurand: str, pictures: dict[str, object]) -> Section:
+    ranking = told.rankings[measurand]
+    key = f"ranking:{measurand}"
+    pictures[key] = ranking
+    pairs = _pairs(ranking.judgement)
+    return Section(
+        ranking.label.capitalize(),
+        (ranking.sentence, caption(ranking), *ranking.notes, *ranking.work),
+        (
+            Table(f"ranking_{measurand}", f"Ranking, {ranking.label}", ranking_table(ranking)),
+            Table(f"pairs_{measurand}", f"Every pair, {ranking.label}", pairs),
+        ),
+        key,
+    )
+
+
+def _pairs(judgement: TrialJudgement) -> list[list[str]]:
+    rows = [["hardness", "a", "b", "a less b, on the scale", "low", "high", "chance better",
+             "chance same", "chance clearly better", "verdict"]]  # fmt: skip
+    for found in judgement.classes:
+        names = found.names
+        for i, a in enumerate(names):
+            for b in names[i + 1 :]:
+                c = found.compare(a, b)
+                figures = (c.estimate, c.low, c.high, c.p_better, c.p_same, c.p_clear)
+                told = ("" if v is None else f"{v:.4f}" for v in figures)
+                rows.append([found.hardness, a, b, *told, c.verdict])
+    return rows
+
+
+def _asides(
+    told: Told, judged: Mapping[str, TrialJudgement], pictures: dict[str, object]
+) -> list[Section]:
+    """What drives it, stages, price, what else, what next: each where there is one."""
+    at, trial = told.measurand, told.trial
+    if at not in judged:
+        return []
+    own, removed = judged[at], judged.get(REMOVED.key)
+    gain = own if at != REMOVED.key else judged.get("gloss20", own)
+    spent = CLEAR if removed is not None and gain is not removed else MINUTES
+    label = kind_of(at).label
+    tries: tuple[tuple[str, str, Callable[[], object]], ...] = (
+        ("drivers", f"What drives {label}",
+         lambda: draw_drivers(own, told.combinations, trial.seed)),
+        ("stages", f"What each stage adds to {label}",
+         lambda: draw_stages(told.path, trial.id, judged, at)),
+        ("price", f"What {kind_of(gain.measurand).label} costs in {spent}",
+         lambda: draw_price(told.path, trial.id, gain, removed, told.combinations, spent)),
+        ("carried", f"What else moves {label}",
+         lambda: draw_carried(told.path, trial.id, judged, at, told.rankings[at].masked,
+                              trial.seed)),
+        ("next", "What to test next",
+         lambda: draw_next(told.path, trial, own, told.combinations, told.panels, told.cells)),
+    )  # fmt: skip
+    sections = []
+    for key, head, make in tries:
+        try:
+            found = make()
+        except LoamError as error:
+            sections.append(Section(head, (error.what,)))
+            continue
+        pictures[key] = found
+        table = Table(key, head, found.table())  # type: ignore[attr-defined]
+        sections.append(Section(head, _said(found), (table,), key))
+    return sections
+
+
+def _said(found: object) -> tuple[str, ...]:
+    """Return the sentences of a page."""
+    if hasattr(found, "lead"):
+        return (str(found.lead),)
+    if hasattr(found, "names"):
+        return (lead_words(found),)  # type: ignore[arg-type]
+    classes = getattr(found, "classes", ())
+    return tuple(f"{c.hardness.capitalize()}: {c.sentence}" for c in classes)
+
+
+def _doubts(told: Told, on: Mapping[str, object]) -> Section:
+    said = []
+    for d in told.doubts:
+        state = " It is taken into account." if d.key in on else ""
+        said.append(f"{d.sentence} {d.effect}{state}")
+    if told.left_out:
+        said.append("What was not worked as planned is left out.")
+    rows = [["kind", "subject", "p", "sentence", "effect"]]
+    rows += [[d.doubt.kind, d.subject, f"{d.doubt.p:.2g}", d.sentence, d.effect]
+             for d in told.doubts]  # fmt: skip
+    return Section(
+        "Doubts", tuple(said) or ("Nothing in this trial is doubted.",),
+        (Table("doubts", "Doubts", rows),),
+    )  # fmt: skip
+
+
+def _layout(told: Told) -> Section:
+    codes = {c.id: c.code for c in told.combinations}
+    by_panel: dict[int, Counter[str]] = {}
+    for cell in told.cells:
+        code = codes.get(cell.combination_id or 0)
+        if code:
+            by_panel.setdefault(cell.panel_id, Counter())[code] += 1
+    rows = [["panel", "hardness", "paint", "rows", "columns", "cell, mm", "combinations"]]
+    for p in told.panels:
+        t = p.taping
+        own = " ".join(f"{k}×{n}" for k, n in sorted(by_panel.get(p.id, Counter()).items()))
+        rows.append([p.name, p.hardness, p.paint, str(t.rows), str(t.columns),
+                     f"{t.cell_width_mm:.0f} × {t.cell_height_mm:.0f}", own])  # fmt: skip
+    made = [["combination", "name", "recipe"]]
+    made += [[c.code, c.name, c.words()] for c in told.combinations]
+    count = sum(sum(c.values()) for c in by_panel.values())
+    said = (
+        f"{count} cells on {len(told.panels)} panels, laid out in random places and order within"
+        f" the rules of the trial, seed {told.trial.seed}."
+    )
+    return Section("Layout", (said,), (
+        Table("panels", "Panels", rows), Table("combinations", "Combinations", made),
+    ))  # fmt: skip
+
+
+def _method(
+    told: Told, judged: Mapping[str, TrialJudgement], people: Sequence[str],
+    days: Sequence[str], strikes: int,
+) -> Section:  # fmt: skip
+    read = listed([kind_of(m).label for m in told.trial.measurands])
+    said = [f"Read: {read}, {told.trial.readings_per_cell} readings a cell."]
+    if people:
+        said.append(f"People: {listed(list(people))}.")
+    if days:
+        said.append(f"Days: {listed(list(days))}.")
+    said.append(
+        "Model: combination within hardness, the reading before work where every cell has one;"
+        " panel, combination on a panel, person, day and cell random, their variances integrated"
+        " over with stated priors; ranks from draws in which the combinations of a hardness are"
+        " partially pooled. Intervals are of 90 %."
+    )
+    for j in judged.values():
+        kind = kind_of(j.measurand)
+        chosen = f"{matters_words(j.matters, kind)} ({j.matters.source})"
+        said.append(f"What matters in {kind.label}: {chosen}.")
+    said.append(f"{strikes} readings were struck out; they are in the file with their reasons.")
+    rows = [["measurand", "term", "standard deviation, on the scale", "degrees of freedom",
+             "assumed"]]  # fmt: skip
+    for j in judged.values():
+        for term, sd in j.sd.items():
+            rows.append([j.measurand, term, f"{sd:.4f}", f"{j.df[term]:.1f}",
+                         "yes" if term in j.assumed else ""])  # fmt: skip
+    return Section("Method", tuple(said), (Table("variances", "How things vary", rows),))
+
+
+def _people(db: sqlite3.Connection, trial_id: int) -> tuple[list[str], int, list[str]]:
+    """Return who worked and read, how many readings are struck, and the days."""
+    draft = read_draft(db, trial_id)
+    who = sorted({name for r in draft.readings for name in (r.operator, r.reader) if name})
+    struck = {s.reading_id: s.struck for s in draft.strikes}
+    return who, sum(struck.values()), sorted({r.day for r in draft.readings if r.day})

@@ -1,0 +1,90 @@
+"""The numbers of a report: a workbook, or a Data Package of tables as CSV."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import zipfile
+from collections.abc import Sequence
+from pathlib import Path
+
+from loam.store.guarded import guarded
+from loam.store.safe_files import written_whole
+
+Rows = Sequence[Sequence[str]]
+MOST_ROWS = 1_000_000
+_SHEET = 31
+_EPOCH = (1980, 1, 1, 0, 0, 0)
+
+
+def _number(text: str) -> float | None:
+    """Return what a cell holds as a number, where it is one."""
+    plain = text.replace("\u2212", "-").replace("\u202f", "")
+    try:
+        value = float(plain)
+    except ValueError:
+        return None
+    return value if abs(value) < 1e300 else None
+
+
+def write_workbook(tables: Sequence[tuple[str, str, Rows]], path: Path) -> None:
+    """Write tables (name, title, rows with their heading first) as XLSX, a sheet each.
+
+    Raises
+    ------
+    LoamError
+        When the place is no ordinary file, or the disk refuses.
+    """
+    import xlsxwriter
+
+    with written_whole(path, "Everything is safe in the workshop.") as beside:
+        book = xlsxwriter.Workbook(str(beside), {
+            "strings_to_formulas": False, "strings_to_urls": False, "constant_memory": True,
+        })  # fmt: skip
+        bold = book.add_format({"bold": True})
+        for name, _, rows in tables:
+            sheet = book.add_worksheet(name[:_SHEET])
+            for i, row in enumerate(rows[:MOST_ROWS]):
+                for k, text in enumerate(row):
+                    value = _number(text) if i else None
+                    if value is None:
+                        sheet.write_string(i, k, text, bold if i == 0 else None)
+                    else:
+                        sheet.write_number(i, k, value)
+        book.close()
+
+
+def write_tables(
+    title: str, tables: Sequence[tuple[str, str, Rows]], pages: Sequence[tuple[str, bytes]],
+    path: Path,
+) -> None:  # fmt: skip
+    """Write tables as a zipped Data Package of CSV files, with further files beside them.
+
+    Raises
+    ------
+    LoamError
+        When the place is no ordinary file, or the disk refuses.
+    """
+    resources = [
+        {
+            "name": name, "title": said, "path": f"{name}.csv",
+            "profile": "tabular-data-resource", "format": "csv", "encoding": "utf-8",
+            "schema": {"fields": [{"name": head, "type": "string"} for head in rows[0]]},
+        }
+        for name, said, rows in tables
+    ]  # fmt: skip
+    head = {"profile": "tabular-data-package", "name": "loam-report", "title": title,
+            "resources": resources}  # fmt: skip
+    with (
+        written_whole(path, "Everything is safe in the workshop.") as beside,
+        zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive,
+    ):
+        text = json.dumps(head, indent=2, ensure_ascii=False) + "\n"
+        archive.writestr(zipfile.ZipInfo("datapackage.json", _EPOCH), text)
+        for name, _, rows in tables:
+            out = io.StringIO(newline="")
+            csv.writer(out).writerows([guarded(v) for v in row] for row in rows)
+            archive.writestr(zipfile.ZipInfo(f"{name}.csv", _EPOCH), out.getvalue())
+        for name, content in pages:
+            archive.writestr(zipfile.ZipInfo(name, _EPOCH), content)

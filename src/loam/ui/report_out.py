@@ -1,0 +1,228 @@
+"""A report on paper or in a file: HTML and PDF with its pictures, a workbook, a Data Package."""
+
+from __future__ import annotations
+
+import html
+import tempfile
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QMarginsF, QRectF, QSizeF, QTimer, QUrl
+from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+
+from loam.app.presenters.report import Report, Section, Table, Told, make_report
+from loam.core.errors import LoamError
+from loam.core.trial import Combination
+from loam.store.report_file import write_tables, write_workbook
+from loam.store.safe_files import written_whole
+from loam.ui.picture_out import Picture, as_image, save_picture
+from loam.ui.widgets.carried_painter import draw_carried
+from loam.ui.widgets.drivers_painter import draw_drivers
+from loam.ui.widgets.next_painter import draw_next
+from loam.ui.widgets.price_painter import draw_price
+from loam.ui.widgets.ranking_painter import draw_ranking
+from loam.ui.widgets.stages_painter import draw_stages
+from loam.ui.worker import Jobs
+
+WIDE = 1120.0
+MOST_LINES = 400
+_STYLE = """
+body { font-family: "Source Sans 3", sans-serif; color: #1C2420; background: #FFFFFF;
+       max-width: 1160px; margin: 24px auto; padding: 0 16px; line-height: 1.4; }
+h1 { font-size: 28px; margin-bottom: 0; } h2 { font-size: 20px; margin-top: 28px; }
+table { border-collapse: collapse; font-size: 13px; margin: 8px 0 16px 0; }
+th { text-align: left; border-bottom: 2px solid #1C2420; padding: 3px 10px 3px 0; }
+td { border-bottom: 1px solid #C9CFC6; padding: 3px 10px 3px 0; }
+caption { text-align: left; color: #56615A; padding-bottom: 2px; }
+svg, img { max-width: 100%; height: auto; }
+"""
+Draw = Callable[[QPainter, QRectF], object]
+
+
+def _drawn(
+    key: str, found: Any, combinations: Mapping[str, Combination]
+) -> list[tuple[float, Draw]]:
+    """Return how high a picture is, and what draws it; stages have one a hardness."""
+    if key.startswith("ranking:"):
+        high = 150.0 * len(found.strips) + 60.0
+        return [(high, lambda p, a: draw_ranking(p, a, found, combinations))]
+    if key == "stages":
+        return [
+            (130.0 * len(own.rows), lambda p, a, o=own: draw_stages(p, a, o))  # type: ignore[misc]
+            for own in found.classes if own.rows
+        ]  # fmt: skip
+    open_classes = sum(bool(getattr(c, "tiles", ())) for c in getattr(found, "classes", ()))
+    plain: dict[str, tuple[float, Draw]] = {
+        "drivers": (520.0, lambda p, a: draw_drivers(p, a, found)),
+        "price": (420.0, lambda p, a: draw_price(p, a, found)),
+        "carried": (460.0, lambda p, a: draw_carried(p, a, found)),
+        "next": (170.0 * max(open_classes, 1), lambda p, a: draw_next(p, a, found, 0)),
+    }  # fmt: skip
+    return [plain[key]] if key in plain else []
+
+
+Drawing = bytes | QImage
+
+
+def drawings(
+    report: Report, combinations: Sequence[Combination], ending: str
+) -> Iterator[tuple[str, Drawing]]:
+    """Draw one picture after the other, so that the window may breathe between two.
+
+    For a page of HTML each is an SVG, for paper an image; numbers alone have none.
+    """
+    if ending == ".xlsx":
+        return
+    by_code = {c.code: c for c in combinations}
+    for key, data in report.pictures.items():
+        for high, draw in _drawn(key, data, by_code):
+            picture = Picture(key, "", "", WIDE, high, draw)
+            if ending == ".pdf":
+                yield key, as_image(picture, 1.4)
+                continue
+            with tempfile.TemporaryDirectory() as place:
+                path = Path(place) / "picture.svg"
+                save_picture(picture, path)
+                yield key, path.read_bytes()
+
+
+def _body(report: Report, pictures: Mapping[str, Sequence[str]]) -> str:
+    """Return the body of the page; ``pictures`` holds the mark-up of each."""
+    parts = [f"<h1>{html.escape(report.title)}</h1>", f"<p>{html.escape(report.when)}</p>"]
+    for section in report.sections:
+        parts.append(f"<h2>{html.escape(section.head)}</h2>")
+        parts += [f"<p>{html.escape(said)}</p>" for said in section.words if said]
+        parts += [f"<p>{mark}</p>" for mark in pictures.get(section.picture, ())]
+        parts += [_table(t) for t in _shown(section)]
+    return "\n".join(parts)
+
+
+def _shown(section: Section) -> list[Table]:
+    """Return the tables that have a line."""
+    return [t for t in section.tables if len(t.rows) > 1]
+
+
+def _table(table: Table) -> str:
+    head, *rows = table.rows
+    cut = rows[:MOST_LINES]
+    lines = ["<tr>" + "".join(f"<th>{html.escape(c)}</th>" for c in head) + "</tr>"]
+    lines += ["<tr>" + "".join(f"<td>{html.escape(c)}</td>" for c in row) + "</tr>" for row in cut]
+    more = f" (the first {MOST_LINES} of {len(rows)} lines)" if len(cut) < len(rows) else ""
+    title = f"<caption>{html.escape(table.title)}{more}</caption>"
+    return f'<table cellspacing="0">{title}{"".join(lines)}</table>'
+
+
+def _as_html(report: Report, drawn: Sequence[tuple[str, Drawing]]) -> str:
+    """Return a report as one page that needs nothing else."""
+    marks: dict[str, list[str]] = {}
+    for key, svg in drawn:
+        if isinstance(svg, bytes):
+            marks.setdefault(key, []).append(svg[svg.index(b"<svg") :].decode("utf-8"))
+    title = html.escape(report.title)
+    return (
+        f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{title}</title>'
+        f"<style>{_STYLE}</style></head>\n<body>\n{_body(report, marks)}\n</body></html>\n"
+    )
+
+
+def _write_pdf(report: Report, drawn: Sequence[tuple[str, Drawing]], path: Path) -> None:
+    document = QTextDocument()
+    marks: dict[str, list[str]] = {}
+    for i, (key, image) in enumerate(drawn):
+        name = f"picture:{i}"
+        kind = int(QTextDocument.ResourceType.ImageResource.value)
+        document.addResource(kind, QUrl(name), image)
+        marks.setdefault(key, []).append(f'<img src="{name}" width="690">')
+    document.setDefaultStyleSheet(
+        "body { font-family: 'Source Sans 3'; font-size: 10pt; } th { text-align: left; }"
+        " td, th { padding: 1px 8px 1px 0; font-size: 8pt; } h1 { font-size: 18pt; }"
+        " h2 { font-size: 13pt; }"
+    )
+    document.setHtml(f"<html><body>{_body(report, marks)}</body></html>")
+    with written_whole(path, "Everything is safe in the workshop.") as beside:
+        writer = QPdfWriter(str(beside))
+        writer.setTitle(report.title)
+        writer.setResolution(96)
+        writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
+        writer.setPageMargins(QMarginsF(14, 14, 14, 14), QPageLayout.Unit.Millimeter)
+        wide, high = float(writer.width()), float(writer.height())
+        document.setPageSize(QSizeF(wide, high))
+        painter = QPainter()
+        if not painter.begin(writer):
+            raise OSError(0, "the report could not be drawn there")
+        for page in range(document.pageCount()):  # page by page: the window may breathe between
+            if page:
+                writer.newPage()
+            painter.save()
+            painter.translate(0.0, -page * high)
+            document.drawContents(painter, QRectF(0.0, page * high, wide, high))
+            painter.restore()
+        painter.end()
+        if not beside.stat().st_size:
+            raise OSError(0, "the report could not be drawn there")
+
+
+def write_report(report: Report, drawn: Sequence[tuple[str, Drawing]], path: Path) -> None:
+    """Write a report as its ending says: HTML, PDF, XLSX, or a zipped Data Package.
+
+    Nothing is drawn on a widget here, so a worker may do it.
+
+    Raises
+    ------
+    LoamError
+        For another ending, or when the place or the disk refuses; nothing is left then.
+    """
+    tables = [(t.name, t.title, t.rows) for t in report.tables() if len(t.rows) > 1]
+    ending = path.suffix.lower()
+    if ending == ".html":
+        page = _as_html(report, drawn)
+        with written_whole(path, "Everything is safe in the workshop.") as beside:
+            beside.write_text(page, encoding="utf-8")
+    elif ending == ".pdf":
+        _write_pdf(report, drawn, path)
+    elif ending == ".xlsx":
+        write_workbook(tables, path)
+    elif ending == ".zip":
+        page = _as_html(report, drawn)
+        write_tables(report.title, tables, [("report.html", page.encode("utf-8"))], path)
+    else:
+        raise LoamError(
+            f"A report is not written as {ending or 'a file without an ending'}.",
+            where=str(path), todo="Let the name end in .html, .pdf, .xlsx or .zip.",
+        )  # fmt: skip
+
+
+class ReportWriter:
+    """Puts a report together on the worker, draws it here picture by picture, writes it there."""
+
+    def __init__(
+        self, jobs: Jobs, told: Told, path: Path, say: Callable[[str], None],
+        refuse: Callable[[LoamError], None],
+    ) -> None:  # fmt: skip
+        self.jobs, self.told, self.path = jobs, told, path
+        self.say, self.refuse = say, refuse
+        self.drawn: list[tuple[str, Drawing]] = []
+        self.say("Putting the report together …")
+        jobs.start("report", lambda: make_report(told), self._made, refuse)
+
+    def _made(self, report: Report) -> None:
+        self.report = report
+        self.left = drawings(report, self.told.combinations, self.path.suffix.lower())
+        self._step()
+
+    def _step(self) -> None:
+        try:
+            one = next(self.left, None)
+        except LoamError as error:
+            self.refuse(error)
+            return
+        if one is not None:
+            self.drawn.append(one)
+            QTimer.singleShot(0, self._step)
+            return
+        report, drawn, path = self.report, self.drawn, self.path
+        self.jobs.start(
+            "report", lambda: write_report(report, drawn, path),
+            lambda _: self.say(f"Written: {path}"), self.refuse,
+        )  # fmt: skip

@@ -1,0 +1,39 @@
+"""What the view knows when a report is asked for."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from loam.app.presenters.ranking import RankingPicture
+from loam.app.session import Session
+from loam.ui.views.base import Shell
+from loam.ui.views.judge.doubts_page import DoubtsPage
+
+
+class Judged(Protocol):
+    """What is asked of the view."""
+
+    session: Session
+    shell: Shell
+    rankings: dict[str, RankingPicture]
+    measurand: str
+    doubts: DoubtsPage
+    left_out: bool
+
+
+def report_of(view: Judged) -> None:
+    """Ask where to, and write a report of all that is judged."""
+    from loam.app.presenters.report import Told
+
+    session, trial = view.session, view.session.trial
+    if trial is None or not view.rankings:
+        return
+    panels = session.panels()
+    cells = [c for p in panels for c in session.cells_of(p.id)]
+    view.shell.write_report(
+        Told(
+            session.workshop.reads, trial, dict(view.rankings), view.measurand, panels, cells,
+            session.combinations(), list(view.doubts.found), view.left_out,
+            session.workshop.now().replace("T", " "),
+        )
+    )  # fmt: skip
