@@ -52,7 +52,10 @@ class PooledModel(Model):
 
 
 def fit_pool(data: TrialData, scale: Scale, priors: Priors | None) -> Model:
-    """Fit many trials as one; a pool that is not large is fitted whole."""
+    """Fit many trials as one; a pool that is not large is fitted whole, one trial as itself."""
+    if priors is not None and not data.factors[TRIAL].codes.any():
+        own = {name: p for name, p in priors.items() if name not in _BETWEEN}
+        return fit_model(data, scale, own)
     if data.y.size < BIG or priors is None:
         return fit_model(data, scale, priors)
     within = fit_model(_sample(data), scale, priors)

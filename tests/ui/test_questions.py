@@ -1,0 +1,301 @@
+"""Judge beside the ranking: every question asked in the real window."""
+
+import json
+import zipfile
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from loam.ui.picture_out import save_picture
+from loam.ui.theme import BENCH, LIGHTS_OUT, look
+
+K = Qt.Key
+LETTERS = "VSCPEDNA"
+
+
+def press(window, key, modifier=Qt.KeyboardModifier.NoModifier):
+    QTest.keyClick(QApplication.focusWidget() or window, key, modifier)
+    QApplication.processEvents()
+
+
+@pytest.fixture
+def judging(open_window, wait_for):
+    """Open Judge on one of the demo's trials, by its number."""
+
+    def at(trial=2):
+        window = open_window(demo=True)
+        window.turn_to(window.session.trials()[trial - 1].id)
+        window.go("judge")
+        wait_for(window)
+        return window
+
+    return at
+
+
+def test_every_question_has_its_letter_answers_and_can_be_left(judging, wait_for, tmp_path):
+    window = judging()
+    view = window.view
+    chips = view.questions.buttons
+    assert [k for k in chips if k != "Esc"] == list(LETTERS)
+    for letter in LETTERS:
+        press(window, getattr(K, f"Key_{letter}"))
+        wait_for(window)
+        page = view.questions.page
+        assert page.letter == letter
+        assert chips[letter].isChecked()
+        assert len(page.lead.text()) > 20
+        assert not page.lead.text().startswith("Working")
+        assert ("Esc", "ranking") in [k[:2] for k in window.view.keys()]
+        if letter != "D":
+            assert len(view.table()) > 2, letter
+            picture = view.picture()
+            save_picture(picture, tmp_path / f"{letter}.png")
+            assert QImage(str(tmp_path / f"{letter}.png")).width() > 800
+        press(window, K.Key_Escape)
+        assert view.questions.page is None
+        assert view.chart.isVisible()
+        assert view.sentence.isVisible()
+
+
+def test_no_page_says_the_measurands_sentence_beside_its_own(judging, wait_for):
+    window = judging()
+    for letter in "VSCPENA":
+        press(window, getattr(K, f"Key_{letter}"))
+        wait_for(window)
+        assert not window.view.sentence.isVisible()
+        press(window, K.Key_Escape)
+
+
+def test_m_turns_the_question_to_the_next_measurand(judging, wait_for):
+    window = judging()
+    press(window, K.Key_V)
+    wait_for(window)
+    page = window.view.asides.drivers
+    assert page.lead.text().startswith("Gloss")
+    press(window, K.Key_M)
+    wait_for(window)
+    assert window.view.questions.page is page
+    assert page.lead.text().startswith("Haze")
+
+
+def test_what_is_not_there_is_said_with_what_would_carry_it(judging, wait_for):
+    window = judging(5)
+    press(window, K.Key_V)
+    assert window.view.questions.page is None, "nothing is judged yet"
+    assert not window.view.rankings
+    window.turn_to(window.session.trials()[2].id)
+    wait_for(window)
+    press(window, K.Key_E)
+    wait_for(window)
+    told = "\n".join(" ".join(row) for row in window.view.table())
+    assert "Not carried: it would take" in told
+    press(window, K.Key_E)
+    press(window, K.Key_C)
+    wait_for(window)
+    assert "minutes" in window.view.questions.page.lead.text(), "no film was read"
+
+
+def test_what_was_not_tried_becomes_a_combination(judging, wait_for):
+    window = judging()
+    session = window.session
+    before = len(session.combinations())
+    press(window, K.Key_V)
+    wait_for(window)
+    page = window.view.asides.drivers
+    own, u = page._offers()[0]
+    assert 0.0 < u.p_ahead < 1.0
+    press(window, K.Key_1)
+    assert len(session.combinations()) == before + 1
+    assert session.combinations()[-1].stages == u.combination.stages
+    assert window.view.step == "layout"
+    press(window, K.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert len(session.combinations()) == before
+
+
+def test_enter_plans_what_is_advised_and_undo_takes_it_back(judging, wait_for):
+    window = judging()
+    session = window.session
+    panels = len(session.panels())
+    press(window, K.Key_N)
+    wait_for(window)
+    page = window.view.asides.next
+    tiles = page.found.tiles
+    best = max(range(len(tiles)), key=lambda i: tiles[i][1].advice.per_minute)
+    assert page.chosen == best + 1
+    press(window, K.Key_2)
+    own, tile = tiles[1]
+    assert tile.name == "a panel"
+    press(window, K.Key_Return)
+    wait_for(window)
+    assert window.view.step == "layout"
+    assert len(session.panels()) == panels + 1
+    new = session.panels()[-1]
+    assert new.hardness == own.hardness
+    codes = {c.id: c.code for c in session.combinations()}
+    laid = sorted(codes[c.combination_id] for c in session.cells_of(new.id) if c.combination_id)
+    assert laid == sorted(c.combination for c in tile.advice.cells)
+    orders = [c.run_order for c in session.cells_of(new.id) if c.combination_id]
+    assert len(set(orders)) == len(orders)
+    press(window, K.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert len(session.panels()) == panels
+
+
+def test_the_price_turns_to_minutes_and_never_names_two_winners(judging, wait_for):
+    window = judging()
+    window.view.turn("defects")
+    press(window, K.Key_C)
+    wait_for(window)
+    page = window.view.asides.price
+    assert page.found.of == "clear"
+    for own in page.found.classes:
+        front = {p.name for p in own.priced if p.frontier}
+        assert front
+        assert not {p.name for p in own.priced if p.beaten_by} & front
+    press(window, K.Key_T)
+    wait_for(window)
+    assert page.found.of == "minutes"
+    for own in page.found.classes:
+        assert all(p.cost[1] == p.cost[2] for p in own.priced), "minutes are as planned"
+
+
+def test_planted_stages_are_said(judging, wait_for):
+    window = judging(7)
+    press(window, K.Key_S)
+    wait_for(window)
+    said = window.view.asides.stages.lead.text().replace("\u00a0", " ")
+    assert "middle stage of C (Fen medium + Silt 2) does not earn its place" in said
+    assert "middle stage of E (Fen medium + Silt 2) earns its place" in said
+    assert "cannot see what stage 3 of E adds" in said
+    found = window.view.asides.stages.found
+    row = next(r for r in found.classes[0].rows if r.code == "C")
+    assert [b.name for b in row.boxes] == [
+        "before work", "after stage 1", "after stage 2", "after stage 3"
+    ]  # fmt: skip
+    assert [link.verdict for link in row.links][:2] == ["seen", "seen"]
+
+
+def test_stages_show_what_the_wipe_took(judging, wait_for):
+    window = judging(1)
+    press(window, K.Key_S)
+    wait_for(window)
+    rows = window.view.asides.stages.found.classes[0].rows
+    b = next(r for r in rows if r.code == "B")
+    assert [box.name for box in b.boxes] == ["before work", "before the wipe", "after"]
+    assert "by the wipe" in b.links[1].gain
+    assert b.links[1].gain.startswith("\u2212")
+
+
+def test_all_trials_pool_by_recipe(judging, wait_for):
+    window = judging()
+    press(window, K.Key_A)
+    wait_for(window)
+    found = window.view.asides.pooled.found
+    shared = [code for code, where in found.where.items() if where.count(" in ") > 1]
+    assert shared == ["A1"], "the plain one-step is in two trials"
+    assert found.where["A1"].startswith("A in One-steps on soft")
+    assert "A in Cut and finish" in found.where["A1"]
+
+
+def test_time_aims_and_limits_move_the_map(judging, wait_for):
+    window = judging()
+    press(window, K.Key_P)
+    wait_for(window)
+    page = window.view.priorities
+    before = {h: m.winner.tolist() for h, m in page.found.maps.items()}
+    press(window, K.Key_5)
+    wait_for(window)
+    assert "(fast turn-over)" in page.lead.text().replace("\u00a0", " ")
+    assert page.time == pytest.approx(0.4)
+    assert {h: m.winner.tolist() for h, m in page.found.maps.items()} != before
+    QTest.keyClicks(QApplication.focusWidget(), "k")
+    QTest.keyClicks(QApplication.focusWidget(), "minibuses")
+    press(window, K.Key_Return)
+    assert ("6", "minibuses") in [k[:2] for k in page.keys()]
+    press(window, K.Key_W)
+    assert page.worth.isVisible()
+    stood = page.found.criteria["gloss20"]
+    press(window, K.Key_Right)
+    wait_for(window)
+    moved = page.found.criteria["gloss20"]
+    assert moved.nothing > stood.nothing
+    assert moved.full == pytest.approx(stood.full)
+    press(window, K.Key_0)
+    wait_for(window)
+    assert page.found.criteria["gloss20"].nothing == pytest.approx(stood.nothing)
+
+
+def test_faulty_kept_aims_and_limits_never_stop_it(open_window, wait_for):
+    window = open_window(demo=True)
+    session = window.session
+    session.remember("aims", [["x", [1, 2]], ["", [1, 1, 1, 1]], ["y", ["a", 1, 1, 1]], 3, None])
+    session.remember(f"worth:{session.trial_id}", {"gloss20": [5, 5], "time": [-1, 2], "haze": "x",
+                                                   "defects": [None, 1]})  # fmt: skip
+    window.go("judge")
+    wait_for(window)
+    press(window, K.Key_P)
+    wait_for(window)
+    page = window.view.priorities
+    assert page.found is not None
+    assert len(page.aims) == 5
+
+
+def test_a_report_holds_what_is_on_the_screen(judging, wait_for, qtbot, tmp_path):
+    window = judging()
+    view = window.view
+    press(window, K.Key_O)
+    asking = window.out.asking
+    assert asking.isVisible()
+    for ending in (".html", ".xlsx", ".zip", ".pdf"):
+        path = tmp_path / f"report{ending}"
+        window.out._write_report_to(path)
+        qtbot.waitUntil(lambda p=path: p.exists() and not window.jobs.busy, timeout=60_000)
+    page = (tmp_path / "report.html").read_text()
+    for ranking in view.rankings.values():
+        assert ranking.sentence.split(";")[0] in page.replace("&#x27;", "'")
+    assert page.count("<svg") >= 8
+    assert "safety data sheets" in page
+    assert (tmp_path / "report.pdf").read_bytes().startswith(b"%PDF")
+    with zipfile.ZipFile(tmp_path / "report.zip") as archive:
+        head = json.loads(archive.read("datapackage.json"))
+        names = {r["name"] for r in head["resources"]}
+        assert {"ranking_gloss20", "pairs_haze", "price", "next", "variances"} <= names
+        lines = archive.read("ranking_gloss20.csv").decode().splitlines()
+    shown = view.table()
+    assert len(lines) == len(shown)
+    with zipfile.ZipFile(tmp_path / "report.xlsx") as book:
+        assert "ranking_gloss20" in book.read("xl/workbook.xml").decode()
+
+
+def test_a_report_that_the_disk_refuses_says_so(judging, wait_for, qtbot, tmp_path):
+    window = judging()
+    press(window, K.Key_O)
+    (tmp_path / "report.xlsx").mkdir()
+    window.out._write_report_to(tmp_path / "report.xlsx")
+    qtbot.waitUntil(lambda: not window.jobs.busy and window.note.text() != "", timeout=60_000)
+    qtbot.waitUntil(lambda: "report.xlsx" in window.note.text(), timeout=10_000)
+    assert "Written" not in window.note.text()
+
+
+@pytest.mark.parametrize("theme", [BENCH, LIGHTS_OUT], ids=lambda t: t.name)
+def test_pages_are_drawn_at_the_smallest_size_in_both_themes(
+    open_window, wait_for, theme, tmp_path
+):
+    application = QApplication.instance()
+    look.apply(application, theme, 1.0)
+    try:
+        window = open_window(demo=True, size=(1024, 640))
+        window.go("judge")
+        wait_for(window)
+        for letter in LETTERS:
+            press(window, getattr(K, f"Key_{letter}"))
+            wait_for(window)
+            page = window.view.questions.page
+            assert page.width() <= 1024
+            shown = window.grab().toImage()
+            assert shown.width() == 1024
+            press(window, K.Key_Escape)
+    finally:
+        look.apply(application, BENCH, 1.0)
