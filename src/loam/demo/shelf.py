@@ -31,17 +31,17 @@ _PADS: dict[str, tuple[float, tuple[str, ...]]] = {
     "Tussock": (30.0, ("ssssw", "sss")),
 }
 _COMPOUNDS: dict[str, dict[str, Any]] = {
-    "Grist 9": {"cut": 9.0, "finish": 4.0, "clears_grit": 1500.0, "diminishing": True,
-                "fillers": False, "works_s": 150.0},
-    "Grist 6": {"cut": 6.0, "finish": 6.0, "clears_grit": 2000.0, "diminishing": True,
-                "fillers": False, "works_s": 180.0},
-    "Loess 4": {"cut": 4.0, "finish": 8.0, "diminishing": False, "fillers": True,
+    "Grist 9": {"cut": 9.0, "finish": 4.0, "scale": "10", "clears_grit": 1500.0,
+                "diminishing": True, "fillers": False, "works_s": 150.0},
+    "Grist 6": {"cut": 6.0, "finish": 6.0, "scale": "10", "clears_grit": 2000.0,
+                "diminishing": True, "fillers": False, "works_s": 180.0},
+    "Loess 4": {"cut": 4.0, "finish": 8.0, "scale": "10", "diminishing": False, "fillers": True,
                 "works_s": 210.0},
-    "Loess 3": {"cut": 3.0, "finish": 8.0, "diminishing": False, "fillers": False,
+    "Loess 3": {"cut": 3.0, "finish": 8.0, "scale": "10", "diminishing": False, "fillers": False,
                 "works_s": 210.0},
-    "Silt 2": {"cut": 2.0, "finish": 8.0, "diminishing": True, "fillers": False,
+    "Silt 2": {"cut": 2.0, "finish": 8.0, "scale": "10", "diminishing": True, "fillers": False,
                "works_s": 240.0},
-    "Silt 1": {"cut": 1.0, "finish": 10.0, "diminishing": False, "fillers": False,
+    "Silt 1": {"cut": 1.0, "finish": 10.0, "scale": "10", "diminishing": False, "fillers": False,
                "works_s": 240.0},
 }  # fmt: skip
 _MACHINES: dict[str, dict[str, Any]] = {

@@ -292,7 +292,9 @@ def _scales(
             told = facts.get(compound.casefold(), {})
             value = told.get(fact)
             if isinstance(value, int | float):
-                scale = str(told.get("scale") or "an unnamed scale")
+                scale = (
+                    f"a scale of {told['scale']}" if told.get("scale") else "a scale without a name"
+                )
                 scales.setdefault(scale, {}).setdefault(compound, []).append(column)
                 figure[compound] = float(value)
         for scale, compounds in scales.items():
@@ -302,7 +304,7 @@ def _scales(
             tau, low, high = concordance([figure[c] for c in compounds], sign * drawn)
             verdict = "agrees" if low > 0 else "goes against" if high < 0 else "not settled"
             said.append(
-                f"On {found.hardness}, by {scale}: {listed(list(compounds))} against measured"
+                f"On {found.hardness}, on {scale}: {listed(list(compounds))} against measured"
                 f" {kind.label}: Kendall's tau {fixed(tau, 2)} ({fixed(low, 2)} to"
                 f" {fixed(high, 2)}), {verdict}."
             )

@@ -22,7 +22,7 @@ def draw_carried(painter: QPainter, area: QRectF, found: CarriedPicture) -> list
     own = [s for s in found.strands if s.trend is not None]
     bare = [s for s in found.strands if s.trend is None]
     lines = [*found.lines, *((s.label, s.words) for s in bare)]
-    below = _height(lines, area.width())
+    below = min(_height(lines, area.width()), 0.6 * area.height())
     foot = float(look.px(24))
     each = 0.0
     spots: list[Spot] = []
@@ -32,8 +32,9 @@ def draw_carried(painter: QPainter, area: QRectF, found: CarriedPicture) -> list
         panel = QRectF(area.left(), area.top(), area.width(), each * len(own) + foot)
         spots = _strands(painter, panel, own, found, each)
     top = area.top() + (each * len(own) + foot + 14 if own else 0.0)
-    _lines(painter, QRectF(area.left(), top, area.width(), area.bottom() - top), lines)
-    return spots
+    return spots + _lines(
+        painter, QRectF(area.left(), top, area.width(), area.bottom() - top), lines
+    )
 
 
 def _height(lines: list[tuple[str, str]], width: float) -> float:
@@ -99,15 +100,27 @@ def _strands(
     return spots
 
 
-def _lines(painter: QPainter, area: QRectF, lines: list[tuple[str, str]]) -> None:
-    y, head = area.top(), look.px(160)
+def _lines(painter: QPainter, area: QRectF, lines: list[tuple[str, str]]) -> list[Spot]:
+    """Write claims and what is not carried; where there is no room, a line each with its start."""
+    y, head, line = area.top(), look.px(160), look.px(19)
+    cut = _height(lines, area.width()) > area.height()
+    spots = []
     for name, words in lines:
         painter.setFont(look.words(14, bold=True))
         painter.setPen(look.ink)
-        painter.drawText(QRectF(area.left(), y, head, look.px(19)), _LEFT, name)
+        painter.drawText(QRectF(area.left(), y, head, line), _LEFT, name)
         painter.setFont(look.words(14))
         painter.setPen(look.quiet)
         room = QRectF(area.left() + head, y, area.width() - head, area.bottom() - y)
-        taken = painter.boundingRect(room, _WRAPPED, words)
-        painter.drawText(room, _WRAPPED, words)
-        y += max(taken.height(), look.px(19)) + 1
+        high = float(line)
+        if cut:
+            text = painter.fontMetrics().elidedText(
+                words, Qt.TextElideMode.ElideRight, int(room.width())
+            )
+            painter.drawText(QRectF(room.left(), y, room.width(), line), _LEFT, text)
+        else:
+            high = max(painter.boundingRect(room, _WRAPPED, words).height(), high)
+            painter.drawText(room, _WRAPPED, words)
+        spots.append(Spot(QRectF(area.left(), y, area.width(), high), "", words))
+        y += high + 1
+    return spots

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from loam.app.presenters.axis import marks_of
-from loam.app.presenters.drivers import DriversOf, DriversPicture, Untried, untried_words
+from loam.app.presenters.drivers import DriversOf, DriversPicture, untried_words
 from loam.core.readings import kind_of
 from loam.core.units import percent
 from loam.ui.theme import look
@@ -102,21 +102,22 @@ def _panel(
     painter.drawText(QRectF(names, foot, split - names, panel.bottom() - foot), _LEFT, kind.unit)
     y = panel.top() + 0.2 * each
     spots: list[Spot] = []
+    big, small = _sizes(each)
     for seed, lever in enumerate(own.levers):
         row = QRectF(names, y, split - names - 8, each)
         long = lever.share * (split - names - 8)
         bar = QRectF(names, y + 0.86 * each, max(long, 2.0), max(0.16 * each, 3.0))
         paint_tape(painter, bar, seed=seed + 2, depth=2)
-        painter.setFont(look.words(14, bold=True))
+        painter.setFont(look.words(big, bold=True))
         painter.setPen(look.on_panel)
-        _fitted(painter, row, lever.label, percent(lever.share), 14)
+        _fitted(painter, row, lever.label, percent(lever.share), big)
         y += 1.1 * each
         for level in lever.levels:
             _whisker(painter, axis, y + each / 2, level.low, level.high, level.place, hollow=False)
-            painter.setFont(look.words(13))
+            painter.setFont(look.words(small))
             painter.setPen(look.quiet_on_panel)
             row = QRectF(names + 12, y, split - names - 16, each)
-            _fitted(painter, row, level.words, "", 13)
+            _fitted(painter, row, level.words, "", small)
             spots.append(Spot(row, "", f"{lever.label}: {level.words}"))
             y += each
     return spots + _untried(painter, own, found, axis, QRectF(names, y, split - names, each))
@@ -129,17 +130,18 @@ def _untried(
     if not own.untried:
         return []
     spots = []
-    painter.setFont(look.words(14, bold=True))
+    big, small = _sizes(row.height())
+    painter.setFont(look.words(big, bold=True))
     painter.setPen(look.on_panel)
-    _fitted(painter, row, "not tried, predicted", "", 14)
+    _fitted(painter, row, "not tried, predicted", "", big)
     first = row.top()
     y, each = row.top() + 1.1 * row.height(), row.height()
     for number, u in enumerate(own.untried, 1):
         _whisker(painter, axis, y + each / 2, u.low, u.high, u.place, hollow=True)
-        painter.setFont(look.words(13))
+        painter.setFont(look.words(small))
         painter.setPen(look.quiet_on_panel)
         line = QRectF(row.left() + 12, y, row.width() - 16, each)
-        _fitted(painter, line, _short(u), percent(u.p_ahead), 13)
+        _fitted(painter, line, u.combination.words(), percent(u.p_ahead), small)
         spots.append(Spot(QRectF(row.left(), y, axis.right - row.left(), each),
                           f"{own.hardness}:{number}",
                           untried_words(own, u, found.judgement)))  # fmt: skip
@@ -153,8 +155,10 @@ def _untried(
     return spots
 
 
-def _short(u: Untried) -> str:
-    return u.combination.words()
+def _sizes(each: float) -> tuple[int, int]:
+    """Return the sizes of heads and levels that a line of this height has room for."""
+    most = max(int(each / look.scale * 0.82), 8)
+    return min(14, most), min(13, most)
 
 
 def _fitted(painter: QPainter, row: QRectF, text: str, right: str, size: int) -> None:
@@ -176,5 +180,5 @@ def _whisker(
     painter.drawLine(QPointF(axis.x(low), y), QPointF(axis.x(high), y))
     painter.setPen(QPen(look.on_panel, 1.6))
     painter.setBrush(look.panel if hollow else look.on_panel)
-    painter.drawRect(QRectF(axis.x(place) - 3.5, y - 5, 7, 10))
+    painter.drawRect(QRectF(axis.x(place) - 3.5, y - 4, 7, 8))
     painter.setBrush(Qt.BrushStyle.NoBrush)

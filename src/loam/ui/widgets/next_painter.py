@@ -65,7 +65,9 @@ def _tile(painter: QPainter, box: QRectF, tile: Tile, number: int, *, chosen: bo
     painter.setFont(look.words(14))
     painter.setPen(look.quiet)
     painter.drawText(head, _MIDDLE, _time(tile.advice.minutes))
-    foot = QRectF(head.left(), box.bottom() - 8 - look.px(12), head.width(), look.px(12))
+    tight = box.height() < look.px(96)
+    thick = look.px(5 if tight else 12)
+    foot = QRectF(head.left(), box.bottom() - (5 if tight else 8) - thick, head.width(), thick)
     _chance(painter, foot, tile)
     room = QRectF(head.left(), head.bottom() + 3, head.width(), foot.top() - head.bottom() - 8)
     shown = tile.panels[:MOST_PANELS]
@@ -75,7 +77,7 @@ def _tile(painter: QPainter, box: QRectF, tile: Tile, number: int, *, chosen: bo
     for i, (name, taping, what) in enumerate(shown):
         own = QRectF(room.left() + i % columns * wide, room.top() + i // columns * high, wide - 8,
                      high - 4)  # fmt: skip
-        _panel(painter, own, name, taping, what)
+        _panel(painter, own, "" if tight else name, taping, what)
     if len(tile.panels) > MOST_PANELS:
         painter.setPen(look.quiet)
         painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom,
@@ -102,7 +104,7 @@ def _chance(painter: QPainter, bar: QRectF, tile: Tile) -> None:
 def _panel(
     painter: QPainter, box: QRectF, name: str, taping: Taping, what: tuple[str, ...]
 ) -> None:
-    label = look.px(15)
+    label = look.px(15) if name else 0
     painter.setFont(look.words(12))
     painter.setPen(look.quiet)
     painter.drawText(QRectF(box.left(), box.top(), box.width(), label), _LEFT, name)

@@ -26,13 +26,16 @@ def draw_stages(painter: QPainter, area: QRectF, own: StagesOf) -> list[Spot]:
     most = max(len(row.boxes) for row in rows)
     left = area.left() + look.wide(_NAMES)
     words = look.px(17)
-    patch = min(high - 2 * words - 6, (area.right() - left) / max(most, 1) * 0.5)
-    each = (area.right() - left - patch) / max(most - 1, 1)
+    patch = min(
+        high - 2 * words - (6 if high > look.px(80) else 0),
+        (area.right() - left) / max(most, 1) * 0.5,
+    )
+    each = (area.right() - left - max(patch, look.px(92))) / max(most - 1, 1)
     each = min(each, patch + look.px(210))
     spots: list[Spot] = []
     for i, row in enumerate(rows):
         top = area.top() + i * high
-        _name(painter, QRectF(area.left(), top + words, left - area.left() - 12, patch), row)
+        _name(painter, QRectF(area.left(), top, left - area.left() - 12, high), row)
         for k, box in enumerate(row.boxes):
             x = left + k * each
             place = QRectF(x, top + words, patch, patch)
@@ -87,11 +90,15 @@ def _link(painter: QPainter, box: QRectF, link: Link, *, seed: int) -> None:
         painter.setPen(QPen(ink, 1.6, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(bar.left(), y), QPointF(bar.right(), y))
     words = look.px(17)
+    tight = box.height() < look.px(46)
+    lines = 1 if tight else 2
     painter.setFont(look.words(13, bold=True))
     painter.setPen(look.ink)
-    head = QRectF(box.left(), y - 6 - 2 * words, box.width(), words)
-    painter.drawText(head, _MIDDLE, link.gain)
+    head = QRectF(box.left(), y - 6 - lines * words, box.width(), words)
+    gain = ", ".join(filter(None, (link.gain, link.verdict))) if tight else link.gain
+    painter.drawText(head, _MIDDLE, gain)
     painter.setFont(look.words(13))
     painter.setPen(look.quiet)
-    painter.drawText(head.translated(0, words), _MIDDLE, link.verdict)
+    if not tight:
+        painter.drawText(head.translated(0, words), _MIDDLE, link.verdict)
     painter.drawText(QRectF(box.left(), y + 7, box.width(), words), _MIDDLE, link.price)
