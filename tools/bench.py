@@ -13,6 +13,7 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests")]
 
 import numpy as np  # noqa: E402
+from bench_answers import bench_answers, bench_pool  # noqa: E402
 from bench_work import bench_pacer, bench_photo  # noqa: E402
 from measuring import RESULTS, median_ms, report  # noqa: E402
 
@@ -409,37 +410,28 @@ def main():
     """Run every measurement; exit with 1 when a bound is missed."""
     words = sys.argv[1:]
     counts = [int(w) for w in words if w.isdigit()]
-    wanted = [w for w in words if not w.isdigit()]
-    wanted = wanted or [
-        "fits",
-        "judgement",
-        "planning",
-        "photo",
-        "pacer",
-        "start",
-        "stall",
-        "simulation",
-        "doubts",
-    ]
+
+    def many(usual):
+        return counts[0] if counts else usual
+
     with tempfile.TemporaryDirectory() as place:
-        if "fits" in wanted:
-            bench_fits()
-        if "judgement" in wanted:
-            bench_judgement()
-        if "planning" in wanted:
-            bench_planning()
-        if "photo" in wanted:
-            bench_photo(counts[0] if counts else 20)
-        if "pacer" in wanted:
-            bench_pacer(Path(place))
-        if "start" in wanted:
-            bench_start(Path(place))
-        if "stall" in wanted:
-            bench_stall(Path(place))
-        if "simulation" in wanted:
-            bench_simulation(counts[0] if counts else 1000)
-        if "doubts" in wanted:
-            bench_doubts(counts[0] if counts else 400)
+        parts = {
+            "fits": bench_fits,
+            "judgement": bench_judgement,
+            "planning": bench_planning,
+            "photo": lambda: bench_photo(many(20)),
+            "pacer": lambda: bench_pacer(Path(place)),
+            "start": lambda: bench_start(Path(place)),
+            "stall": lambda: bench_stall(Path(place)),
+            "simulation": lambda: bench_simulation(many(1000)),
+            "doubts": lambda: bench_doubts(many(400)),
+            "pool": bench_pool,
+            "answers": lambda: bench_answers(many(1000)),
+        }
+        wanted = [w for w in words if not w.isdigit()] or list(parts)
+        for name in parts:
+            if name in wanted:
+                parts[name]()
     return 0 if all(RESULTS) else 1
 
 
