@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from loam.core.film import Spot
-from loam.core.trial import STAGE_LIMITS
+from loam.core.trial import BETWEEN, STAGE_LIMITS
 from loam.store import kit, noted
 from loam.store.copies import copies
 from loam.store.datapackage import read_package
@@ -57,6 +57,7 @@ def as_before(draft):
     for reading in found["readings"]:
         for key in ("reader", "meter", "mark", "about"):
             assert reading.pop(key) == ""
+    found.pop("workshop")
     return found
 
 
@@ -84,6 +85,7 @@ def test_packages_of_the_format_before_are_read(trial):
 def as_before_package(draft):
     found = json.loads(json.dumps(asdict(draft)))
     found["trial"].pop("unknown")
+    found.pop("workshop")
     for panel in found["panels"]:
         panel.pop("physical")
         assert not any(panel.pop("build").values())
@@ -202,6 +204,31 @@ def test_a_workshop_of_version_5_keeps_its_gates_and_lines_and_reads_another_day
     for table, said in (("noted", "stays as it was"), ("reading", "never changed or deleted")):
         with pytest.raises(sqlite3.IntegrityError, match=said):
             db.execute(f"DELETE FROM {table}")
+    workshop.close()
+
+
+def test_a_workshop_of_version_6_keeps_how_it_was_read_and_reads_between_stages(tmp_path):
+    path = tmp_path / "six.loam"
+    db = sqlite3.connect(path)
+    db.executescript((OLD / "v6.sql").read_text())
+    before = db.execute("SELECT id, value, phase, about FROM reading ORDER BY id").fetchall()
+    db.close()
+    workshop = Workshop(path)
+    assert workshop.version == len(MIGRATIONS) >= 7
+    db = workshop.connection
+    kept = db.execute("SELECT id, value, phase, about FROM reading ORDER BY id").fetchall()
+    assert [tuple(r) for r in kept] == before
+    assert any(r[2] == "day" and r[3] for r in kept)
+    last = readings_of_cells(db, [1])[-1]
+    with workshop.transaction() as inside:
+        for phase in BETWEEN:
+            add_reading(inside, replace(last, id=0, phase=phase, ordinal=1), workshop.now())
+    assert {r.phase for r in readings_of_cells(db, [1])} >= set(BETWEEN)
+    with pytest.raises(sqlite3.IntegrityError, match="never changed or deleted"):
+        db.execute("DELETE FROM reading")
+    with pytest.raises(sqlite3.IntegrityError):
+        db.execute("INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale,"
+                   " taken_at) VALUES (1, 'gloss20', 'later', 1, 99, 80.0, '', '')")  # fmt: skip
     workshop.close()
 
 

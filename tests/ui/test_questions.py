@@ -301,3 +301,62 @@ def test_pages_are_drawn_at_the_smallest_size_in_both_themes(
             press(window, K.Key_Escape)
     finally:
         look.apply(application, BENCH, 1.0)
+
+
+def test_a_cell_is_read_between_its_stages_in_the_window(open_window, wait_for):
+    window = open_window(demo=True)
+    session = window.session
+    window.turn_to(session.trials()[3].id)
+    window.go("read")
+    wait_for(window)
+    read = window.view
+    phases = list(read.form.phases.buttons)
+    assert phases[-2:] == ["stage1", "stage2"], "the longest combination has three stages"
+    codes = {c.id: c for c in session.combinations()}
+    longest = next(c for p in session.panels() for c in session.cells_of(p.id)
+                   if len(getattr(codes.get(c.combination_id), "stages", ())) == 3)  # fmt: skip
+    read.choose(longest.id)
+    levels = {"before": "60,0", "stage1": "80,2", "stage2": "85,1", "after": "85,3"}
+    for phase, figure in levels.items():
+        read.turn_phase(phase)
+        read.choose(longest.id)
+        for _ in range(session.trial.readings_per_cell):
+            QTest.keyClicks(read.digits, figure)
+            press(window, K.Key_Return)
+            if read.digits.text():
+                press(window, K.Key_Return)  # a second Enter keeps what was asked back
+    window.go("judge")
+    wait_for(window)
+    press(window, K.Key_S)
+    wait_for(window)
+    found = window.view.asides.stages.found
+    code = codes[longest.combination_id].code
+    row = next(r for r in found.classes[0].rows if r.code == code)
+    assert [b.value[:4] for b in row.boxes] == ["60.0", "80.2", "85.1", "85.3"]
+    assert [b.name for b in row.boxes][1:3] == ["after stage 1", "after stage 2"]
+    assert {link.verdict for link in row.links} == {"not settled"}, "one cell shows no scatter"
+
+
+def test_what_was_read_between_stages_goes_out_and_comes_back(open_window, tmp_path):
+    from loam.store.csv_readings import build_draft
+    from loam.store.datapackage import read_package, write_package
+    from loam.store.draft import read_draft
+    from loam.store.flat import flat_text
+    from loam.store.mapping import guess_mapping
+    from loam.store.table_file import read_table
+
+    window = open_window(demo=True)
+    draft = read_draft(window.session.workshop.connection, window.session.trials()[6].id)
+    write_package(draft, tmp_path / "stages.zip")
+    again = read_package(tmp_path / "stages.zip")
+    assert again.readings == draft.readings
+    assert again.workshop == draft.workshop != ""
+    (tmp_path / "stages.csv").write_text(flat_text(draft))
+    table = read_table(tmp_path / "stages.csv")
+    from_csv = build_draft(table, guess_mapping(table.header), "stages")
+
+    def count(readings, phase):
+        return sum(r.phase == phase for r in readings)
+
+    for phase in ("before", "stage1", "stage2", "after"):
+        assert count(from_csv.readings, phase) == count(draft.readings, phase) > 0

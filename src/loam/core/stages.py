@@ -17,7 +17,7 @@ import numpy as np
 
 from loam.core.scale import Scale
 from loam.core.snapshot import Columns, FloatArray, Snapshot
-from loam.core.trial import AFTER, BEFORE, Combination, Stage
+from loam.core.trial import AFTER, BEFORE, BETWEEN, Combination, Stage
 from loam.core.verdicts import SURE
 
 START = 0
@@ -67,20 +67,34 @@ class Staged:
 
 
 def cell_states(
-    columns: Columns, measurand: str, scale: Scale, baseline: Mapping[int, float]
-) -> dict[int, dict[int, float]]:
+    columns: Columns, measurand: str, scale: Scale, baseline: Mapping[int, float],
+    stages: Mapping[int, int],
+) -> dict[int, dict[int, float]]:  # fmt: skip
     """Return the mean on the scale of every cell and state.
+
+    What was read between two stages stands for the stages before it; what was read after work
+    for all, once anything was read between them.
 
     Parameters
     ----------
     baseline : mapping of int to float
         Means before work that cells carry, where no reading before work was taken.
+    stages : mapping of int to int
+        How many stages the combination of each cell has.
     """
     found: dict[int, dict[int, float]] = {}
     after, before = columns.rows(measurand, AFTER), columns.rows(measurand, BEFORE)
     key = columns.cell[after] * 64 + columns.stage[after]
+    for done, phase in enumerate(BETWEEN, 1):
+        rows = columns.rows(measurand, phase)
+        for cell, mean in _means(columns.cell[rows], scale.to(columns.value[rows])).items():
+            found.setdefault(cell, {})[done] = mean
+    between = set(found)
     for code, mean in _means(key, scale.to(columns.value[after])).items():
-        found.setdefault(code // 64, {})[code % 64] = mean
+        cell, state = code // 64, code % 64
+        if cell in between:
+            state = max(state, stages.get(cell, 1))
+        found.setdefault(cell, {})[state] = mean
     early = _means(columns.cell[before], scale.to(columns.value[before]))
     for cell, value in baseline.items():
         if cell not in early:
@@ -109,7 +123,9 @@ def stage_gains(
         1 where more is better, else -1.
     """
     baseline = {c.id: c.baseline[measurand] for c in snapshot.cells if measurand in c.baseline}
-    states = cell_states(snapshot.columns, measurand, scale, baseline)
+    count = {c.id: len(c.stages) for c in snapshot.combinations}
+    stages = {c.id: count.get(c.combination_id or 0, 1) for c in snapshot.cells}
+    states = cell_states(snapshot.columns, measurand, scale, baseline, stages)
     names = {c.id: c.code for c in snapshot.combinations}
     hardness = {p.id: p.hardness for p in snapshot.panels}
     groups: dict[tuple[str, str], list[dict[int, float]]] = {}

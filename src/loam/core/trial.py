@@ -30,7 +30,9 @@ CONTROLS: dict[str, str] = {
     "untouched": "control, untouched",
     "damaged": "control, damaged and not worked",
 }
-PHASES: tuple[str, ...] = (BEFORE, UNWIPED, AFTER, DAY, WASH)
+BETWEEN: tuple[str, ...] = ("stage1", "stage2", "stage3")
+"""Read after a stage that is not the last, before the next is worked."""
+PHASES: tuple[str, ...] = (BEFORE, UNWIPED, AFTER, DAY, WASH, *BETWEEN)
 
 
 STAGE_LIMITS: dict[str, tuple[float, float, str, str]] = {
@@ -205,7 +207,8 @@ class Reading:
     """One number from one meter at one spot. Never changed, only struck.
 
     ``phase`` is ``before`` work, ``unwiped`` (worked, fillers may still mask), ``after`` the wipe,
-    or again on another ``day`` or after a ``wash``; judgements rest on ``after``. ``operator``
+    again on another ``day`` or after a ``wash``, or between two stages (``stage1``: after the
+    first); judgements rest on ``after``. ``operator``
     worked the cell, ``reader`` held the meter. ``mark`` says what was odd about it when it was
     taken; ``about`` is how it was taken, as JSON (`store.about`).
     """

@@ -22,7 +22,7 @@ from loam.core.prepare import (
     SKIPPED,
     WASH,
 )
-from loam.core.trial import Cell, Combination, Panel, Reading, Trial
+from loam.core.trial import BETWEEN, Cell, Combination, Panel, Reading, Trial
 from loam.demo import shelf, truth
 from loam.demo.truth import TrueCombination
 from loam.store import panels as panel_store
@@ -286,13 +286,14 @@ def by_stage() -> TrialDraft:
                 gloss = true.gloss20[done - 1] + shift[cell.panel_id][0] + own[0]
                 haze = true.haze[done - 1] + shift[cell.panel_id][1] + own[1]
                 left = film - max(true.removed[done - 1] + own[2], 0.05)
+            phase = ("before", *BETWEEN)[done] if done < len(true.stages) else "after"
             for k in range(1, trial.readings_per_cell + 1):
                 at = f"{day}T{9 + order // 6:02d}:{order % 6 * 9 + done:02d}:{12 * k:02d}"
                 for m, level in (("gloss20", gloss), ("haze", haze), ("film", left)):
                     value = max(round(level + float(rng.normal(0.0, truth.READING_SD[m])), 1), 0.0)
                     readings.append(Reading(
-                        len(readings) + 1, cell.id, m, value, "after" if done else "before", k,
-                        max(done, 1), "log" if m == "haze" else "", who, day, at,
+                        len(readings) + 1, cell.id, m, value, phase, k, max(done, 1),
+                        "log" if m == "haze" else "", who, day, at,
                     ))  # fmt: skip
     return TrialDraft(
         trial, tuple(panels), tuple(combinations), tuple(cells), tuple(readings),

@@ -14,6 +14,7 @@ from loam.core.panel import MOST_ACROSS
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.text import check_text
 from loam.core.trial import (
+    BETWEEN,
     CONTROLS,
     MAX_ORDER,
     MAX_STAGES,
@@ -29,7 +30,10 @@ from loam.store.mapping import AFTER, BASELINE, BEFORE, DAY, UNWIPED, WASH, read
 from loam.store.table_file import Complaints, TableFile
 
 STAGE_SEPARATOR = ">"
-_PHASES = {AFTER: "after", UNWIPED: "unwiped", BEFORE: "before", DAY: "day", WASH: "wash"}
+_PHASES = {
+    **{AFTER: "after", UNWIPED: "unwiped", BEFORE: "before", DAY: "day", WASH: "wash"},
+    **{p: p for p in BETWEEN},
+}
 _SCALES = {"haze": "scale", "defects": "defects_scale"}
 """The column that says on which scale a measurand stands."""
 _RECIPE = (

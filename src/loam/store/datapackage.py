@@ -31,7 +31,7 @@ from loam.store.origins import is_print
 from loam.store.safe_files import open_regular, written_whole
 from loam.store.table_file import FileRefused, Problem, collector_paused
 
-FORMAT = 6
+FORMAT = 7
 """2 has who read, with which meter, marks and controls; formula-like text is guarded. 3 has the
 sizes and speeds of a stage. 6 has how a reading was taken, and readings of another day or wash."""
 MAX_HEAD = 4 * 1024 * 1024

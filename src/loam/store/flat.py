@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from loam.core.readings import BY_KEY
-from loam.core.trial import STAGE_LIMITS, Cell, Combination, Panel, Reading
+from loam.core.trial import BETWEEN, STAGE_LIMITS, Cell, Combination, Panel, Reading
 from loam.store.csv_rows import STAGE_SEPARATOR
 from loam.store.draft import TrialDraft
 from loam.store.guarded import guarded
@@ -29,7 +29,7 @@ _TAKEN = (
 )  # fmt: skip
 _SUFFIX = {
     "before": "_before_reading", "unwiped": "_unwiped", "after": "", "day": "_next_day",
-    "wash": "_after_wash",
+    "wash": "_after_wash", **{phase: f"_after_{phase[:5]}_{phase[5:]}" for phase in BETWEEN},
 }  # fmt: skip
 
 

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from loam.core.readings import KINDS, kind_of
+from loam.core.trial import BETWEEN
 
 LEAVE_OUT = ""
 AFTER, UNWIPED, BEFORE, BASELINE = "after", "unwiped", "before", "baseline"
@@ -123,6 +124,7 @@ def _reading_roles() -> list[Role]:
         for phase, said, end in (
             (DAY, "a day later", "next_day"),
             (WASH, "after a wash", "after_wash"),
+            *((p, f"after stage {p[5:]}", f"after_stage_{p[5:]}") for p in BETWEEN),
         ):
             names = tuple(f"{c}_{end}" for c in (kind.key, *kind.columns))
             roles.append(Role(f"{phase}:{kind.key}", f"{kind.label} {said}", names, several=True))

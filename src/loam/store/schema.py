@@ -353,4 +353,38 @@ V6: tuple[str, ...] = (
     *_added_only("photo_seen", "a photograph stays as it was taken"),
 )
 
-MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6)
+V7: tuple[str, ...] = (
+    # readings between two stages
+    """CREATE TABLE new_reading(
+        id INTEGER PRIMARY KEY, cell_id INTEGER NOT NULL REFERENCES cell(id),
+        measurand TEXT NOT NULL,
+        phase TEXT NOT NULL CHECK(phase IN ('before','unwiped','after','day','wash',
+            'stage1','stage2','stage3')),
+        stage INTEGER NOT NULL, ordinal INTEGER NOT NULL, value REAL NOT NULL,
+        scale TEXT NOT NULL, work_id INTEGER REFERENCES work(id),
+        reader_id INTEGER REFERENCES person(id), meter_id INTEGER REFERENCES kit_version(id),
+        session_id INTEGER REFERENCES session(id), raw_line_id INTEGER REFERENCES raw_line(id),
+        mark TEXT NOT NULL DEFAULT '', taken_at TEXT NOT NULL,
+        about TEXT NOT NULL DEFAULT '' CHECK(about = '' OR json_valid(about))
+    ) STRICT""",
+    """INSERT INTO new_reading(id, cell_id, measurand, phase, stage, ordinal, value, scale, work_id,
+            reader_id, meter_id, session_id, raw_line_id, mark, taken_at, about)
+        SELECT id, cell_id, measurand, phase, stage, ordinal, value, scale, work_id,
+            reader_id, meter_id, session_id, raw_line_id, mark, taken_at, about
+        FROM reading ORDER BY id""",
+    "DROP TRIGGER strike_stays",
+    "DROP TABLE reading",
+    "ALTER TABLE new_reading RENAME TO reading",
+    "CREATE INDEX reading_cell ON reading(cell_id, measurand, phase, value)",
+    f"""CREATE TRIGGER reading_stands BEFORE UPDATE ON reading
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    f"""CREATE TRIGGER reading_stays BEFORE DELETE ON reading
+        WHEN NOT EXISTS ({_COMING_IN.format(cell="old.cell_id")})
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    f"""CREATE TRIGGER strike_stays BEFORE DELETE ON strike
+        WHEN EXISTS (SELECT 1 FROM reading r WHERE r.id = old.reading_id AND NOT EXISTS
+            ({_COMING_IN.format(cell="r.cell_id")}))
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+)
+
+MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7)

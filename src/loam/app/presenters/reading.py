@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import chain, islice, pairwise
 
-from loam.app.presenters.rounds import open_round, reading_order
+from loam.app.presenters.rounds import open_round, phases_of, reading_order
 from loam.app.readers import counts_at_hand, crossed
 from loam.app.session import Session
 from loam.core.dates import seconds_of
@@ -16,7 +16,7 @@ from loam.core.errors import LoamError, ValueRefused
 from loam.core.readings import ReadingKind
 from loam.core.readings.slip import Slip, alike, unlike
 from loam.core.stats.summary import CellSummary, summarise
-from loam.core.trial import AFTER, Cell, Panel, Reading
+from loam.core.trial import AFTER, BETWEEN, Cell, Panel, Reading
 from loam.store import readings as reading_store
 
 ORDINALS = (
@@ -55,6 +55,8 @@ class EntryState:
         In words.
     last_ordinal : int
         Highest number of a reading so far, whoever took it.
+    phases : tuple of (str, str)
+        What can be read in the trial: keys and words.
     """
 
     cell: Cell
@@ -67,6 +69,12 @@ class EntryState:
     verdict: str
     advice: str
     last_ordinal: int = 0
+    phases: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def stage(self) -> int:
+        """Stages that are done when it is read; 1 where that is not asked."""
+        return BETWEEN.index(self.phase) + 1 if self.phase in BETWEEN else 1
 
     @property
     def counted(self) -> list[Reading]:
@@ -173,7 +181,10 @@ def entry_state(session: Session, cell: Cell, measurand: str, phase: str) -> Ent
     copied = alike(values, _before(session, cell, measurand, phase)) if len(values) >= 3 else ""
     if copied and not any(r.scale == "eye" for r in readings):
         advice = f"{copied} {advice}"
-    return EntryState(cell, panel, kind, phase, readings, summary, wanted, verdict, advice, last)
+    return EntryState(
+        cell, panel, kind, phase, readings, summary, wanted, verdict, advice, last,
+        phases_of(session),
+    )  # fmt: skip
 
 
 def _before(session: Session, cell: Cell, measurand: str, phase: str) -> list[float]:

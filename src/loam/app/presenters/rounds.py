@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from loam.app.session import Session
 from loam.core.dates import minutes_between
 from loam.core.panel import cell_code
-from loam.core.trial import AFTER, BEFORE, DAY, UNWIPED, WASH
+from loam.core.trial import AFTER, BEFORE, BETWEEN, DAY, UNWIPED, WASH
 from loam.core.walk import RANDOM, WALK, drawn, shortest_walk, spot
 from loam.core.words.dose import ROOM_MM
 from loam.store import noted
@@ -18,8 +18,17 @@ from loam.store.noted import Noted
 PHASES = (
     (AFTER, "after the wipe"), (UNWIPED, "before the wipe"), (BEFORE, "before work"),
     (DAY, "a day later"), (WASH, "after a wash"),
+    *((phase, f"after stage {phase[5:]}") for phase in BETWEEN),
 )  # fmt: skip
 PHASE_WORDS = dict(PHASES)
+
+
+def phases_of(session: Session) -> tuple[tuple[str, str], ...]:
+    """Return what can be read in the trial at hand: between stages only where there are several."""
+    most = max((len(c.stages) for c in session.combinations()), default=1)
+    return tuple(p for p in PHASES if p[0] not in BETWEEN[max(most - 1, 0) :])
+
+
 ORDER_WORDS = {WALK: "by the shortest walk", RANDOM: "in random order"}
 INSET = 1.25
 """Of the pad's diameter: the dose reaches 95 % so far inside both edges together."""

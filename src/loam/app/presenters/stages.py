@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from loam.app.presenters.doubted import as_doubted
+from loam.app.presenters.lamps import lamp_means
 from loam.app.presenters.price import minutes_of
 from loam.app.reflection import Light, light_of
 from loam.app.worked import as_it_counts
@@ -22,7 +23,7 @@ from loam.core.readings.haze import LOG_SCALE, from_log_haze
 from loam.core.scale import Scale
 from loam.core.snapshot import Snapshot
 from loam.core.stages import BELOW, START, Gain, Staged, one_more, stage_gains
-from loam.core.trial import AFTER, BEFORE, CONTROLS, UNWIPED, Combination, Stage
+from loam.core.trial import CONTROLS, UNWIPED, Combination, Stage
 from loam.core.units import fixed
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, OPEN, SURE
 from loam.core.words.verdict import about, counted, listed, unit_of
@@ -135,7 +136,7 @@ class _Maker:
             (s.hardness, s.combination): s
             for s in stage_gains(snapshot, FILM.key, films, 0.0, -1.0)
         }
-        self.lamps = _means(snapshot)
+        self.lamps = lamp_means(snapshot)
 
     @property
     def sign(self) -> float:
@@ -376,40 +377,3 @@ def _state_words(c: Combination, state: int, last: int) -> str:
     if state == last:
         return "after" if last < len(c.stages) or last == 1 else f"after stage {state}"
     return f"after stage {state}"
-
-
-_Key = tuple[str, str, int | str]
-
-
-def _means(snapshot: Snapshot) -> dict[_Key, dict[str, float]]:
-    """Return the means as measured of what the lamp shows, by hardness, combination and state."""
-    columns = snapshot.columns
-    names = {c.id: c.code for c in snapshot.combinations}
-    hardness = {p.id: p.hardness for p in snapshot.panels}
-    where = {
-        c.id: (hardness[c.panel_id], names[c.combination_id])
-        for c in snapshot.cells if c.combination_id in names
-    }  # fmt: skip
-    sums: dict[tuple[_Key, str], list[float]] = {}
-
-    def add(cell: int, state: int | str, measurand: str, value: float) -> None:
-        place = where.get(cell)
-        if place is not None:
-            sums.setdefault(((*place, state), measurand), []).append(value)
-
-    for measurand in columns.measurands:
-        for phase in (BEFORE, UNWIPED, AFTER):
-            for row in columns.rows(measurand, phase).tolist():
-                done: int | str = START if phase == BEFORE else UNWIPED
-                state = int(columns.stage[row]) if phase == AFTER else done
-                add(int(columns.cell[row]), state, measurand, float(columns.value[row]))
-    read = set(sums)
-    for cell in snapshot.cells:
-        for measurand, value in cell.baseline.items():
-            place = where.get(cell.id)
-            if place is not None and ((*place, START), measurand) not in read:
-                add(cell.id, START, measurand, value)
-    found: dict[_Key, dict[str, float]] = {}
-    for (key, measurand), values in sums.items():
-        found.setdefault(key, {})[measurand] = sum(values) / len(values)
-    return found

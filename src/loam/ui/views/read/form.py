@@ -108,7 +108,7 @@ class Form(QWidget):
         self.operator = Field("Worked by", "read_operator", placeholder="first name")
         self.reader = Field("Read by", "read_reader", placeholder="first name")
         self.meter = Field("Meter", "read_meter", placeholder="its name")
-        self.phases = Chips("Read", "read_phase", PHASES, columns=5)
+        self.phases = Chips("Read", "read_phase", PHASES[:5], columns=5)
         self.scales = Chips("On the scale", "read_scale", [])
         grid.addWidget(self.phases, 0, 0, 1, 2)
         grid.addWidget(self.scales, 0, 2)
@@ -128,6 +128,7 @@ class Form(QWidget):
         kind = state.kind
         self.kinds.set_choices(kinds)
         self.kinds.set_value(kind.key)
+        self.phases.set_choices(state.phases)
         self.phases.set_value(phase)
         self.scales.set_choices([(s, s) for s in kind.scales])
         self.scales.set_value(scale)

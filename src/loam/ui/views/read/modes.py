@@ -10,11 +10,11 @@ from loam.app.presenters.rounds import (
     ORDER_WORDS,
     PHASE_AFTER,
     PHASE_WORDS,
-    PHASES,
     WAITED,
     WASHED,
     WIPED,
     open_round,
+    phases_of,
 )
 from loam.app.presenters.tiles import (
     CORRECTED,
@@ -175,7 +175,7 @@ class RoundMode(Asks):
                 self.view.leave_mode()
             return
         if key == "1":
-            self.phase = turned([k for k, _ in PHASES], self.phase)
+            self.phase = turned([k for k, _ in phases_of(self.view.session)], self.phase)
         elif key == "2":
             self.order = turned(list(ORDER_WORDS), self.order)
         elif key == "3":
