@@ -21,6 +21,9 @@ from loam.store.copies import keep_copy  # noqa: E402
 from loam.store.workshop import Workshop  # noqa: E402
 from loam.ui.start import Desk, make_window  # noqa: E402
 
+ON_DEMAND = {"gates", "between", "tile", "story", "carried", "pooled"}
+"""Pictures that are only taken when they are asked for."""
+
 
 class Studio:
     """A window on the demo, and where its pictures go."""
@@ -54,7 +57,7 @@ class Studio:
     def take(self, name, window=None):
         """Take a picture, if it is wanted."""
         window = window or self.window
-        if self.only is None or name in self.only:
+        if name not in ON_DEMAND if self.only is None else name in self.only:
             self.settle(window)
             window.note.leave()
             self.settle(window)
@@ -81,6 +84,15 @@ class Studio:
         self.settle()
         self.take("priorities")
         judge.to_ranking()
+        for letter, name in (("V", "drivers"), ("N", "next"), ("E", "carried"), ("A", "pooled")):
+            judge.open_question(letter)
+            self.take(name)
+            judge.to_ranking()
+        judge.turn("defects")
+        judge.open_question("C")
+        self.take("price")
+        judge.to_ranking()
+        judge.turn("gloss20")
         judge.chart.choose("hard", "B")
         judge.open_origin()
         self.settle()
@@ -92,6 +104,9 @@ class Studio:
         trap.turn_masking()
         self.go("judge", 5)
         self.take("gauge")
+        self.go("judge", 6).open_question("S")
+        self.take("stages")
+        self.window.view.to_ranking()
 
     def planning(self):
         """Take the question, the kit, the panels and the layout."""

@@ -1,6 +1,7 @@
 """The ranking as drawn, in figures, places and words; what matters; lessons of earlier trials."""
 
 import math
+import shutil
 from dataclasses import replace
 
 import numpy as np
@@ -11,7 +12,7 @@ from hypothesis import strategies as st
 from helpers.judged import judged
 from helpers.simulate import Design, designs, simulate
 from loam.app import lessons
-from loam.app.commands import SetMatters, StrikeReadings
+from loam.app.commands import SetMatters, StrikeReadings, TakeReadings
 from loam.app.drawings import Rect
 from loam.app.drawings.ranking import GAP, SIZES, RankingPlaces, strip_places
 from loam.app.presenters.axis import marks_of, ticks
@@ -27,15 +28,18 @@ from loam.app.presenters.judging import (
 )
 from loam.app.presenters.ranking import caption, draw_up, spoken, with_matters
 from loam.app.reflection import light_of, reflection
+from loam.app.session import Session
 from loam.app.what_matters import key_of, matters_in
 from loam.core.errors import ValueRefused
 from loam.core.judging import judge_readings
 from loam.core.matter import matters
 from loam.core.readings import kind_of
 from loam.core.scale import Scale, scale_for
+from loam.core.trial import Reading
 from loam.core.units import percent
 from loam.core.words.verdict import RELATION_WORDS
 from loam.store.readings import readings_of_cells
+from loam.store.workshop import Workshop
 
 
 def drawn(design, seed=3):
@@ -329,3 +333,29 @@ def test_a_ratio_that_matters_is_one_at_least(session):
     haze = judge_trial(session.workshop.path, 2, "haze", 12)
     assert round_matters(haze, math.log(1.25)) == 1.25
     assert round_matters(haze, 0.0) == round_matters(haze, -1.0) == 1.0
+
+
+def test_controls_are_lines_and_never_win(tmp_path, demo_file):
+    path = tmp_path / "controls.loam"
+    shutil.copy(demo_file, path)
+    session = Session(Workshop(path))
+    claim = session.trials()[4]
+    session.choose(claim.id)
+    level = {"A": 80.0, "B": 78.0, "X": 30.0, "Y": 93.0}
+    codes = {c.id: c.code for c in session.combinations()}
+    rng = np.random.default_rng(1)
+    session.run(TakeReadings(claim.id, [
+        Reading(0, c.id, "gloss60", round(level[codes[c.combination_id]] + rng.normal(0, 0.4), 1),
+                "after", k)
+        for c in session.cells() if c.combination_id for k in (1, 2, 3)
+    ]))  # fmt: skip
+    picture = judge_trial(path, claim.id, "gloss60", 1)
+    found = picture.judgement.on("hard")
+    assert found.leader.combination == "A"
+    assert set(found.names) == {"A", "B"}
+    lines = {line.words.split()[0]: line for line in picture.controls["hard"]}
+    assert set(lines) == {"damaged", "untouched"}
+    assert lines["untouched"].place == pytest.approx(93.0, abs=0.5)
+    turned = with_matters(picture, matters(kind_of("gloss60"), 3.0))
+    assert turned.controls == picture.controls
+    session.close()

@@ -27,6 +27,7 @@ from loam.core.price import chance_beaten, on_frontier, price
 from loam.core.prior import default_priors, pooled_priors
 from loam.core.readings import GLOSS20 as GLOSS
 from loam.core.scale import Scale
+from loam.core.sides import hold, shared_shift
 from loam.core.snapshot import Snapshot, columns_of
 from loam.core.stages import BELOW, LOST, SEEN, UNSETTLED, one_more, stage_gains
 from loam.core.trends import concordance, trend
@@ -319,6 +320,23 @@ def test_a_trial_that_disagrees_is_named_and_no_other():
 def test_scales_never_mix_and_nothing_is_refused():
     with pytest.raises(NotEnough):
         pool([])
+
+
+def test_two_sides_differ_where_one_was_moved():
+    rng = np.random.default_rng(12)
+    data = two_level(rng, [84.0, 82.0, 85.0], panels=4, cells=4, sd=(0.1, 0.1, 0.3, 0.2))
+    panel = data.factors["panel"].codes
+    side = (panel >= 2).astype(np.intp)
+    data.y[(side == 1) & (data.combination.codes == 1)] -= 4.0
+    judged = judge_readings(data)
+    held = {h.combination: h for h in hold(data, judged, side)}
+    assert held["B"].verdict in ("clearly worse", "worse")
+    assert held["B"].low <= -4.0 <= held["B"].high
+    for name in "AC":
+        assert held[name].low <= 0.0 <= held[name].high
+        assert held[name].verdict in ("equal", "open")
+    assert abs(shared_shift(list(held.values()))) < 1.0
+    assert hold(data, judged, np.zeros(data.y.size, dtype=np.intp)) == []
 
 
 # what else

@@ -200,6 +200,28 @@ def test_all_trials_pool_by_recipe(judging, wait_for):
     assert "A in Cut and finish" in found.where["A1"]
 
 
+def test_the_last_evening_is_held_against_the_first(judging, wait_for):
+    window = judging()
+    press(window, K.Key_A)
+    wait_for(window)
+    press(window, K.Key_Right)
+    wait_for(window)
+    page = window.view.asides.pooled
+    said = page.lead.text().replace("\u00a0", " ")
+    assert "2026-09-19 against 2026-09-05" in said
+    assert "F on soft and F on medium surely read otherwise" in said, "its pad was worn out"
+    assert len(window.view.table()) == 13
+    press(window, K.Key_Left)
+    wait_for(window)
+    assert "trials as one" in page.lead.text()
+    press(window, K.Key_Left)
+    wait_for(window)
+    assert page.against == "Stage by stage on medium"
+    assert "share no combination" in page.lead.text()
+    press(window, K.Key_Escape)
+    assert window.view.chart.isVisible()
+
+
 def test_time_aims_and_limits_move_the_map(judging, wait_for):
     window = judging()
     press(window, K.Key_P)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -90,6 +90,32 @@ def _means(cell: IntArray, values: FloatArray) -> dict[int, float]:
     cells, at = np.unique(cell, return_inverse=True)
     means = np.bincount(at, weights=values) / np.maximum(np.bincount(at), 1)
     return {int(c): float(m) for c, m in zip(cells, means, strict=True)}
+
+
+def worked_only(snapshot: Snapshot) -> Snapshot:
+    """Leave the controls out, which are no answer to which combination is best.
+
+    A trial of controls alone stays as it is: how well a meter repeats is asked of such.
+    """
+    worked = tuple(c for c in snapshot.combinations if not c.control)
+    named = {c.id for c in worked}
+    read = set(np.unique(snapshot.columns.cell).tolist())
+    if not any(c.combination_id in named and c.id in read for c in snapshot.cells):
+        return snapshot
+    return replace(snapshot, combinations=worked)
+
+
+def control_means(snapshot: Snapshot, measurand: str) -> dict[tuple[str, str], float]:
+    """Return what controls read, as measured, by hardness and kind: the mean of cell means."""
+    kinds = {c.id: c.control for c in snapshot.combinations if c.control}
+    hardness = {p.id: p.hardness for p in snapshot.panels}
+    means = cell_means(snapshot.columns, measurand)
+    found: dict[tuple[str, str], list[float]] = {}
+    for cell in snapshot.cells:
+        control = kinds.get(cell.combination_id or 0)
+        if control and cell.id in means:
+            found.setdefault((hardness[cell.panel_id], control), []).append(means[cell.id])
+    return {key: sum(own) / len(own) for key, own in found.items()}
 
 
 def _coded(values: IntArray, names: dict[int, str]) -> Coded:

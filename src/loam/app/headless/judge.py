@@ -11,7 +11,7 @@ from typing import Any
 
 from loam.app.doubting import DoubtSaid, doubts_said
 from loam.app.headless.common import FAILED, answer, as_json, check_seed, complain, measurand_of
-from loam.core.dataset import trial_data
+from loam.core.dataset import trial_data, worked_only
 from loam.core.errors import LoamError, NotEnough, ValueRefused
 from loam.core.judging import ClassJudgement, TrialJudgement, judge_readings
 from loam.core.matter import Matters, matters
@@ -87,7 +87,7 @@ def _judge_file(
 ) -> Judged:
     table = read_table(path)
     draft = build_draft(table, guess_mapping(table.header), path.stem[:NAME])
-    snapshot = snapshot_of(draft)
+    snapshot = worked_only(snapshot_of(draft))
     there = measurands_of(snapshot)
     for key in wanted:
         if key not in there:

@@ -14,14 +14,14 @@ from loam.app.measured import losses
 from loam.app.meters import studied
 from loam.app.presenters.doubted import as_doubted
 from loam.app.presenters.masked import masked_in
-from loam.app.presenters.ranking import RankingPicture, draw_up
+from loam.app.presenters.ranking import RankingPicture, draw_up, reference_lines
 from loam.app.presenters.rounds import peek_words, wiped_with
 from loam.app.presenters.tiles import doubtful_words
 from loam.app.reflection import Light, light_of
 from loam.app.session import Session
 from loam.app.what_matters import chosen, matters_in
 from loam.app.worked import as_it_counts, done_in
-from loam.core.dataset import cell_means, source_of, trial_data
+from loam.core.dataset import cell_means, control_means, source_of, trial_data, worked_only
 from loam.core.judging import judge_readings
 from loam.core.matter import MOST_RATIO, RATIO
 from loam.core.readings import FILM, REMOVED, ReadingKind, kind_of
@@ -74,6 +74,8 @@ def judge_trial(
         if unwiped:
             shown_before = before_wipe(snapshot.columns, measurand)
             snapshot = replace(snapshot, columns=shown_before)
+        held = control_means(snapshot, measurand)
+        snapshot = worked_only(snapshot)
         data = trial_data(snapshot, measurand)
         judgement = judge_readings(
             data,
@@ -108,8 +110,9 @@ def judge_trial(
     if unwiped:
         trap = BEFORE_WIPE
     return replace(
-        picture, work=said, unlike=unlike, kp=kp, masked=masked, trap=trap, unwiped=unwiped
-    )
+        picture, work=said, unlike=unlike, kp=kp, masked=masked, trap=trap, unwiped=unwiped,
+        controls=reference_lines(picture, held),
+    )  # fmt: skip
 
 
 def kept_matters(session: Session, trial_id: int | None) -> dict[str, float]:

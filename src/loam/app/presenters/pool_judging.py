@@ -12,7 +12,7 @@ from loam.app.presenters.doubted import as_doubted
 from loam.app.readers import crossed
 from loam.app.what_matters import matters_in
 from loam.app.worked import as_it_counts
-from loam.core.dataset import source_of, trial_data
+from loam.core.dataset import source_of, trial_data, worked_only
 from loam.core.errors import LoamError, NotEnough
 from loam.core.judging import TrialJudgement, judge_readings
 from loam.core.pool import (
@@ -118,6 +118,7 @@ def _load(
             snapshot = load_snapshot(db, trial.id, [source_of(measurand)])
             snapshot, _, _ = as_it_counts(db, snapshot, trial.id, measurand)
             snapshot, _ = as_doubted(db, snapshot, trial.id)
+            snapshot = worked_only(snapshot)
             data = trial_data(snapshot, measurand, baseline=False)
         except LoamError:
             nothing.append(name)

@@ -77,6 +77,14 @@ class Strip:
 
 
 @dataclass(frozen=True)
+class Line:
+    """What a control reads: its place on the axis, and its words."""
+
+    place: float
+    words: str
+
+
+@dataclass(frozen=True)
 class RankingPicture:
     """The whole ranking as drawn, and the words for it.
 
@@ -104,6 +112,8 @@ class RankingPicture:
         Who looked best before the wipe and was flattered by fillers; "" for nobody.
     unwiped : bool
         Ranked on what was read before the wipe, to teach.
+    controls : mapping of str to tuple of Line
+        What controls read, by hardness: lines to hold the combinations against.
     """
 
     measurand: str
@@ -125,6 +135,7 @@ class RankingPicture:
     masked: MaskedPicture | None = field(default=None, repr=False)
     trap: str = ""
     unwiped: bool = False
+    controls: Mapping[str, tuple[Line, ...]] = field(default_factory=dict)
 
     @property
     def decimals(self) -> int:
@@ -192,6 +203,26 @@ def draw_up(
     )
 
 
+def reference_lines(
+    picture: RankingPicture, means: Mapping[tuple[str, str], float]
+) -> dict[str, tuple[Line, ...]]:
+    """Return the lines of controls, by hardness.
+
+    Parameters
+    ----------
+    means : mapping of (str, str) to float
+        As measured, by hardness and kind of control.
+    """
+    judgement, kind = picture.judgement, picture.kind
+    sign = 1.0 if judgement.higher_is_better else -1.0
+    found: dict[str, tuple[Line, ...]] = {}
+    for (hardness, control), value in sorted(means.items()):
+        place = sign * float(judgement.scale.to(np.array([value]))[0])
+        line = Line(place, f"{control} {kind.write(value)}")
+        found[hardness] = (*found.get(hardness, ()), line)
+    return found
+
+
 def with_matters(picture: RankingPicture, chosen: Matters) -> RankingPicture:
     """Draw the same readings up for another difference that matters; quick enough to follow."""
     judgement = picture.judgement.with_matters(chosen)
@@ -204,6 +235,10 @@ def with_matters(picture: RankingPicture, chosen: Matters) -> RankingPicture:
         work=picture.work,
         unlike=picture.unlike,
         kp=picture.kp,
+        masked=picture.masked,
+        trap=picture.trap,
+        unwiped=picture.unwiped,
+        controls=picture.controls,
     )
 
 

@@ -101,6 +101,7 @@ class _Panel:
                 p.drawLine(QPointF(x, panel.top()), QPointF(x, panel.bottom()))
         self._ends()
         self._band()
+        self._controls()
         self._words(paint)
         own = None
         for swatch in place.strip.swatches:
@@ -126,6 +127,23 @@ class _Panel:
             self.p.setPen(QPen(look.quiet_on_panel, 2))
             panel = self.place.panel
             self.p.drawLine(QPointF(x, panel.y), QPointF(x, panel.bottom))
+
+    def _controls(self) -> None:
+        """A line for what each control reads; one beyond the axis stands at its edge."""
+        p, place = self.p, self.place
+        low, high = self.picture.window
+        for i, line in enumerate(self.picture.controls.get(place.strip.hardness, ())):
+            x = place.x(min(max(line.place, low), high))
+            top, bottom = place.panel.y, place.panel.bottom
+            p.setPen(QPen(look.quiet_on_panel, 1.4, Qt.PenStyle.DotLine))
+            p.drawLine(QPointF(x, top), QPointF(x, bottom))
+            beyond = "‹ " if line.place < low else ""
+            words = f"{beyond}{line.words}{' ›' if line.place > high else ''}"
+            p.setFont(look.words(SMALL))
+            p.setPen(look.quiet_on_panel)
+            wide = p.fontMetrics().horizontalAdvance(words)
+            left = x + 4 if x + wide + 8 < place.panel.right else x - wide - 4
+            p.drawText(QRectF(left, bottom - 20 - 16 * i, wide + 2, 18), LEFT, words)
 
     def _band(self) -> None:
         p, band = self.p, QRectF(*self.place.band)
