@@ -17,7 +17,7 @@ from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.next_test import Advice, Minutes, advise, footing, open_pair
 from loam.core.panel import Taping
 from loam.core.readings import kind_of
-from loam.core.trial import Cell, Combination, Panel, Trial
+from loam.core.trial import Combination, Panel, Trial
 from loam.core.units import percent
 from loam.core.words.dose import time_words
 from loam.core.words.verdict import counted, listed
@@ -95,13 +95,13 @@ class NextPicture:
 
 
 def draw_next(
-    path: Path, trial: Trial, judged: TrialJudgement, combinations: Sequence[Combination],
-    panels: Sequence[Panel], cells: Sequence[Cell],
-) -> NextPicture:  # fmt: skip
+    path: Path, trial: Trial, judged: TrialJudgement, combinations: Sequence[Combination]
+) -> NextPicture:
     """Weigh what could be tested next; made for a worker."""
     measurand = judged.measurand
     with reading_apart(path) as db:
         snapshot = load_snapshot(db, trial.id, [source_of(measurand)])
+        panels, cells = snapshot.panels, snapshot.cells
         snapshot, _, _ = as_it_counts(db, snapshot, trial.id, measurand)
         snapshot, _ = as_doubted(db, snapshot, trial.id)
     data = trial_data(snapshot, measurand)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import platform
-import sqlite3
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -23,9 +22,9 @@ from loam.app.presenters.stages import draw_stages
 from loam.core.errors import LoamError
 from loam.core.judging import TrialJudgement
 from loam.core.readings import REMOVED, kind_of
-from loam.core.trial import Cell, Combination, Panel, Trial
+from loam.core.trial import Combination, Trial
 from loam.core.words.verdict import listed, matters_words
-from loam.store.draft import read_draft
+from loam.store.draft import TrialDraft, read_draft
 from loam.store.workshop import reading_apart
 
 CAUTION = (
@@ -82,8 +81,6 @@ class Told:
     trial: Trial
     rankings: Mapping[str, RankingPicture]
     measurand: str
-    panels: Sequence[Panel]
-    cells: Sequence[Cell]
     combinations: Sequence[Combination]
     doubts: Sequence[DoubtSaid]
     left_out: bool
@@ -93,7 +90,7 @@ class Told:
 def make_report(told: Told) -> Report:
     """Put a report together; made for a worker."""
     with reading_apart(told.path) as db:
-        people, strikes, days = _people(db, told.trial.id)
+        draft = read_draft(db, told.trial.id)
         on = applied(db, told.trial.id)
     pictures: dict[str, object] = {}
     judged = {m: r.judgement for m, r in told.rankings.items()}
@@ -103,8 +100,8 @@ def make_report(told: Told) -> Report:
         *(_ranking(told, m, pictures) for m in told.rankings),
         *_asides(told, judged, pictures),
         _doubts(told, on),
-        _layout(told),
-        _method(told, judged, people, days, strikes),
+        _layout(told, draft),
+        _method(told, judged, draft),
         Section("Made with", (
             f"Loam {loam.__version__}, Python {platform.python_version()}, NumPy"
             f" {version('numpy')}, SciPy {version('scipy')}. Seed {told.trial.seed}: the same"
@@ -178,7 +175,7 @@ def _asides(
          lambda: draw_carried(told.path, trial.id, judged, at, told.rankings[at].masked,
                               trial.seed)),
         ("next", "What to test next",
-         lambda: draw_next(told.path, trial, own, told.combinations, told.panels, told.cells)),
+         lambda: draw_next(told.path, trial, own, told.combinations)),
     )  # fmt: skip
     sections = []
     for key, head, make in tries:
@@ -219,15 +216,15 @@ def _doubts(told: Told, on: Mapping[str, object]) -> Section:
     )  # fmt: skip
 
 
-def _layout(told: Told) -> Section:
-    codes = {c.id: c.code for c in told.combinations}
+def _layout(told: Told, draft: TrialDraft) -> Section:
+    codes = {c.id: c.code for c in draft.combinations}
     by_panel: dict[int, Counter[str]] = {}
-    for cell in told.cells:
+    for cell in draft.cells:
         code = codes.get(cell.combination_id or 0)
         if code:
             by_panel.setdefault(cell.panel_id, Counter())[code] += 1
     rows = [["panel", "hardness", "paint", "rows", "columns", "cell, mm", "combinations"]]
-    for p in told.panels:
+    for p in draft.panels:
         t = p.taping
         own = " ".join(f"{k}×{n}" for k, n in sorted(by_panel.get(p.id, Counter()).items()))
         rows.append([p.name, p.hardness, p.paint, str(t.rows), str(t.columns),
@@ -236,7 +233,7 @@ def _layout(told: Told) -> Section:
     made += [[c.code, c.name, c.words()] for c in told.combinations]
     count = sum(sum(c.values()) for c in by_panel.values())
     said = (
-        f"{count} cells on {len(told.panels)} panels, laid out in random places and order within"
+        f"{count} cells on {len(draft.panels)} panels, laid out in random places and order within"
         f" the rules of the trial, seed {told.trial.seed}."
     )
     return Section("Layout", (said,), (
@@ -244,10 +241,8 @@ def _layout(told: Told) -> Section:
     ))  # fmt: skip
 
 
-def _method(
-    told: Told, judged: Mapping[str, TrialJudgement], people: Sequence[str],
-    days: Sequence[str], strikes: int,
-) -> Section:  # fmt: skip
+def _method(told: Told, judged: Mapping[str, TrialJudgement], draft: TrialDraft) -> Section:
+    people, strikes, days = _people(draft)
     read = listed([kind_of(m).label for m in told.trial.measurands])
     said = [f"Read: {read}, {told.trial.readings_per_cell} readings a cell."]
     if people:
@@ -274,9 +269,8 @@ def _method(
     return Section("Method", tuple(said), (Table("variances", "How things vary", rows),))
 
 
-def _people(db: sqlite3.Connection, trial_id: int) -> tuple[list[str], int, list[str]]:
+def _people(draft: TrialDraft) -> tuple[list[str], int, list[str]]:
     """Return who worked and read, how many readings are struck, and the days."""
-    draft = read_draft(db, trial_id)
     who = sorted({name for r in draft.readings for name in (r.operator, r.reader) if name})
     struck = {s.reading_id: s.struck for s in draft.strikes}
     return who, sum(struck.values()), sorted({r.day for r in draft.readings if r.day})

@@ -39,9 +39,7 @@ class NextPage(Aside):
             return self.lack(self.owner.measurand)
         self.chosen = 0
         path, combinations = session.workshop.reads, session.combinations()
-        panels = session.panels()
-        cells = [c for p in panels for c in session.cells_of(p.id)]
-        return lambda: draw_next(path, trial, ranking.judgement, combinations, panels, cells)
+        return lambda: draw_next(path, trial, ranking.judgement, combinations)
 
     def show_found(self) -> None:
         """Say what to test next."""

@@ -28,11 +28,9 @@ def report_of(view: Judged) -> None:
     session, trial = view.session, view.session.trial
     if trial is None or not view.rankings:
         return
-    panels = session.panels()
-    cells = [c for p in panels for c in session.cells_of(p.id)]
     view.shell.write_report(
         Told(
-            session.workshop.reads, trial, dict(view.rankings), view.measurand, panels, cells,
+            session.workshop.reads, trial, dict(view.rankings), view.measurand,
             session.combinations(), list(view.doubts.found), view.left_out,
             session.workshop.now().replace("T", " "),
         )
