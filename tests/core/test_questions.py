@@ -86,7 +86,9 @@ def test_too_few_or_nothing_said_is_refused():
         take_apart({"pad": ["a", "a", "a"]}, rng.normal(size=(64, 3)), rng)
 
 
-def test_predictions_cover_as_often_as_they_say():
+def test_predictions_cover_as_often_as_they_say(monkeypatch):
+    monkeypatch.setattr("loam.core.drivers.SWEEPS", 1000)
+    monkeypatch.setattr("loam.core.drivers.WARM", 250)
     rng = np.random.default_rng(11)
     hits = []
     for _ in range(24):

@@ -180,7 +180,7 @@ def test_a_package_goes_out_and_in_through_the_window(open_window, wait_for, tmp
     first = window.view.ranking.judgement
     window.bring_in_file(out)
     wait_for(window)
-    assert len(window.session.trials()) == 7
+    assert len(window.session.trials()) == 8
     assert window.session.trial.name == "Cut and finish"
     again = window.view.ranking.judgement
     for a, b in zip(again.classes, first.classes, strict=True):

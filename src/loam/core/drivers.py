@@ -21,7 +21,7 @@ import numpy as np
 from loam.core.errors import NotEnough
 from loam.core.stats.reduce import FloatArray, IntArray
 
-SWEEPS, WARM = 3000, 500
+SWEEPS, WARM = 2000, 400
 TOGETHER = "interplay"
 _SHY = 1.0 / 3.0
 """What levels do only together is taken to be a third as large as what each does: assumed."""

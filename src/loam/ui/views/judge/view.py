@@ -67,8 +67,8 @@ class JudgeView(View):
         self._stale = True
         self._trial_shown: int | None = None
         outer = QVBoxLayout(self)
-        outer.setContentsMargins(24, 14, 24, 0)
-        outer.setSpacing(8)
+        outer.setContentsMargins(24, 10, 24, 0)
+        outer.setSpacing(5)
         self.question = words("", "title", wrap=True)
         outer.addWidget(self.question)
         self.sentence = words("", "lead", wrap=True)
