@@ -10,16 +10,14 @@ from helpers.questions import crossing, parts, two_level
 from loam.core.drivers import factors, take_apart
 from loam.core.errors import NotEnough
 from loam.core.judging import judge_readings
-from loam.core.next_test import (
+from loam.core.judging.footing import (
     Further,
-    Minutes,
-    advise,
     chance_to_settle,
     footing,
-    open_pair,
     pairs_on,
     variance_after,
 )
+from loam.core.next_test import Minutes, advise, open_pair
 from loam.core.panel import Taping
 from loam.core.pool import TRIAL, disagreements, pool
 from loam.core.pool_fit import fit_pool
@@ -138,7 +136,7 @@ def _judged(means, seed=4, **how):
 
 def test_variance_after_further_cells_is_that_of_fitting_them():
     data, judged = _judged([84.0, 84.4, 82.0])
-    foot = footing(data, judged, "soft")
+    foot = footing(data, judged.sd, "soft")
     cells = (Further("A", 0), Further("B", 0), Further("A", -1), Further("B", -1), Further("B", -1))
     before, after = variance_after(foot, "A", "B", cells)
 
@@ -168,7 +166,7 @@ def test_more_cells_settle_more_often_and_take_longer():
     found = judged.on("soft")
     if open_pair(found) is None:
         pytest.skip("drawn settled")
-    foot = footing(data, judged, "soft")
+    foot = footing(data, judged.sd, "soft")
     minutes = Minutes(dict.fromkeys("ABC", 5.0), 30.0)
     cell, panel, trial = advise(foot, found, {}, 12, minutes)
     assert cell.minutes < panel.minutes <= trial.minutes
@@ -182,7 +180,7 @@ def test_nothing_is_advised_where_all_is_settled():
     found = judged.on("soft")
     minutes = Minutes(dict.fromkeys("ABC", 5.0), 30.0)
     assert open_pair(found) is None
-    assert advise(footing(data, judged, "soft"), found, {}, 12, minutes) is None
+    assert advise(footing(data, judged.sd, "soft"), found, {}, 12, minutes) is None
 
 
 @given(st.integers(1, 20), st.lists(st.integers(0, 7), max_size=4), st.integers(2, 12))

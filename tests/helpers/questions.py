@@ -4,7 +4,7 @@ import numpy as np
 
 from loam.core.judgement import Coded, TrialData
 from loam.core.judging import judge_readings
-from loam.core.next_test import advise, footing, open_pair, pairs_on
+from loam.core.next_test import open_pair
 from loam.core.pool import Part
 
 
@@ -99,7 +99,3 @@ def settled_after(rng, means, choose, most=40, seed=1):
         for k in choose(list(found.columns), open_):
             work("ABCDEFGHIJKLMNOP".index(k), new)
     return most
-
-
-__all__ = ["advise", "crossing", "data_of", "footing", "pairs_on", "parts", "settled_after",
-           "two_level"]  # fmt: skip

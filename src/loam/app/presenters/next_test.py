@@ -14,7 +14,8 @@ from loam.app.worked import as_it_counts
 from loam.core.dataset import source_of, trial_data
 from loam.core.design.costs import READ_S, WIPE_S
 from loam.core.judging import ClassJudgement, TrialJudgement
-from loam.core.next_test import Advice, Minutes, advise, footing, open_pair
+from loam.core.judging.footing import ENOUGH, footing
+from loam.core.next_test import Advice, Minutes, advise, open_pair
 from loam.core.panel import Taping
 from loam.core.readings import kind_of
 from loam.core.trial import Combination, Panel, Trial
@@ -28,7 +29,6 @@ PANEL_MIN = 30.0
 """To tape, wash, damage and read a new panel before work: assumed."""
 CELL_MIN = 6.0
 """A cell whose settings are not known: assumed."""
-ENOUGH = 0.8
 NAMES = ("one cell", "a panel", "until it is likely")
 
 
@@ -116,10 +116,10 @@ def draw_next(
             continue
         free = {names.index(p.name): room[p.id] for p in own if p.name in names}
         taping = own[0].taping
-        foot = footing(data, judged, found.hardness)
+        foot = footing(data, judged.sd, found.hardness)
         minutes = _minutes(trial, combinations, taping, found.hardness)
         places = len(taping.cells())
-        advice = advise(foot, found, free, places, minutes, ENOUGH) if foot is not None else None
+        advice = advise(foot, found, free, places, minutes) if foot is not None else None
         if advice is None:
             said = f"not settled between {listed(pair)}; the trial is too large to weigh what next"
             classes.append(NextOf(found.hardness, pair, (), f"{said}."))

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.core.judgement import TrialData
+from loam.core.judging.footing import Footing, footing
 from loam.core.judging.model import Model, check, fit_model
 from loam.core.judging.result import ClassJudgement, Figures, Standing, TrialJudgement
 from loam.core.matter import Matters, matters
@@ -140,7 +141,14 @@ class _Classes:
             drawn.pooled,
             drawn.plain,
             {name: i for i, name in enumerate(names)},
+            self._foot(data.hardness.names[h]),
         ).decided(self.delta)
+
+    def _foot(self, hardness: str) -> Footing | None:
+        """Return by what further cells are weighed; many trials as one are not planned for."""
+        if "trial" in self.data.factors:
+            return None
+        return footing(self.data, self.model.spreads()[0], hardness)
 
     def _panels(self, h: int) -> int:
         panels = self.data.factors.get("panel")

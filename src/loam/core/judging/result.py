@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from loam.core.judging.footing import Footing, cells_needed
 from loam.core.matter import Matters
 from loam.core.prior import Priors, learnt
 from loam.core.scale import Scale
@@ -81,8 +81,8 @@ class ClassJudgement:
     apart : tuple of (str, str)
         Pairs whose panels nothing links: they rest on how panels vary.
     cells_to_settle : int or None
-        About how many cells more of each of the two foremost would settle them; None when they
-        are settled or there is no second.
+        About how many cells more of each of the two foremost would settle them four times in
+        five; None when they are settled or there is no second.
     delta : float
         What matters, on the scale.
     draws : (D, K)
@@ -91,6 +91,8 @@ class ClassJudgement:
         Draws from the data and the priors of the variances alone, not pooled.
     columns : mapping of str to int
         Their columns by combination.
+    foot : Footing or None
+        By which further cells are weighed; None in a class too large for that.
     """
 
     hardness: str
@@ -104,6 +106,7 @@ class ClassJudgement:
     draws: FloatArray = field(repr=False, compare=False)
     plain: FloatArray = field(repr=False, compare=False)
     columns: Mapping[str, int] = field(repr=False)
+    foot: Footing | None = field(default=None, repr=False, compare=False)
 
     def decided(self, delta: float) -> ClassJudgement:
         """Return the class with the leader's verdicts for another difference that matters.
@@ -119,9 +122,15 @@ class ClassJudgement:
             ]
             standings.append(replace(s, relation=verdict))
             if verdict == OPEN and settle is None:
-                c = found.compare(self.leader.combination, s.combination)
-                settle = _to_settle(c, delta, self.leader.cells, s.cells)
+                settle = self._to_settle(s, delta)
         return replace(found, standings=tuple(standings), cells_to_settle=settle)
+
+    def _to_settle(self, other: Standing, delta: float) -> int:
+        """Say about how many cells more of both would probably settle a lead."""
+        pair = (self.leader.combination, other.combination)
+        d = self.draws[:, self.columns[pair[0]]] - self.draws[:, self.columns[pair[1]]]
+        cells = (self.leader.cells, other.cells)
+        return cells_needed(self.foot, pair, cells, d, delta, self.sign) or MANY_CELLS
 
     @property
     def leader(self) -> Standing:
@@ -154,21 +163,6 @@ class ClassJudgement:
         """
         d = self.draws[:, self.columns[a]] - self.draws[:, self.columns[b]]
         return compare_draws(a, b, d, self.delta, self.sign)
-
-
-def _to_settle(c: Comparison, delta: float, a: int, b: int) -> int | None:
-    """Say about how many cells more of both would show a lead, or that none matters.
-
-    The interval shrinks with the root of the cells; a rough guide, and said as one.
-    """
-    if c.estimate is None or c.low is None or c.high is None:
-        return None
-    target = max(abs(c.estimate), delta - abs(c.estimate))
-    half = 0.5 * (c.high - c.low)
-    if target <= 1e-3 * half:
-        return MANY_CELLS
-    more = 2.0 / (1.0 / a + 1.0 / b) * ((half / target) ** 2 - 1.0)
-    return max(1, math.ceil(more))
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,225 @@
+"""What a class knows of its effects, and what further cells of two combinations would settle.
+
+Of a pair that is not settled a further cell narrows the difference. With P the covariance of all
+effects given the readings so far (Henderson's equations at the judgement's variances), q the pair's
+contrast, and A, R the rows and noise of further cells,
+
+    Var_after = q'Pq - q'PA' (A P A' + R)^-1 A P q
+
+which is section 6 of the ranking's specification for one cell, taken for several at once. What the
+difference will then be is forecast as N(difference, Var_before - Var_after); the chance to settle
+is the share of that forecast at which a verdict falls. The interval at hand is the judgement's
+own, scaled by the ratio of the two variances.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from loam.core.judgement import TrialData
+from loam.core.stats.reduce import FloatArray, compact
+from loam.core.verdicts import SURE
+
+MOST_EFFECTS = 600
+POINTS = 201
+COUNTS = (1, 2, 3, 4, 5, 6, 8, 10, 12, 16, 24)
+"""How many cells of each of two are weighed."""
+ENOUGH = 0.8
+"""Cells are enough when a verdict falls with this chance."""
+ROOM = 12
+
+
+@dataclass(frozen=True)
+class Further:
+    """A further cell: combination, and a panel that is there (its code) or a new one (-1, -2 …)."""
+
+    combination: str
+    panel: int
+
+
+@dataclass(frozen=True)
+class Footing:
+    """What a class knows of its effects, so that further cells can be weighed.
+
+    Attributes
+    ----------
+    covariance : (E, E)
+        Of combinations, then panels, then panels with a combination.
+    combinations : mapping of str to int
+    panels : mapping of int to int
+        Code of a panel in the data to its effect.
+    pairs : mapping of (int, int) to int
+        Code of a panel and a combination's effect to the effect of both.
+    own : float
+        Variance of a cell's mean: cell and readings.
+    panel, pair : float
+        Variances of a new panel, and of a panel with a combination.
+    room : int
+        Cells of a panel: as many as panels had at most so far.
+    """
+
+    covariance: FloatArray
+    combinations: dict[str, int]
+    panels: dict[int, int]
+    pairs: dict[tuple[int, int], int]
+    own: float
+    panel: float
+    pair: float
+    room: int = ROOM
+
+
+def footing(data: TrialData, sd: Mapping[str, float], hardness: str) -> Footing | None:
+    """Return what a class knows; None where it is too large to be weighed in passing.
+
+    People and days are left out: who reads a further cell is not planned here.
+    """
+    h = data.hardness.names.index(hardness)
+    rows = np.flatnonzero(data.hardness.codes == h)
+    zeros = np.zeros(rows.size, dtype=np.intp)
+    panel = data.factors["panel"].codes[rows] if "panel" in data.factors else zeros
+    cell = data.factors["cell"].codes[rows] if "cell" in data.factors else np.arange(rows.size)
+    combination = data.combination.codes[rows]
+    at, _ = compact(cell)
+    _, first, count = np.unique(at, return_index=True, return_counts=True)
+    usual = float(np.median(count))
+    error = sd["cell"] ** 2 + sd["residual"] ** 2 / count
+    unit = float(error.mean())
+    if not (np.isfinite(unit) and unit > 0.0):
+        return None
+    weight = unit / error
+    k_codes, k_at = np.unique(combination[first], return_inverse=True)
+    p_codes, p_at = np.unique(panel[first], return_inverse=True)
+    both, b_at = np.unique(p_at * k_codes.size + k_at, return_inverse=True)
+    k, p, b = k_codes.size, p_codes.size, both.size
+    if k + p + b > MOST_EFFECTS:
+        return None
+    design = np.zeros((first.size, k + p + b))
+    line = np.arange(first.size)
+    design[line, k_at] = design[line, k + p_at] = design[line, k + p + b_at] = 1.0
+    matrix = design.T @ (design * weight[:, None])
+    matrix[range(k, k + p), range(k, k + p)] += 1.0 / max(sd["panel"] ** 2 / unit, 1e-9)
+    last = range(k + p, k + p + b)
+    matrix[last, last] += 1.0 / max(sd["panel:combination"] ** 2 / unit, 1e-9)
+    return Footing(
+        np.asarray(unit * np.linalg.inv(matrix), float),
+        {data.combination.names[int(c)]: i for i, c in enumerate(k_codes)},
+        {int(c): k + i for i, c in enumerate(p_codes)},
+        {(int(p_codes[x // k]), int(x % k)): k + p + i for i, x in enumerate(both)},
+        sd["cell"] ** 2 + sd["residual"] ** 2 / usual,
+        sd["panel"] ** 2,
+        sd["panel:combination"] ** 2,
+        max(int(np.bincount(p_at).max()), 2),
+    )  # fmt: skip
+
+
+def variance_after(foot: Footing, a: str, b: str, cells: Sequence[Further]) -> tuple[float, float]:
+    """Return the variance of a minus b before and after further cells."""
+    q = np.zeros(foot.covariance.shape[0])
+    q[foot.combinations[a]], q[foot.combinations[b]] = 1.0, -1.0
+    before = float(q @ foot.covariance @ q)
+    if not cells:
+        return before, before
+    rows = np.zeros((len(cells), q.size))
+    noise = np.eye(len(cells)) * foot.own
+    for i, one in enumerate(cells):
+        k = foot.combinations[one.combination]
+        rows[i, k] = 1.0
+        if one.panel in foot.panels:
+            rows[i, foot.panels[one.panel]] = 1.0
+        known = foot.pairs.get((one.panel, k))
+        if known is not None:
+            rows[i, known] = 1.0
+    for i, one in enumerate(cells):
+        for j, other in enumerate(cells):
+            if one.panel != other.panel:
+                continue
+            if one.panel not in foot.panels:
+                noise[i, j] += foot.panel
+            k = foot.combinations[one.combination]
+            if one.combination == other.combination and (one.panel, k) not in foot.pairs:
+                noise[i, j] += foot.pair
+    held = rows @ foot.covariance
+    gain = held @ q
+    after = before - float(gain @ np.linalg.solve(held @ rows.T + noise, gain))
+    return before, max(after, 0.0)
+
+
+def chance_to_settle(
+    d: FloatArray, ratio: float, delta: float, sign: float = 1.0
+) -> tuple[float, float]:
+    """Return the chance that a verdict falls, and the part of it in which they are equal.
+
+    Parameters
+    ----------
+    d : (D,)
+        Draws of the difference as it is known now.
+    ratio : float
+        Its variance after, over its variance now.
+    """
+    from scipy.special import ndtr, ndtri
+
+    middle, sd = sign * float(d.mean()), float(d.std())
+    after = max(sd * float(np.sqrt(ratio)), 1e-300)
+    moved = sd * float(np.sqrt(max(1.0 - ratio, 0.0)))
+    there = middle + moved * ndtri((np.arange(POINTS) + 0.5) / POINTS)
+    up = ndtr(there / after)
+    clear, worse = ndtr((there - delta) / after), ndtr((-there - delta) / after)
+    equal = 1.0 - clear - worse >= SURE
+    settled = equal | (clear >= SURE) | (worse >= SURE) | (up >= SURE) | (1.0 - up >= SURE)
+    return float(settled.mean()), float(equal.mean())
+
+
+def pairs_on(
+    pair: tuple[str, str], count: int, free: dict[int, int], room: int
+) -> tuple[Further, ...]:
+    """Place ``count`` cells of each of two side by side: free cells first, then new panels.
+
+    Parameters
+    ----------
+    room : int
+        Cells of a new panel.
+    """
+    left = {p: n for p, n in free.items() if n >= 2}
+    cells: list[Further] = []
+    new, on_new = -1, 0
+    for _ in range(count):
+        most = max(left, key=lambda p: left[p], default=None)
+        if most is not None and left[most] >= 2:
+            left[most] -= 2
+            cells += [Further(k, most) for k in pair]
+            continue
+        if on_new + 2 > max(room, 2):
+            new, on_new = new - 1, 0
+        on_new += 2
+        cells += [Further(k, new) for k in pair]
+    return tuple(cells)
+
+
+def cells_needed(
+    foot: Footing | None, pair: tuple[str, str], cells: tuple[int, int], d: FloatArray,
+    delta: float, sign: float,
+) -> int | None:  # fmt: skip
+    """Return how many further cells of each settle a pair with `ENOUGH`; None when 24 do not.
+
+    Parameters
+    ----------
+    foot : Footing or None
+        Without one (a class too large for it) the variance falls as with cells alone.
+    cells : (int, int)
+        Cells of both so far.
+    d : (D,)
+        Draws of their difference.
+    """
+    for count in COUNTS:
+        if foot is not None:
+            before, after = variance_after(foot, *pair, pairs_on(pair, count, {}, foot.room))
+            ratio = after / before if before > 0.0 else 1.0
+        else:
+            a, b = cells
+            ratio = (1.0 / (a + count) + 1.0 / (b + count)) / (1.0 / a + 1.0 / b)
+        if chance_to_settle(d, ratio, delta, sign)[0] >= ENOUGH:
+            return count
+    return None
