@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -135,20 +136,13 @@ class _Classes:
             tuple(n for n in data.combination.names if n not in names),
             self._panels(h),
             self._apart(h, list(at), names),
-            None,
             self.delta,
             sign,
             drawn.pooled,
             drawn.plain,
             {name: i for i, name in enumerate(names)},
-            self._foot(data.hardness.names[h]),
+            partial(_foot, data, self.model.spreads()[0], data.hardness.names[h]),
         ).decided(self.delta)
-
-    def _foot(self, hardness: str) -> Footing | None:
-        """Return by what further cells are weighed; many trials as one are not planned for."""
-        if "trial" in self.data.factors:
-            return None
-        return footing(self.data, self.model.spreads()[0], hardness)
 
     def _panels(self, h: int) -> int:
         panels = self.data.factors.get("panel")
@@ -209,6 +203,11 @@ class _Classes:
             for j in range(i + 1, len(names))
             if own[i] != own[j]
         )
+
+
+def _foot(data: TrialData, sd: Mapping[str, float], hardness: str) -> Footing | None:
+    """Return by what further cells are weighed; many trials as one are not planned for."""
+    return None if "trial" in data.factors else footing(data, sd, hardness)
 
 
 def foremost(merit: FloatArray, p_best: FloatArray) -> int:

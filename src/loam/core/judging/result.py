@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from loam.core.judging.footing import Footing, cells_needed
 from loam.core.matter import Matters
@@ -70,6 +71,10 @@ class Standing:
     readings: int
 
 
+def _nothing() -> Footing | None:
+    return None
+
+
 @dataclass(frozen=True)
 class ClassJudgement:
     """What is said of one hardness class.
@@ -80,9 +85,6 @@ class ClassJudgement:
         The leader (largest chance to be best) first, then in order of merit.
     apart : tuple of (str, str)
         Pairs whose panels nothing links: they rest on how panels vary.
-    cells_to_settle : int or None
-        About how many cells more of each of the two foremost would settle them four times in
-        five; None when they are settled or there is no second.
     delta : float
         What matters, on the scale.
     draws : (D, K)
@@ -91,8 +93,8 @@ class ClassJudgement:
         Draws from the data and the priors of the variances alone, not pooled.
     columns : mapping of str to int
         Their columns by combination.
-    foot : Footing or None
-        By which further cells are weighed; None in a class too large for that.
+    foot : callable
+        Returns by what further cells are weighed; None in a class too large for that.
     """
 
     hardness: str
@@ -100,37 +102,43 @@ class ClassJudgement:
     untested: tuple[str, ...]
     panels: int
     apart: tuple[tuple[str, str], ...]
-    cells_to_settle: int | None
     delta: float = field(repr=False)
     sign: float = field(repr=False)
     draws: FloatArray = field(repr=False, compare=False)
     plain: FloatArray = field(repr=False, compare=False)
     columns: Mapping[str, int] = field(repr=False)
-    foot: Footing | None = field(default=None, repr=False, compare=False)
+    foot: Callable[[], Footing | None] = field(default=_nothing, repr=False, compare=False)
 
     def decided(self, delta: float) -> ClassJudgement:
         """Return the class with the leader's verdicts for another difference that matters.
 
         Chances and ranks stay: they do not rest on what matters.
         """
-        found = replace(self, delta=delta, cells_to_settle=None)
+        found = replace(self, delta=delta)
         lead = self.draws[:, self.columns[self.leader.combination]]
-        standings, settle = [self.standings[0]], None
+        standings = [self.standings[0]]
         for s in self.standings[1:]:
             verdict = chances(lead - self.draws[:, self.columns[s.combination]], delta, self.sign)[
                 3
             ]
             standings.append(replace(s, relation=verdict))
-            if verdict == OPEN and settle is None:
-                settle = self._to_settle(s, delta)
-        return replace(found, standings=tuple(standings), cells_to_settle=settle)
+        return replace(found, standings=tuple(standings))
+
+    @cached_property
+    def cells_to_settle(self) -> int | None:
+        """About how many cells more of each of the two foremost settle them four times in five.
+
+        None when they are settled or there is no second. Worked out when it is asked for.
+        """
+        still = next((s for s in self.standings[1:] if s.relation == OPEN), None)
+        return self._to_settle(still, self.delta) if still is not None else None
 
     def _to_settle(self, other: Standing, delta: float) -> int:
         """Say about how many cells more of both would probably settle a lead."""
         pair = (self.leader.combination, other.combination)
         d = self.draws[:, self.columns[pair[0]]] - self.draws[:, self.columns[pair[1]]]
         cells = (self.leader.cells, other.cells)
-        return cells_needed(self.foot, pair, cells, d, delta, self.sign) or MANY_CELLS
+        return cells_needed(self.foot(), pair, cells, d, delta, self.sign) or MANY_CELLS
 
     @property
     def leader(self) -> Standing:

@@ -132,8 +132,8 @@ class _Speaker:
         else:
             between = some([self.full(lead), *(s.combination for s in still)])
         said = f"not settled between {between}; {lead.combination} is best with {chance}"
-        more = self.found.cells_to_settle
-        if len(still) == 1 and more is not None:
+        more = self.found.cells_to_settle if len(still) == 1 else None
+        if more is not None:
             said += f", and {_more_cells(more)}"
         if equal:
             verb = "is" if len(equal) == 1 else "are"
@@ -178,7 +178,7 @@ class _Speaker:
 
 def _more_cells(count: int) -> str:
     if count > MOST_CELLS:
-        return f"more than {_COUNTS[MOST_CELLS]} more cells each would be needed to settle it"
+        return f"it would take more than {_COUNTS[MOST_CELLS]} cells each"
     if count == 1:
         return "about one more cell each would settle it"
     return f"about {counted(count)} more cells each would settle it"

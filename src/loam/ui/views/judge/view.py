@@ -49,6 +49,7 @@ from loam.ui.widgets.fields import Chips, unbroken, words
 from loam.ui.widgets.legend import Legend
 from loam.ui.widgets.room import Stack
 
+LOW = 600
 _JUDGED = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS, WORK, NOTED, KIT)
 
 
@@ -470,6 +471,7 @@ class JudgeView(View):
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
+        self.question.setVisible(self.height() >= LOW)  # a low window needs its room
         if self.isVisible():
             self._show_detail()
 
