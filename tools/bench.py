@@ -424,7 +424,7 @@ def main():
             "start": lambda: bench_start(Path(place)),
             "stall": lambda: bench_stall(Path(place)),
             "simulation": lambda: bench_simulation(many(1000)),
-            "doubts": lambda: bench_doubts(many(400)),
+            "doubts": lambda: bench_doubts(many(1000)),
             "pool": bench_pool,
             "answers": lambda: bench_answers(many(1000)),
         }
