@@ -297,6 +297,23 @@ V5: tuple[str, ...] = (
     *_added_only("gate", "what was prepared stays as it was noted"),
 )
 
+_REBUILT = (
+    "DROP TRIGGER strike_stays",
+    "DROP TABLE reading",
+    "ALTER TABLE new_reading RENAME TO reading",
+    "CREATE INDEX reading_cell ON reading(cell_id, measurand, phase, value)",
+    f"""CREATE TRIGGER reading_stands BEFORE UPDATE ON reading
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    f"""CREATE TRIGGER reading_stays BEFORE DELETE ON reading
+        WHEN NOT EXISTS ({_COMING_IN.format(cell="old.cell_id")})
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    f"""CREATE TRIGGER strike_stays BEFORE DELETE ON strike
+        WHEN EXISTS (SELECT 1 FROM reading r WHERE r.id = old.reading_id AND NOT EXISTS
+            ({_COMING_IN.format(cell="r.cell_id")}))
+        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+)
+"""A new table of readings takes the place of the old one, and is guarded as that was."""
+
 V6: tuple[str, ...] = (
     # readings of another day and after a wash, and how each reading was taken
     """CREATE TABLE new_reading(
@@ -315,19 +332,7 @@ V6: tuple[str, ...] = (
         SELECT id, cell_id, measurand, phase, stage, ordinal, value, scale, work_id,
             reader_id, meter_id, session_id, raw_line_id, mark, taken_at
         FROM reading ORDER BY id""",
-    "DROP TRIGGER strike_stays",
-    "DROP TABLE reading",
-    "ALTER TABLE new_reading RENAME TO reading",
-    "CREATE INDEX reading_cell ON reading(cell_id, measurand, phase, value)",
-    f"""CREATE TRIGGER reading_stands BEFORE UPDATE ON reading
-        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
-    f"""CREATE TRIGGER reading_stays BEFORE DELETE ON reading
-        WHEN NOT EXISTS ({_COMING_IN.format(cell="old.cell_id")})
-        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
-    f"""CREATE TRIGGER strike_stays BEFORE DELETE ON strike
-        WHEN EXISTS (SELECT 1 FROM reading r WHERE r.id = old.reading_id AND NOT EXISTS
-            ({_COMING_IN.format(cell="r.cell_id")}))
-        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    *_REBUILT,
     # what is noted beside the readings: tile checks, rounds, peeks, wipes, inspections, photographs
     """CREATE TABLE noted(
         id INTEGER PRIMARY KEY, sort TEXT NOT NULL CHECK(sort IN
@@ -372,19 +377,7 @@ V7: tuple[str, ...] = (
         SELECT id, cell_id, measurand, phase, stage, ordinal, value, scale, work_id,
             reader_id, meter_id, session_id, raw_line_id, mark, taken_at, about
         FROM reading ORDER BY id""",
-    "DROP TRIGGER strike_stays",
-    "DROP TABLE reading",
-    "ALTER TABLE new_reading RENAME TO reading",
-    "CREATE INDEX reading_cell ON reading(cell_id, measurand, phase, value)",
-    f"""CREATE TRIGGER reading_stands BEFORE UPDATE ON reading
-        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
-    f"""CREATE TRIGGER reading_stays BEFORE DELETE ON reading
-        WHEN NOT EXISTS ({_COMING_IN.format(cell="old.cell_id")})
-        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
-    f"""CREATE TRIGGER strike_stays BEFORE DELETE ON strike
-        WHEN EXISTS (SELECT 1 FROM reading r WHERE r.id = old.reading_id AND NOT EXISTS
-            ({_COMING_IN.format(cell="r.cell_id")}))
-        BEGIN SELECT RAISE(ABORT, '{_READINGS_STAND}'); END""",
+    *_REBUILT,
 )
 
 MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7)

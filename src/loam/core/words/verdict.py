@@ -178,7 +178,7 @@ class _Speaker:
 
 def _more_cells(count: int) -> str:
     if count > MOST_CELLS:
-        return f"settling it would take more than {_COUNTS[MOST_CELLS]} cells each"
+        return f"it takes over {_COUNTS[MOST_CELLS]} cells each to settle"
     if count == 1:
         return "about one more cell each would settle it"
     return f"about {counted(count)} more cells each would settle it"
