@@ -81,6 +81,10 @@ class CarriedPicture:
     lines: tuple[tuple[str, str], ...]
     lead: str
 
+    def said(self) -> tuple[str, ...]:
+        """Return what surely moves the result."""
+        return (self.lead,)
+
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""
         rows = [["what", "comes to", "low", "high", "in words"]]
@@ -117,7 +121,7 @@ def draw_carried(
     )
     surely = [s for s in strands if s.sure]
     kind = kind_of(measurand)
-    said = "nothing else moves it, as far as its readings can tell"
+    said = "taken one by one in this measurand alone, nothing else surely moves it"
     if surely:
         said = "; ".join(s.words.rstrip(".") for s in surely)
     return CarriedPicture(

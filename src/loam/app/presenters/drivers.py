@@ -107,6 +107,10 @@ class DriversPicture:
     classes: tuple[DriversOf, ...]
     refused: Mapping[str, str]
 
+    def said(self) -> tuple[str, ...]:
+        """Return what is said of each hardness."""
+        return tuple(f"{c.hardness.capitalize()}: {c.sentence}" for c in self.classes)
+
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""
         kind, scale = kind_of(self.judgement.measurand), self.judgement.scale

@@ -74,6 +74,14 @@ class NextPicture:
     classes: tuple[NextOf, ...]
     names: tuple[str, ...]
 
+    def said(self) -> tuple[str, ...]:
+        """Return what to test next on each hardness."""
+        label = kind_of(self.measurand).label.capitalize()
+        if all(not own.tiles and own.pair is None for own in self.classes):
+            return (f"{label}: settled on every hardness.",)
+        each = (f"{own.hardness.capitalize()}: {own.sentence}" for own in self.classes)
+        return (f"{label}.", *each)
+
     @property
     def tiles(self) -> list[tuple[NextOf, Tile]]:
         """Every tile with its hardness, in the order that they are drawn."""
@@ -210,11 +218,3 @@ def plan_of_tile(
          by_code[c.combination]) for c in tile.advice.cells
     ]  # fmt: skip
     return PlanFurther(trial.id, made, wanted, trial.seed)
-
-
-def lead_words(found: NextPicture) -> str:
-    """Say what to test next, every hardness."""
-    if all(not own.tiles and own.pair is None for own in found.classes):
-        return f"{kind_of(found.measurand).label.capitalize()}: settled on every hardness."
-    said = " ".join(f"{own.hardness.capitalize()}: {own.sentence}" for own in found.classes)
-    return f"{kind_of(found.measurand).label.capitalize()}. {said}"

@@ -85,6 +85,10 @@ class PricePicture:
         kind = kind_of(REMOVED.key)
         return f"{kind.write(cost)} {kind.unit}"
 
+    def said(self) -> tuple[str, ...]:
+        """Return what is said of each hardness."""
+        return tuple(f"{c.hardness.capitalize()}: {c.sentence}" for c in self.classes)
+
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""
         rows = [["hardness", "combination", self.kind.label, f"{self.of} spent", "low", "high",

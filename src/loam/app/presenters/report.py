@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from importlib.metadata import version
 from pathlib import Path
+from typing import Protocol
 
 import loam
 from loam.app.doubting import DoubtSaid
@@ -15,7 +16,7 @@ from loam.app.presenters.carried import draw_carried
 from loam.app.presenters.doubted import applied
 from loam.app.presenters.drivers import draw_drivers
 from loam.app.presenters.judging import ranking_table
-from loam.app.presenters.next_test import draw_next, lead_words
+from loam.app.presenters.next_test import draw_next
 from loam.app.presenters.price import CLEAR, MINUTES, draw_price
 from loam.app.presenters.ranking import RankingPicture, caption
 from loam.app.presenters.stages import draw_stages
@@ -32,6 +33,18 @@ CAUTION = (
     " practice. An ordinary gauge reads the whole film, so what is said of clear rests on an"
     " assumption."
 )
+
+
+class _Answer(Protocol):
+    """What a page of Judge found."""
+
+    def said(self) -> tuple[str, ...]:
+        """Return it in words."""
+        ...
+
+    def table(self) -> list[list[str]]:
+        """Return it as a table, its heading first."""
+        ...
 
 
 @dataclass(frozen=True)
@@ -164,7 +177,7 @@ def _asides(
     gain = own if at != REMOVED.key else judged.get("gloss20", own)
     spent = CLEAR if removed is not None and gain is not removed else MINUTES
     label = kind_of(at).label
-    tries: tuple[tuple[str, str, Callable[[], object]], ...] = (
+    tries: tuple[tuple[str, str, Callable[[], _Answer]], ...] = (
         ("drivers", f"What drives {label}",
          lambda: draw_drivers(own, told.combinations, trial.seed)),
         ("stages", f"What each stage adds to {label}",
@@ -185,19 +198,9 @@ def _asides(
             sections.append(Section(head, (error.what,)))
             continue
         pictures[key] = found
-        table = Table(key, head, found.table())  # type: ignore[attr-defined]
-        sections.append(Section(head, _said(found), (table,), key))
+        table = Table(key, head, found.table())
+        sections.append(Section(head, found.said(), (table,), key))
     return sections
-
-
-def _said(found: object) -> tuple[str, ...]:
-    """Return the sentences of a page."""
-    if hasattr(found, "lead"):
-        return (str(found.lead),)
-    if hasattr(found, "names"):
-        return (lead_words(found),)  # type: ignore[arg-type]
-    classes = getattr(found, "classes", ())
-    return tuple(f"{c.hardness.capitalize()}: {c.sentence}" for c in classes)
 
 
 def _doubts(told: Told, on: Mapping[str, object]) -> Section:

@@ -94,6 +94,10 @@ class StagesPicture:
     by_stage: bool
     floor: str
 
+    def said(self) -> tuple[str, ...]:
+        """Return what is said of each hardness."""
+        return tuple(f"{c.hardness.capitalize()}: {c.sentence}" for c in self.classes)
+
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""
         rows = [["hardness", "combination", "state", "reads", "then adds", "verdict", "price"]]

@@ -22,7 +22,7 @@ def draw_carried(painter: QPainter, area: QRectF, found: CarriedPicture) -> list
     own = [s for s in found.strands if s.trend is not None]
     bare = [s for s in found.strands if s.trend is None]
     lines = [*found.lines, *((s.label, s.words) for s in bare)]
-    below = min(_height(lines, area.width()), 0.6 * area.height())
+    below = min(sum(_heights(painter, lines, area.width())), 0.6 * area.height())
     foot = float(look.px(24))
     each = 0.0
     spots: list[Spot] = []
@@ -37,9 +37,13 @@ def draw_carried(painter: QPainter, area: QRectF, found: CarriedPicture) -> list
     )
 
 
-def _height(lines: list[tuple[str, str]], width: float) -> float:
-    chars = max((width - look.px(170)) / look.px(6.6), 20.0)
-    return sum(look.px(19) * max(1, -(-len(words) // int(chars))) for _, words in lines)
+def _heights(painter: QPainter, lines: list[tuple[str, str]], width: float) -> list[float]:
+    """Return how high each line stands when its words wrap."""
+    painter.setFont(look.words(14))
+    room = QRectF(0, 0, width - look.px(160), 10_000)
+    least = float(look.px(19))
+    return [max(painter.boundingRect(room, _WRAPPED, words).height(), least) + 1
+            for _, words in lines]  # fmt: skip
 
 
 def _strands(
@@ -103,24 +107,24 @@ def _strands(
 def _lines(painter: QPainter, area: QRectF, lines: list[tuple[str, str]]) -> list[Spot]:
     """Write claims and what is not carried; where there is no room, a line each with its start."""
     y, head, line = area.top(), look.px(160), look.px(19)
-    cut = _height(lines, area.width()) > area.height()
+    heights = _heights(painter, lines, area.width())
+    cut = sum(heights) > area.height() + 1
     spots = []
-    for name, words in lines:
+    for (name, words), high in zip(lines, heights, strict=True):
         painter.setFont(look.words(14, bold=True))
         painter.setPen(look.ink)
         painter.drawText(QRectF(area.left(), y, head, line), _LEFT, name)
         painter.setFont(look.words(14))
         painter.setPen(look.quiet)
         room = QRectF(area.left() + head, y, area.width() - head, area.bottom() - y)
-        high = float(line)
+        taken = float(line) + 1 if cut else high
         if cut:
             text = painter.fontMetrics().elidedText(
                 words, Qt.TextElideMode.ElideRight, int(room.width())
             )
             painter.drawText(QRectF(room.left(), y, room.width(), line), _LEFT, text)
         else:
-            high = max(painter.boundingRect(room, _WRAPPED, words).height(), high)
             painter.drawText(room, _WRAPPED, words)
-        spots.append(Spot(QRectF(area.left(), y, area.width(), high), "", words))
-        y += high + 1
+        spots.append(Spot(QRectF(area.left(), y, area.width(), taken), "", words))
+        y += taken
     return spots

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from typing import Any, Protocol
 
 from PyQt6.QtCore import QRectF, Qt
@@ -183,6 +183,3 @@ def _same(a: tuple[object, ...], b: tuple[object, ...]) -> bool:
         x is y or (isinstance(x, str | int | float | bool) and x == y)
         for x, y in zip(a, b, strict=True)
     )
-
-
-Pages = Mapping[str, QWidget]

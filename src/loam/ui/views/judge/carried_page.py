@@ -43,7 +43,8 @@ class CarriedPage(Aside):
         self.small.setText(unbroken(
             "Each strand: from the least to the largest that was met, beside the combination,"
             " with its 90 % interval; between the dashed lines it does not matter. With tape:"
-            " sure at 99 %, since several are looked at; what is doubted stands under D."
+            " sure at 99 %, since several are looked at. D weighs all"
+            " measurands together, and can see what one alone cannot."
         ))  # fmt: skip
 
     def draw(self, painter: QPainter, area: QRectF) -> list[Any]:

@@ -43,7 +43,7 @@ class DriversPage(Aside):
             return
         label = self.owner.rankings[self.owner.measurand].label
         said = [f"{label.capitalize()}."]
-        said += [f"{own.hardness.capitalize()}: {own.sentence}" for own in found.classes]
+        said += found.said()
         said += [f"{h.capitalize()}: {why}" for h, why in found.refused.items()]
         self.lead.setText(unbroken(" ".join(said)))
         more = ""

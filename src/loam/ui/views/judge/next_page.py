@@ -11,7 +11,6 @@ from loam.app.presenters.next_test import (
     PANEL_MIN,
     NextPicture,
     draw_next,
-    lead_words,
     plan_of_tile,
 )
 from loam.ui.views.base import CellView, Key
@@ -50,7 +49,7 @@ class NextPage(Aside):
         if not self.chosen and tiles:
             best = max(range(len(tiles)), key=lambda i: tiles[i][1].advice.per_minute)
             self.chosen = best + 1
-        self.lead.setText(unbroken(lead_words(found)))
+        self.lead.setText(unbroken(" ".join(found.said())))
         self.small.setText(unbroken(
             "Settled: a verdict falls between the two that are nearest; hatched: as good, for what"
             " matters. Places and order will be"

@@ -59,7 +59,7 @@ class PricePage(Aside):
         found = self.found
         if found is None:
             return
-        said = [f"{own.hardness.capitalize()}: {own.sentence}" for own in found.classes]
+        said = list(found.said())
         if not said:
             said = [f"{self.teaches} No hardness has two combinations whose price is known."]
         what = "clear that it takes" if found.of == CLEAR else "minutes that a cell takes"
