@@ -99,14 +99,26 @@ def test_what_was_not_tried_becomes_a_combination(judging, wait_for):
     press(window, K.Key_V)
     wait_for(window)
     page = window.view.asides.drivers
-    _, u = page._offers()[0]
+    own, u = page._offers()[0]
+    cells = len(session.cells())
     assert 0.0 < u.p_ahead < 1.0
     press(window, K.Key_1)
     assert len(session.combinations()) == before + 1
-    assert session.combinations()[-1].stages == u.combination.stages
+    made = session.combinations()[-1]
+    assert made.stages == u.combination.stages
     assert window.view.step == "layout"
+    planned = [c for c in session.cells() if c.combination_id == made.id]
+    assert len(planned) == 2, "the cells that test it"
+    there = {c.panel_id for c in planned}
+    beside = [c for c in session.cells() if c.panel_id in there and c not in planned]
+    codes = {c.id: c.code for c in session.combinations()}
+    assert own.leader[0] in {codes.get(c.combination_id) for c in beside}
+    assert {p.hardness for p in session.panels() if p.id in there} == {own.hardness}
     press(window, K.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert len(session.combinations()) == before
+    assert len(session.cells()) == cells
+    press(window, K.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert len([c for c in session.cells() if c.combination_id == made.id]) == 2
 
 
 def test_enter_plans_what_is_advised_and_undo_takes_it_back(judging, wait_for):

@@ -51,7 +51,7 @@ def test_keys_move_through_the_ranking_and_open_the_readings(open_window, wait_f
     rows = view.origin.origin.rows
     assert len(rows) == 6
     assert all(len(r.readings) == 5 for r in rows)
-    QTest.keyClick(view.origin.table, K.Key_Escape)
+    QTest.keyClick(view.origin.grid, K.Key_Escape)
     assert chart.isVisible()
 
 
@@ -75,7 +75,7 @@ def test_striking_a_reading_needs_a_reason_and_moves_the_figure(open_window, wai
     page = view.origin
     figure = page.origin.kind.write(page.origin.rows[0].readings[0].value)
     assert page.do_strike.text() == f"strike {figure}"
-    QTest.keyClick(page.table, K.Key_X)
+    QTest.keyClick(page.grid, K.Key_X)
     QTest.keyClick(page.reason.line, K.Key_Return)
     assert "Say why" in page.reason.error.text()
     QTest.keyClicks(page.reason.line, "hair on the meter")
@@ -84,10 +84,10 @@ def test_striking_a_reading_needs_a_reason_and_moves_the_figure(open_window, wai
     assert page.origin.rows[0].readings[0].struck == "hair on the meter"
     assert view.rankings["gloss20"].judgement.readings == 479
     assert view.ranking.judgement.on("hard").standing("B").figures.estimate != before
-    font = page.model.data(page.table.currentIndex(), Qt.ItemDataRole.FontRole)
+    font = page.model.data(page.grid.currentIndex(), Qt.ItemDataRole.FontRole)
     assert font.strikeOut()
     assert page.do_strike.text() == f"let {figure} count again"
-    QTest.keyClick(page.table, K.Key_X)
+    QTest.keyClick(page.grid, K.Key_X)
     wait_for(window)
     assert view.rankings["gloss20"].judgement.readings == 480
 

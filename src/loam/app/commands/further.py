@@ -8,12 +8,13 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from loam.app.changes import CELLS, PANELS, READINGS, Changes
+from loam.app.changes import CELLS, COMBINATIONS, PANELS, READINGS, Changes
 from loam.app.commands.base import Act
+from loam.app.commands.combinations import AddCombination
 from loam.app.commands.layout import Assign
 from loam.app.commands.panels import AddPanel
 from loam.core.errors import ValueRefused
-from loam.core.trial import Panel
+from loam.core.trial import Combination, Panel
 from loam.store import cells as cell_store
 from loam.store.workshop import Workshop
 
@@ -27,19 +28,24 @@ class PlanFurther(Act):
     new : sequence of Panel
         Panels to be taped for it.
     wanted : sequence of (int, int)
-        Panel and combination of each cell; panel -1 is the first of ``new``, -2 the second.
+        Panel and combination of each cell; panel -1 is the first of ``new``, -2 the second;
+        combination 0 is ``combination``.
     seed : int
         Of the places and the order.
+    combination : Combination, optional
+        One that was not tried so far and comes with the plan.
     """
 
     trial_id: int
     new: Sequence[Panel]
     wanted: Sequence[tuple[int, int]]
     seed: int
+    combination: Combination | None = None
     name: str = "plan further cells"
     added: list[AddPanel] = field(default_factory=list)
+    made: AddCombination | None = None
     assign: Assign | None = None
-    kinds = frozenset({PANELS, CELLS, READINGS})
+    kinds = frozenset({PANELS, CELLS, READINGS, COMBINATIONS})
 
     @property
     def trial(self) -> int | None:
@@ -53,33 +59,39 @@ class PlanFurther(Act):
 
     def do(self, workshop: Workshop) -> Changes:
         """Do it (again), whole or not at all."""
-        before = list(self.added), self.assign
+        before = list(self.added), self.made, self.assign
         try:
             return super().do(workshop)
         except BaseException:
-            self.added, self.assign = before
+            self.added, self.made, self.assign = before
             raise
 
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Tape the panels and give the cells their combinations."""
         if self.assign is not None:
-            for add in self.added:
-                add.forward(db, now)
+            for again in self._parts():
+                again.forward(db, now)
             self.assign.forward(db, now)
             return
-        added = [AddPanel(panel) for panel in self.new]
-        for add in added:
-            add.forward(db, now)
-        assign = Assign(self.trial_id, self._placed(db, [a.id for a in added]))
+        self.added = [AddPanel(panel) for panel in self.new]
+        if self.combination is not None:
+            self.made = AddCombination(self.trial_id, self.combination)
+        for part in self._parts():
+            part.forward(db, now)
+        assign = Assign(self.trial_id, self._placed(db, [a.id for a in self.added]))
         assign.forward(db, now)
-        self.added, self.assign = added, assign
+        self.assign = assign
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
         """Take the cells and the panels away again."""
         assert self.assign is not None
         self.assign.back(db, now)
-        for add in self.added:
-            add.back(db, now)
+        for part in self._parts():
+            part.back(db, now)
+
+    def _parts(self) -> list[AddPanel | AddCombination]:
+        """What comes with the cells."""
+        return [*self.added, *([self.made] if self.made is not None else [])]
 
     def _placed(
         self, db: sqlite3.Connection, new: Sequence[int]
@@ -103,5 +115,7 @@ class PlanFurther(Act):
                     kept="Nothing was changed.",
                 )
             place = own.pop(int(rng.integers(len(own))))
+            if not combination and self.made is not None:
+                combination = self.made.id
             placed.append((place, combination, last + 1 + int(order[turn])))
         return placed

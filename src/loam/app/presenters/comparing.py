@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -29,6 +29,8 @@ class ComparedPicture:
     ----------
     first, second : str
         What the sides are.
+    letters : mapping of str to tuple of (str, str)
+        The trials that a combination of the pool is in, and its letter there.
     """
 
     judgement: TrialJudgement
@@ -37,10 +39,15 @@ class ComparedPicture:
     second: str
     held: tuple[Held, ...]
     lead: str
+    letters: Mapping[str, tuple[tuple[str, str], ...]]
+
+    def stored(self, place: float) -> float:
+        """Turn a place on the scale into what is read."""
+        return float(self.judgement.scale.back(np.array([place]))[0])
 
     def measured(self, place: float) -> float:
         """Turn a place on the scale into what is read, in the unit that is shown."""
-        return self.kind.shown(float(self.judgement.scale.back(np.array([place]))[0]))
+        return self.kind.shown(self.stored(place))
 
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""
@@ -84,8 +91,8 @@ def draw_compared(
     held = hold(data, judged, side.astype(np.intp))
     if not held:
         raise NotEnough(f"{first} and {second} share no combination on a hardness.")
-    return ComparedPicture(judged, kind, first, second, tuple(held),
-                           _lead(held, judged, kind, first, second))  # fmt: skip
+    lead = _lead(held, judged, kind, first, second)
+    return ComparedPicture(judged, kind, first, second, tuple(held), lead, pool.pooled.letters)
 
 
 def _code(names: Sequence[str], name: str) -> int:

@@ -27,12 +27,19 @@ _SETTINGS = ("force_n", "arm_mm_s", "overlap", "line_shift", "tilt_deg", "burst_
 
 @dataclass(frozen=True)
 class Level:
-    """One level of a part: what the usual combination with it reads, as a place on the scale."""
+    """One level of a part: what the usual combination with it reads, as a place on the scale.
+
+    Attributes
+    ----------
+    codes : tuple of str
+        The combinations that have it.
+    """
 
     words: str
     place: float
     low: float
     high: float
+    codes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -194,7 +201,7 @@ def _one(
     for i, name in enumerate(drivers.labels):
         levels: tuple[Level, ...] = ()
         if i < len(drivers.found):
-            levels = _levels(drivers.found[i], drivers.effects[i], base, found.sign)
+            levels = _levels(drivers.found[i], drivers.effects[i], base, found.sign, own)
         # a usual difference of two combinations is the root of two times the spread
         apart = float((np.sqrt(2.0) * drivers.spread[:, i] > delta).mean())
         levers.append(Lever(name, float(share[i]), float(first[i]), apart, levels))
@@ -208,14 +215,18 @@ def _one(
     return DriversOf(found.hardness, ranked, tuple(untried), leader, said, cares)
 
 
-def _levels(factor: Factor, effects: FloatArray, base: float, sign: float) -> tuple[Level, ...]:
+def _levels(
+    factor: Factor, effects: FloatArray, base: float, sign: float, own: Sequence[Combination]
+) -> tuple[Level, ...]:
     around = effects - effects[:, factor.at].mean(axis=1, keepdims=True)
     low, high = np.quantile(around, (0.05, 0.95), axis=0)
     middle = around.mean(axis=0)
     order = np.argsort(-sign * middle)
     return tuple(
         Level(factor.levels[k], base + float(middle[k]), base + float(low[k]),
-              base + float(high[k])) for k in order
+              base + float(high[k]),
+              tuple(sorted(c.code for c, at in zip(own, factor.at, strict=True) if at == k)))
+        for k in order
     )  # fmt: skip
 
 

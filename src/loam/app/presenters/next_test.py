@@ -18,7 +18,7 @@ from loam.core.judging.footing import ENOUGH, footing
 from loam.core.next_test import Advice, Minutes, advise, open_pair
 from loam.core.panel import Taping
 from loam.core.readings import kind_of
-from loam.core.trial import Combination, Panel, Trial
+from loam.core.trial import Cell, Combination, Panel, Trial
 from loam.core.units import percent
 from loam.core.words.dose import time_words
 from loam.core.words.verdict import counted, listed
@@ -29,6 +29,8 @@ PANEL_MIN = 30.0
 """To tape, wash, damage and read a new panel before work: assumed."""
 CELL_MIN = 6.0
 """A cell whose settings are not known: assumed."""
+TEST = 2
+"""Cells that test a prediction: one alone would not show how they scatter."""
 NAMES = ("one cell", "a panel", "until it is likely")
 
 
@@ -202,19 +204,51 @@ def plan_of_tile(
     """Return the act that plans what a tile advises."""
     by_code = {c.code: c.id for c in combinations}
     by_name = {p.name: p for p in panels}
-    like = next(p for p in panels if p.hardness == own.hardness)
     new = dict.fromkeys(c.panel for c in tile.advice.cells if c.panel < 0)
-    taken = {p.name for p in panels}
-    made = []
-    for _ in new:
-        n = next(i for i in range(1, len(taken) + 2)
-                 if f"{own.hardness.capitalize()} {i}" not in taken)  # fmt: skip
-        name = f"{own.hardness.capitalize()} {n}"
-        taken.add(name)
-        made.append(replace(like, id=0, trial_id=trial.id, name=name, physical=0))
+    made = _new_panels(trial, own.hardness, panels, len(new))
     turn: Mapping[int, int] = {code: -i for i, code in enumerate(new, 1)}
     wanted = [
         (turn[c.panel] if c.panel < 0 else by_name[found.names[c.panel]].id,
          by_code[c.combination]) for c in tile.advice.cells
     ]  # fmt: skip
     return PlanFurther(trial.id, made, wanted, trial.seed)
+
+
+def _new_panels(trial: Trial, hardness: str, panels: Sequence[Panel], count: int) -> list[Panel]:
+    """Return panels like those of a hardness, each with a name of its own."""
+    like = next(p for p in panels if p.hardness == hardness)
+    taken = {p.name for p in panels}
+    made = []
+    for _ in range(count):
+        n = next(i for i in range(1, len(taken) + 2)
+                 if f"{hardness.capitalize()} {i}" not in taken)  # fmt: skip
+        name = f"{hardness.capitalize()} {n}"
+        taken.add(name)
+        made.append(replace(like, id=0, trial_id=trial.id, name=name, physical=0))
+    return made
+
+
+def plan_untried(
+    trial: Trial, untried: Combination, leader: int, hardness: str,
+    panels: Sequence[Panel], cells: Sequence[Cell],
+) -> PlanFurther:  # fmt: skip
+    """Return the act that makes a combination of what was not tried, and plans its test.
+
+    `TEST` cells of it on a panel where the leader is, while there is room; else as many of both on
+    a new one.
+
+    Parameters
+    ----------
+    leader : int
+        Id of the combination that it is held against.
+    """
+    own = [p for p in panels if p.hardness == hardness]
+    room = Counter(c.panel_id for c in cells if c.combination_id is None)
+    there = {c.panel_id for c in cells if c.combination_id == leader}
+    beside = [p for p in own if room[p.id] >= TEST and p.id in there]
+    if beside:
+        panel = max(beside, key=lambda p: room[p.id])
+        return PlanFurther(trial.id, [], [(panel.id, 0)] * TEST, trial.seed, untried)
+    wanted = [(-1, 0)] * TEST + [(-1, leader)] * TEST
+    new = _new_panels(trial, hardness, panels, 1)
+    return PlanFurther(trial.id, new, wanted, trial.seed, untried)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -225,16 +225,17 @@ def read(
 
 
 def result(
-    session: Session, panel: Panel, kind: ReadingKind, means: dict[int, float], chosen: str
-) -> PanelPicture:
-    """Overlay: how good each cell came out; the chosen combination stands out.
+    session: Session, panel: Panel, kind: ReadingKind, means: dict[int, float],
+    chosen: Collection[int],
+) -> PanelPicture:  # fmt: skip
+    """Overlay: how good each cell came out; the chosen cells stand out.
 
     Parameters
     ----------
     means : dict
         Mean by cell id, in the unit of the measurand.
-    chosen : str
-        Code of the combination that is looked at.
+    chosen : collection of int
+        Cells that are looked at.
     """
     by_id = {c.id: c for c in session.combinations()}
     low, high = min(means.values(), default=0.0), max(means.values(), default=1.0)
@@ -252,7 +253,7 @@ def result(
             "combination": combination,
             "text": text,
             "share": share,
-            "quiet": code != chosen,
+            "quiet": cell.id not in chosen,
             "spoken": f"{name}, {code} {text}",
         }
 

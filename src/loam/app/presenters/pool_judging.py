@@ -97,6 +97,15 @@ def judge_pool(
     return PoolJudged(judged, pooled, made, tuple(apart), tuple(nothing))
 
 
+def named_trials(db: sqlite3.Connection) -> dict[str, int]:
+    """Return the trials of a workshop by the names that the pool gives them: each has its own."""
+    found: dict[str, int] = {}
+    for i, trial in enumerate(trial_store.trials(db)):
+        name = trial.name if trial.name not in found else f"{trial.name} ({i + 1})"
+        found[name] = trial.id
+    return found
+
+
 def _load(
     db: sqlite3.Connection, measurand: str, tell: Callable[[float], None]
 ) -> tuple[list[Part], dict[tuple[str, str], Combination], list[str]]:
@@ -105,15 +114,12 @@ def _load(
     makings: dict[tuple[str, str], Combination] = {}
     nothing: list[str] = []
     trials = trial_store.trials(db)
-    taken: set[str] = set()
+    names = {trial_id: name for name, trial_id in named_trials(db).items()}
     for i, trial in enumerate(trials):
         tell(i / len(trials))
         if source_of(measurand) not in trial.measurands or crossed(trial):
             continue
-        name = trial.name
-        if name in taken:
-            name = f"{name} ({i + 1})"
-        taken.add(name)
+        name = names[trial.id]
         try:
             snapshot = load_snapshot(db, trial.id, [source_of(measurand)])
             snapshot, _, _ = as_it_counts(db, snapshot, trial.id, measurand)

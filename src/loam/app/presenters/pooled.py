@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from loam.app.presenters.judging import ranking_table
@@ -26,6 +26,8 @@ class PooledPicture:
         Where trials disagree, a sentence each.
     where : mapping of str to str
         In which trials a combination is, in words.
+    letters : mapping of str to tuple of (str, str)
+        The same as trial and letter.
     """
 
     ranking: RankingPicture
@@ -34,6 +36,7 @@ class PooledPicture:
     apart: tuple[str, ...]
     where: dict[str, str]
     small: str
+    letters: Mapping[str, tuple[tuple[str, str], ...]]
 
     def table(self) -> list[list[str]]:
         """Return the ranking as a table, with the trials of each combination."""
@@ -61,6 +64,7 @@ def pooled_picture(found: PoolJudged, kind: ReadingKind) -> PooledPicture:
         ranking, {c.code: c for c in found.combinations}, lead, apart, where,
         " ".join((_links(common, pooled.trials), *_left(found), *ranking.notes,
                   caption(ranking))),
+        pooled.letters,
     )  # fmt: skip
 
 

@@ -111,13 +111,15 @@ class PrioritiesPicture:
         said = f"{kind.write(nothing)} (nothing) to {kind.write(full)} {kind.unit} (all)"
         return f"{kind.label} {said}"
 
+    def wish(self, hardness: str, weights: Sequence[float]) -> FloatArray:
+        """Return the weights of all criteria of a hardness: three share what time leaves."""
+        wish = (1.0 - self.time) * np.asarray(weights, float)
+        return np.append(wish, self.time) if self.worths[hardness].shape[2] > 3 else wish
+
     def goals(self, hardness: str, weights: Sequence[float]) -> list[Goal]:
         """Rank a hardness for a wish, the best first."""
         own, worth = self.maps[hardness], self.worths[hardness]
-        wish = (1.0 - self.time) * np.asarray(weights, float)
-        if worth.shape[2] > 3:
-            wish = np.append(wish, self.time)
-        found = decide(worth, wish)
+        found = decide(worth, self.wish(hardness, weights))
         goals = [
             Goal(n, *(float(x[k]) for x in (found.mean, found.low, found.high, found.p_best)))
             for k, n in enumerate(own.names)

@@ -23,7 +23,7 @@ from loam.core.readings.haze import LOG_SCALE, from_log_haze
 from loam.core.scale import Scale
 from loam.core.snapshot import Snapshot
 from loam.core.stages import BELOW, START, Gain, Staged, one_more, stage_gains
-from loam.core.trial import CONTROLS, UNWIPED, Combination, Stage
+from loam.core.trial import AFTER, BEFORE, BETWEEN, CONTROLS, UNWIPED, Combination, Stage
 from loam.core.units import fixed
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, OPEN, SURE
 from loam.core.words.verdict import about, counted, listed, unit_of
@@ -43,12 +43,15 @@ class Box:
         What it is, and the measurand at hand there; "" where that was not read.
     read : bool
         Whether anything was read there.
+    phase : str
+        When its readings were taken.
     """
 
     name: str
     value: str
     light: Light
     read: bool
+    phase: str
 
 
 @dataclass(frozen=True)
@@ -218,7 +221,8 @@ class _Maker:
         if removed is None and "defects" in self.judged:  # marks are all there before work
             final = self.lamps.get((hardness, c.code, last), {})
             removed = 0.0 if state == START else final.get("defects")
-        return Box(name, text, light_of(means.get("gloss20"), haze, removed), bool(means))
+        return Box(name, text, light_of(means.get("gloss20"), haze, removed), bool(means),
+                   _phase(state, last))  # fmt: skip
 
     def _log_haze(self) -> bool:
         judged = self.judged.get("haze")
@@ -371,6 +375,15 @@ def _minutes(stages: Sequence[Stage], taping: Taping, hardness: str) -> float | 
     except ValueRefused:
         return None
     return (sum(running) + SET_UP_S * len(stages)) / 60.0
+
+
+def _phase(state: int | str, last: int) -> str:
+    """Return the phase of the readings of a state."""
+    if isinstance(state, str):
+        return state
+    if state == START:
+        return BEFORE
+    return AFTER if state == last or state > len(BETWEEN) else BETWEEN[state - 1]
 
 
 def _state_words(c: Combination, state: int, last: int) -> str:

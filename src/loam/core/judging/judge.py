@@ -121,7 +121,8 @@ class _Classes:
         merit = sign * drawn.pooled.mean(axis=0)
         lead = foremost(sign * drawn.pooled, placed.p_best)
         order = [lead, *(int(i) for i in np.argsort(-merit, kind="stable") if i != lead)]
-        figures = self._figures(drawn.plain + self._common_shift(rng, drawn.plain), drawn.pooled)
+        plain = drawn.plain + self._common_shift(rng, drawn.plain)
+        figures = figures_of(plain, drawn.pooled, self.scale)
         sizes = self._sizes(groups)
         standings = tuple(
             Standing(
@@ -168,27 +169,6 @@ class _Classes:
                 shift += _drawn(self.model.priors[name], rng, half)
         return np.concatenate([shift, -shift])[:, None]
 
-    def _figures(self, plain: FloatArray, pooled: FloatArray) -> list[Figures]:
-        d, k = plain.shape
-        mean = plain.mean(axis=0)
-        own = plain
-        if k > 1:
-            own = (plain - plain.mean(axis=1, keepdims=True)) * math.sqrt(k / (k - 1.0))
-        far, near = int(0.05 * d), int(0.25 * d)
-        own = np.sort((own - own.mean(axis=0)).T.copy(), axis=1).T
-        whole = np.sort(plain.T.copy(), axis=1).T
-        shift = pooled.mean(axis=0) - (mean - mean.mean())
-        on_scale = np.stack(
-            [
-                mean, whole[far], whole[-1 - far], mean + own[far], mean + own[-1 - far],
-                mean + own[near], mean + own[-1 - near], mean + shift,
-            ],
-            axis=1,
-        )  # fmt: skip
-        moved = (np.abs(shift) > (own[-1 - far] - own[far]) / 3.0) & (k > 1)
-        back = self.scale.back(on_scale)
-        return [_figures_of(back[i].tolist(), moved=bool(moved[i])) for i in range(k)]
-
     def _apart(self, h: int, codes: list[int], names: list[str]) -> tuple[tuple[str, str], ...]:
         """Return the pairs whose panels nothing links."""
         panels = self.data.factors.get("panel")
@@ -230,7 +210,37 @@ def foremost(merit: FloatArray, p_best: FloatArray) -> int:
     return order[0]
 
 
-def _figures_of(f: list[float], *, moved: bool) -> Figures:
+def figures_of(plain: FloatArray, pooled: FloatArray, scale: Scale) -> list[Figures]:
+    """Return the figures of combinations from draws on the scale.
+
+    Parameters
+    ----------
+    plain : (D, K)
+        Not pooled, with everything that they share.
+    pooled : (D, K)
+    """
+    d, k = plain.shape
+    mean = plain.mean(axis=0)
+    own = plain
+    if k > 1:
+        own = (plain - plain.mean(axis=1, keepdims=True)) * math.sqrt(k / (k - 1.0))
+    far, near = int(0.05 * d), int(0.25 * d)
+    own = np.sort((own - own.mean(axis=0)).T.copy(), axis=1).T
+    whole = np.sort(plain.T.copy(), axis=1).T
+    shift = pooled.mean(axis=0) - (mean - mean.mean())
+    on_scale = np.stack(
+        [
+            mean, whole[far], whole[-1 - far], mean + own[far], mean + own[-1 - far],
+            mean + own[near], mean + own[-1 - near], mean + shift,
+        ],
+        axis=1,
+    )  # fmt: skip
+    moved = (np.abs(shift) > (own[-1 - far] - own[far]) / 3.0) & (k > 1)
+    back = scale.back(on_scale)
+    return [_figures(back[i].tolist(), moved=bool(moved[i])) for i in range(k)]
+
+
+def _figures(f: list[float], *, moved: bool) -> Figures:
     return Figures(f[0], f[1], f[2], f[3], f[4], f[5], f[6], f[7], moved)
 
 

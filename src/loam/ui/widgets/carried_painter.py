@@ -98,7 +98,9 @@ def _strands(
         )
         painter.drawText(QRectF(right + 14, y - each / 2, panel.right() - right - 18, each), _LEFT,
                          told)  # fmt: skip
-        spots.append(Spot(QRectF(panel.left(), y - each / 2, panel.width(), each), "", s.words))
+        spots.append(
+            Spot(QRectF(panel.left(), y - each / 2, panel.width(), each), s.label, s.words)
+        )
     painter.setPen(QPen(look.on_panel, 1))
     painter.drawLine(QPointF(middle, panel.top()), QPointF(middle, foot))
     return spots

@@ -71,7 +71,8 @@ def draw_compared(painter: QPainter, area: QRectF, found: ComparedPicture) -> li
         painter.drawText(QRectF(right + 16, y - each / 2, area.right() - right - 20, each), _LEFT,
                          told)  # fmt: skip
         words = f"{h.combination} on {h.hardness}: {told}"
-        spots.append(Spot(QRectF(area.left(), y - each / 2, area.width(), each), "", words))
+        spots.append(Spot(QRectF(area.left(), y - each / 2, area.width(), each),
+                          f"{h.hardness}:{h.combination}", words))  # fmt: skip
     return spots
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from loam.ui.theme import look
@@ -26,12 +26,17 @@ Draw = Callable[[QPainter, QRectF], Sequence[Spot]]
 
 
 class Drawn(QWidget):
-    """Shows what ``draw`` draws; ``pressed`` carries the key of the spot."""
+    """Shows what ``draw`` draws; ``pressed`` and ``opened`` (twice) carry the key of the spot.
+
+    The spot whose key is ``chosen`` is framed, on the screen only.
+    """
 
     pressed = pyqtSignal(str)
+    opened = pyqtSignal(str)
 
     def __init__(self, name: str, told: str) -> None:
         super().__init__()
+        self.chosen = ""
         self.draw: Draw | None = None
         self.spots: Sequence[Spot] = ()
         self.setObjectName(name)
@@ -56,7 +61,17 @@ class Drawn(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.spots = self.draw(painter, QRectF(0, 0, self.width(), self.height()))
+        for spot in self.spots:
+            if self.chosen and spot.key == self.chosen:
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.setPen(QPen(look.edge, 3))
+                painter.drawRect(spot.box.adjusted(-3, -1, 3, 1))
         painter.end()
+
+    def choose(self, key: str) -> None:
+        """Frame the spot with a key; "" frames none."""
+        self.chosen = key
+        self.update()
 
     def _at(self, event: QMouseEvent | QHelpEvent) -> Spot | None:
         place = event.position() if isinstance(event, QMouseEvent) else event.pos().toPointF()
@@ -71,6 +86,11 @@ class Drawn(QWidget):
             and event.button() == Qt.MouseButton.LeftButton
         ):
             self.pressed.emit(spot.key)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        spot = self._at(event) if event is not None else None
+        if spot is not None and spot.key:
+            self.opened.emit(spot.key)
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:

@@ -21,7 +21,7 @@ _NAMES = 0.48
 
 
 def draw_drivers(painter: QPainter, area: QRectF, found: DriversPicture) -> list[Spot]:
-    """Draw what drives a result; a spot is a combination not tried (hardness:number)."""
+    """Draw what drives a result; a spot is a part, a level or what was not tried."""
     spots: list[Spot] = []
     count = max(len(found.classes), 1)
     gap = 14.0
@@ -105,6 +105,8 @@ def _panel(
     big, small = _sizes(each)
     for seed, lever in enumerate(own.levers):
         row = QRectF(names, y, split - names - 8, each)
+        spots.append(Spot(row, f"{own.hardness}:{seed}",
+                          f"{lever.label}: {percent(lever.share)} of the difference"))  # fmt: skip
         long = lever.share * (split - names - 8)
         bar = QRectF(names, y + 0.86 * each, max(long, 2.0), max(0.16 * each, 3.0))
         paint_tape(painter, bar, seed=seed + 2, depth=2)
@@ -112,13 +114,14 @@ def _panel(
         painter.setPen(look.on_panel)
         _fitted(painter, row, lever.label, percent(lever.share), big)
         y += 1.1 * each
-        for level in lever.levels:
+        for k, level in enumerate(lever.levels):
             _whisker(painter, axis, y + each / 2, level.low, level.high, level.place, hollow=False)
             painter.setFont(look.words(small))
             painter.setPen(look.quiet_on_panel)
             row = QRectF(names + 12, y, split - names - 16, each)
             _fitted(painter, row, level.words, "", small)
-            spots.append(Spot(row, "", f"{lever.label}: {level.words}"))
+            line = QRectF(names, y, axis.right - names, each)
+            spots.append(Spot(line, f"{own.hardness}:{seed}:{k}", f"{lever.label}: {level.words}"))
             y += each
     return spots + _untried(painter, own, found, axis, QRectF(names, y, split - names, each))
 
@@ -143,7 +146,7 @@ def _untried(
         line = QRectF(row.left() + 12, y, row.width() - 16, each)
         _fitted(painter, line, u.combination.words(), percent(u.p_ahead), small)
         spots.append(Spot(QRectF(row.left(), y, axis.right - row.left(), each),
-                          f"{own.hardness}:{number}",
+                          f"{own.hardness}:+{number}",
                           untried_words(own, u, found.judgement)))  # fmt: skip
         y += each
     x = axis.x(own.leader[1])

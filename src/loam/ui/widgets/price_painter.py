@@ -179,4 +179,5 @@ class _Section:
         told = f"{q.name}: {gain} {self.found.kind.unit} for {self.found.cost_words(q.cost[0])}"
         told += f", {sets_words(self.own, q)}" if sets_words(self.own, q) else ""
         told += f"; beaten in both by {q.beaten_by} ({percent(q.beaten)})" if q.beaten_by else ""
-        return Spot(QRectF(x - 14, top, 28, y - top + 10), "", told)
+        box = QRectF(x - 14, top, 28, y - top + 10)
+        return Spot(box, f"{self.own.hardness}:{q.name}", told)

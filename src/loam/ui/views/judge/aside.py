@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.app.commands import Act
 from loam.app.presenters.ranking import RankingPicture
+from loam.app.presenters.traced import Sources
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.ui.picture_out import Picture
@@ -44,6 +45,24 @@ class Owner(Protocol):
         """Judge by the next measurand."""
         ...
 
+    def trace(self, page: Traced, key: str) -> None:
+        """Show the readings behind a figure of a page."""
+        ...
+
+
+class Traced(Protocol):
+    """A page whose figures open what they rest on."""
+
+    letter: str
+
+    def sources(self) -> Sources:
+        """Return where its figures come from, by the key of their spot."""
+        ...
+
+    def renew(self, then: Callable[[], None]) -> None:
+        """Work the answer out again, out of sight if need be, then go on."""
+        ...
+
 
 class Aside(QWidget):
     """Asks on the worker, and shows the answer; what was answered once is kept while it holds."""
@@ -51,6 +70,8 @@ class Aside(QWidget):
     name, letter, label = "", "", ""
     by_measurand = True
     """Whether it is about the measurand at hand, so that M turns to the next."""
+    by_arrows = True
+    """Whether up and down choose a figure, and Enter opens what it rests on."""
     teaches = ""
     """What stands here, said while there is nothing to show."""
 
@@ -60,6 +81,7 @@ class Aside(QWidget):
         self.owner = owner
         self.found: Any = None
         self._of: tuple[object, ...] = ()
+        self._then: Callable[[], None] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 4, 0, 0)
@@ -69,6 +91,7 @@ class Aside(QWidget):
         box.addWidget(self.lead)
         self.drawing = Drawn(self.name, self.label)
         self.drawing.pressed.connect(self.pressed)
+        self.drawing.opened.connect(self.open_figure)
         box.addWidget(self.drawing, 1)
         self.small = words("", "small", wrap=True)
         box.addWidget(self.small)
@@ -89,9 +112,21 @@ class Aside(QWidget):
         """Draw what was found, and return its spots."""
         raise NotImplementedError
 
+    def sources(self) -> Sources:
+        """Return where the figures come from, by the key of their spot."""
+        return {}
+
     def begin(self) -> None:
         """Show the answer, or look for it."""
         self.setFocus()
+        self._answer()
+
+    def renew(self, then: Callable[[], None]) -> None:
+        """Work the answer out again, out of sight if need be, then go on."""
+        self._then = then
+        self._answer()
+
+    def _answer(self) -> None:
         own = self.rests_on()
         if self.found is not None and _same(own, self._of):
             self._present()
@@ -111,13 +146,18 @@ class Aside(QWidget):
         if _same(self.rests_on(), self._of):
             self.found = found
             self._present()
-        elif self.isVisible():
-            self.begin()
+        elif self.isVisible() or self._then is not None:
+            self._answer()
 
     def _present(self) -> None:
         self.show_found()
+        if self.drawing.chosen not in self.sources():
+            self.drawing.choose("")
         self.drawing.show_drawing(self.draw, self.lead.text())
         self.owner.shell.keys_changed()
+        then, self._then = self._then, None
+        if then is not None:
+            then()
 
     def _refused(self, error: LoamError) -> None:
         self.lead.setText(unbroken(f"{self.teaches} {error.what} {error.todo}".strip()))
@@ -130,7 +170,27 @@ class Aside(QWidget):
         return ""
 
     def pressed(self, key: str) -> None:
-        """Do what a press on a spot means."""
+        """Choose the figure that was pressed."""
+        if key in self.sources():
+            self.drawing.choose(key)
+            self.setFocus()
+
+    def step_figure(self, step: int) -> None:
+        """Choose the next figure, or the one before."""
+        keys = list(self.sources())
+        if keys:
+            at = keys.index(self.drawing.chosen) + step if self.drawing.chosen in keys else 0
+            self.drawing.choose(keys[at % len(keys)])
+
+    def open_figure(self, key: str = "") -> None:
+        """Show the readings behind the chosen figure; behind the first where none is chosen."""
+        keys = self.sources()
+        if not keys:
+            return
+        own = key or self.drawing.chosen
+        own = own if own in keys else next(iter(keys))
+        self.drawing.choose(own)
+        self.owner.trace(self, own)
 
     def own_keys(self) -> list[Key]:
         """Return the keys of what was found."""
@@ -142,6 +202,8 @@ class Aside(QWidget):
         if self.by_measurand and len(self.owner.kinds.buttons) > 1:
             turn = [("M", "next measurand", self.owner.next_kind)]
         own = self.own_keys() if self.found is not None else []
+        if self.by_arrows and self.found is not None and self.sources():
+            own += [("↑ ↓", "a figure", None), ("Enter", "readings behind it", self.open_figure)]
         return [*own, *turn, ("Esc", "ranking", self.owner.to_ranking)]
 
     def table(self) -> list[list[str]]:
@@ -169,8 +231,20 @@ class Aside(QWidget):
             self.owner.to_ranking()
         elif name == "M" and self.by_measurand:
             self.owner.next_kind()
-        elif not (self.found is not None and self.typed(event)):
+        elif self.found is None or not (self._figure_key(event.key()) or self.typed(event)):
             super().keyPressEvent(event)
+
+    def _figure_key(self, key: int) -> bool:
+        """Choose a figure, or open what it rests on; False for any other key."""
+        if not self.by_arrows:
+            return False
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.step_figure(1 if key == Qt.Key.Key_Down else -1)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.open_figure()
+        else:
+            return False
+        return True
 
     def typed(self, event: QKeyEvent) -> bool:
         """Do what a key means here; False when it means nothing."""

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 
 from loam.app.presenters.carried import CarriedPicture, draw_carried
+from loam.app.presenters.traced import Sources, of_carried
 from loam.ui.views.judge.aside import Aside, Work
 from loam.ui.widgets.carried_painter import draw_carried as paint_carried
 from loam.ui.widgets.fields import unbroken
@@ -46,6 +47,13 @@ class CarriedPage(Aside):
             " sure at 99 %, since several are looked at. D weighs all"
             " measurands together, and can see what one alone cannot."
         ))  # fmt: skip
+
+    def sources(self) -> Sources:
+        """The strands."""
+        ranking = self.owner.rankings.get(self.owner.measurand)
+        if self.found is None or ranking is None:
+            return {}
+        return of_carried(self.found, ranking.judgement)
 
     def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
         """Draw the strands."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Protocol
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -14,10 +15,12 @@ from loam.app.presenters.doubted import applied, doubts_of, key_of, stored
 from loam.app.presenters.picture import assigned
 from loam.app.presenters.ranking import RankingPicture
 from loam.app.presenters.residuals import residuals
+from loam.app.presenters.traced import Sources, of_doubt
 from loam.app.session import Session
 from loam.core.doubts.values import MASKING, SLIP
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell
+from loam.ui.views.judge.aside import Traced
 from loam.ui.widgets.doubt_panels import MOST, DoubtPanels
 from loam.ui.widgets.fields import unbroken, words
 from loam.ui.widgets.tape import TapeKey
@@ -51,6 +54,14 @@ class Owner(Protocol):
 
     def doubted(self) -> None:
         """What is doubted was found."""
+        ...
+
+    def trace(self, page: Traced, key: str) -> None:
+        """Show the readings behind a figure of a page."""
+        ...
+
+    def to_page(self, page: Traced) -> None:
+        """Go back to a page whose figure was traced."""
         ...
 
 
@@ -209,7 +220,8 @@ class DoubtsPage(QWidget):
         """Return the keys of the page."""
         some: list[Key] = []
         if self.found:
-            some = [("1–9", "leave it out, or let it count", None), ("↑ ↓", "its cells", None)]
+            some = [("1–9", "leave it out, or let it count", None), ("↑ ↓", "its cells", None),
+                    ("Enter", "readings behind it", self.open_chosen)]  # fmt: skip
         return [*some, ("Esc", "ranking", self.owner.to_ranking)]
 
     def turn(self, number: int) -> None:
@@ -236,6 +248,21 @@ class DoubtsPage(QWidget):
         self.show_doubts(self.found)
         self.owner.judge_again()
 
+    def sources(self) -> Sources:
+        """What each doubt rests on, by its number."""
+        session, rankings = self.owner.session, self.owner.rankings
+        return {str(i): of_doubt(s, session, rankings) for i, s in enumerate(self.found, 1)}
+
+    def renew(self, then: Callable[[], None]) -> None:
+        """What counts has changed: the doubts are looked for again, so go back to them."""
+        self.owner.to_page(self)
+        self.begin()
+
+    def open_chosen(self) -> None:
+        """Show the readings that the doubt at hand concerns."""
+        if self.found:
+            self.owner.trace(self, str(self.at + 1))
+
     def table(self) -> list[list[str]]:
         """Return the doubts as a table, its heading first."""
         head = ["kind", "subject", "sentence", "effect"]
@@ -261,6 +288,8 @@ class DoubtsPage(QWidget):
             step = 1 if event.key() == Qt.Key.Key_Down else -1
             self.at = (self.at + step) % len(self.found)
             self._light()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.open_chosen()
         elif event.text().isdigit():
             self.turn(int(event.text()))
         else:

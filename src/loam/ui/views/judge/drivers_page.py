@@ -1,4 +1,4 @@
-"""What drives the result, and what was not tried: a number makes it a combination of the trial."""
+"""What drives the result, and what was not tried: a number plans the cells that test it."""
 
 from __future__ import annotations
 
@@ -8,12 +8,13 @@ from typing import Any
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from loam.app.commands import AddCombination
 from loam.app.presenters.drivers import DriversOf, DriversPicture, Untried, draw_drivers
+from loam.app.presenters.next_test import TEST, plan_untried
+from loam.app.presenters.traced import Sources, of_drivers
 from loam.core.trial import free_code
 from loam.core.units import percent
-from loam.core.words.verdict import listed
-from loam.ui.views.base import Key
+from loam.core.words.verdict import counted
+from loam.ui.views.base import CellView, Key
 from loam.ui.views.judge.aside import Aside, Work
 from loam.ui.widgets.drivers_painter import draw_drivers as paint_drivers
 from loam.ui.widgets.fields import unbroken
@@ -49,7 +50,7 @@ class DriversPage(Aside):
         more = ""
         if self._offers():
             more = " Not tried: predicted from the levels that were seen, hollow and dashed, with"
-            more += " the chance to be ahead of the leader."
+            more += " the chance to be ahead of the leader; a number plans the cells that test it."
         cares = "".join(
             f" {own.hardness.capitalize()}: {'; '.join(own.cares)}." for own in found.classes
             if own.cares
@@ -60,6 +61,10 @@ class DriversPage(Aside):
             " taken to add up; what they do only together is taken to be a third as large before"
             f" the readings speak.{more}{cares}"
         ))  # fmt: skip
+
+    def sources(self) -> Sources:
+        """Parts, levels and what was not tried."""
+        return of_drivers(self.found) if self.found is not None else {}
 
     def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
         """Draw the levers."""
@@ -83,27 +88,28 @@ class DriversPage(Aside):
         ]  # fmt: skip
 
     def make(self, number: int) -> None:
-        """Make a combination of what was not tried, and turn to the layout to give it cells."""
+        """Make a combination of what was not tried, plan its test, and turn to the layout."""
         offers, trial = self._offers(), self.owner.session.trial
         if trial is None or not 1 <= number <= len(offers):
             return
-        code = free_code(self.owner.session.combinations())
+        session = self.owner.session
+        code = free_code(session.combinations())
         own, u = offers[number - 1]
-        if self.owner.act(AddCombination(trial.id, replace(u.combination, code=code))):
-            others = listed([own.leader[0], code])
+        lead = next(c for c in session.combinations() if c.code == own.leader[0])
+        act = plan_untried(
+            trial, replace(u.combination, code=code), lead.id, own.hardness, session.panels(),
+            session.cells(),
+        )  # fmt: skip
+        if self.owner.act(act):
+            names = {p.id: p.name for p in session.panels()}
+            where = names.get(act.wanted[0][0], "a new panel")
             self.owner.shell.go("layout")
+            if isinstance(self.owner.shell.view, CellView) and act.assign is not None:
+                self.owner.shell.view.choose(act.assign.after[0][0])
             self.owner.shell.say(
-                f"{code} is a combination of this trial now. Give {others} cells side by side on"
-                f" {own.hardness} clear, and it is tested; Ctrl+Z takes it back."
+                f"{code} is a combination of this trial now: {counted(TEST)} cells of it beside"
+                f" {lead.code} on {where}, in random places; Ctrl+Z takes it all back."
             )
-
-    def pressed(self, key: str) -> None:
-        """Try what was pressed."""
-        hardness, number = key.rsplit(":", 1)
-        for i, (own, u) in enumerate(self._offers(), 1):
-            if own.hardness == hardness and own.untried.index(u) == int(number) - 1:
-                self.make(i)
-                return
 
     def typed(self, event: QKeyEvent) -> bool:
         """Try one by its number."""

@@ -13,6 +13,7 @@ from loam.app.presenters.next_test import (
     draw_next,
     plan_of_tile,
 )
+from loam.app.presenters.traced import Sources, of_next
 from loam.ui.views.base import CellView, Key
 from loam.ui.views.judge.aside import Aside, Owner, Work
 from loam.ui.widgets.fields import unbroken
@@ -24,6 +25,7 @@ class NextPage(Aside):
 
     name, letter, label = "next", "N", "what next"
     teaches = "Here stands which further cells would settle what is open."
+    by_arrows = False
     found: NextPicture | None
 
     def __init__(self, owner: Owner) -> None:
@@ -58,6 +60,17 @@ class NextPage(Aside):
             " teach it."
         ))  # fmt: skip
 
+    def sources(self) -> Sources:
+        """Each advice: the two combinations that it would settle."""
+        ranking = self.owner.rankings.get(self.owner.measurand)
+        if self.found is None or ranking is None:
+            return {}
+        return of_next(self.found, ranking.judgement)
+
+    def open_chosen(self) -> None:
+        """Show what the advice that is chosen rests on."""
+        self.open_figure(str(self.chosen))
+
     def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
         """Draw the panels."""
         if self.found is None:
@@ -68,7 +81,8 @@ class NextPage(Aside):
         """Choose, and plan."""
         if self.found is None or not self.found.tiles:
             return []
-        return [("arrows", "choose", None), ("Enter", f"plan {self.chosen}", self.plan)]
+        return [("arrows", "choose", None), ("Enter", f"plan {self.chosen}", self.plan),
+                ("F", "readings behind it", self.open_chosen)]  # fmt: skip
 
     def choose(self, number: int) -> None:
         """Choose one."""
@@ -110,6 +124,8 @@ class NextPage(Aside):
             self.choose(int(event.text()))
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.plan()
+        elif event.text().upper() == "F":
+            self.open_chosen()
         else:
             return False
         return True

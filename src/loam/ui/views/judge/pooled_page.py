@@ -8,8 +8,9 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
 from loam.app.presenters.comparing import DAYS, ComparedPicture, draw_compared
-from loam.app.presenters.pool_judging import judge_pool
+from loam.app.presenters.pool_judging import judge_pool, named_trials
 from loam.app.presenters.pooled import PooledPicture, pooled_picture
+from loam.app.presenters.traced import Sources, of_compared, of_pooled
 from loam.app.readers import crossed
 from loam.core.dataset import source_of
 from loam.ui.views.base import Key
@@ -38,8 +39,9 @@ class PooledPage(Aside):
     def others(self) -> list[str]:
         """Return what this trial can be held against: nothing, its days, each other trial."""
         session, source = self.owner.session, source_of(self.owner.measurand)
+        called = {i: name for name, i in named_trials(session.workshop.connection).items()}
         names = [
-            t.name for t in session.trials()
+            called[t.id] for t in session.trials()
             if t.id != session.trial_id and source in t.measurands and not crossed(t)
         ]  # fmt: skip
         return ["", DAYS, *names]
@@ -52,7 +54,7 @@ class PooledPage(Aside):
             return self.lack(measurand)
         path, kind = session.workshop.reads, session.kind(measurand)
         if self.against:
-            name, other = trial.name, self.against
+            name, other = self._here, self.against
             return lambda: draw_compared(path, trial.id, name, other, measurand, trial.seed, kind)
         tell = self.owner.shell.jobs.teller(self.name)
         return lambda: pooled_picture(judge_pool(path, trial.id, measurand, trial.seed, tell), kind)
@@ -74,6 +76,19 @@ class PooledPage(Aside):
                 " day and whoever worked are in it."
             ))  # fmt: skip
 
+    @property
+    def _here(self) -> str:
+        """The trial at hand, as the pool calls it."""
+        session = self.owner.session
+        names = named_trials(session.workshop.connection)
+        return next((name for name, i in names.items() if i == session.trial_id), "")
+
+    def sources(self) -> Sources:
+        """The combinations, with their readings in each trial."""
+        if isinstance(self.found, PooledPicture):
+            return of_pooled(self.found, self._here)
+        return of_compared(self.found, self._here) if self.found is not None else {}
+
     def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
         """Draw the ranking, or the two sides."""
         found = self.found
@@ -83,10 +98,11 @@ class PooledPage(Aside):
             return []
         places = draw_ranking(painter, area, found.ranking, found.combinations)
         return [
-            Spot(QRectF(*box), "", f"{code}: {found.where.get(code, '')}")
+            Spot(QRectF(*box), f"{place.strip.hardness}:{code}",
+                 f"{code}: {found.where.get(code, '')}")
             for place in places.strips
             for code, box in place.swatches.items()
-        ]
+        ]  # fmt: skip
 
     def keys(self) -> list[Key]:
         """Return the keys of the page: what this trial can be held against."""
@@ -94,7 +110,7 @@ class PooledPage(Aside):
         at = others.index(self.against) if self.against in others else 0
         following = others[(at + 1) % len(others)]
         words = f"against {following}" if following else "all trials as one"
-        return [("→", words, self.turn), *super().keys()]
+        return [("← →", words, self.turn), *super().keys()]
 
     def turn(self, step: int = 1) -> None:
         """Hold this trial against the next, or pool all again."""
@@ -104,7 +120,7 @@ class PooledPage(Aside):
         self.begin()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Up: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Down: 1}
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
         if event is not None and event.key() in steps:
             self.turn(steps[Qt.Key(event.key())])
         else:

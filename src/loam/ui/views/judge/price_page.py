@@ -9,6 +9,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter
 
 from loam.app.presenters.price import CLEAR, MINUTES, PricePicture, draw_price
 from loam.app.presenters.ranking import RankingPicture
+from loam.app.presenters.traced import Sources, of_price
 from loam.core.readings import REMOVED
 from loam.core.words.verdict import listed
 from loam.ui.views.base import Key
@@ -78,6 +79,10 @@ class PricePage(Aside):
         if found.left_out:
             told += f" Not priced, for want of settings: {listed(found.left_out)}."
         self.small.setText(unbroken(told))
+
+    def sources(self) -> Sources:
+        """What each combination gives, and the clear that it takes."""
+        return of_price(self.found, self.owner.rankings) if self.found is not None else {}
 
     def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
         """Draw the notches."""

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Protocol
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from loam.app.presenters.goals import goal_caption, goal_ranking
+from loam.app.presenters.judging import ranking_table
 from loam.app.presenters.priorities import (
     AIMS,
     CORNERS,
@@ -25,6 +28,7 @@ from loam.app.presenters.priorities import (
     weight_words,
 )
 from loam.app.presenters.ranking import RankingPicture
+from loam.app.presenters.traced import Sources, of_goal
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.readings import kind_of
@@ -32,6 +36,8 @@ from loam.core.units import fixed
 from loam.core.words.verdict import listed
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell
+from loam.ui.views.judge.aside import Traced
+from loam.ui.views.judge.goal_look import GoalLook
 from loam.ui.widgets.drawn import Drawn, Spot
 from loam.ui.widgets.fields import Chips, unbroken, words
 from loam.ui.widgets.limits_painter import draw_limits
@@ -57,6 +63,19 @@ class Owner(Protocol):
     def to_ranking(self) -> None:
         """Go back to the ranking."""
         ...
+
+    def trace(self, page: Traced, key: str) -> None:
+        """Show the readings behind a figure of a page."""
+        ...
+
+
+class _Name(QLineEdit):
+    """Keeps Enter to itself: the page would take it for its own."""
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        super().keyPressEvent(event)
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            event.accept()
 
 
 class PrioritiesPage(QWidget):
@@ -86,7 +105,12 @@ class PrioritiesPage(QWidget):
         self.worth = Drawn("limits", "what is worth nothing and all")
         self.worth.pressed.connect(self._pick)
         self.looks.addWidget(self.worth)
-        self.name = QLineEdit()
+        self.goal = GoalLook()
+        self.looks.addWidget(self.goal)
+        self.goal.pressed.connect(self.goal.choose)
+        self.goal.opened.connect(self._open)
+        self._then: Callable[[], None] | None = None
+        self.name = _Name()
         self.name.setObjectName("aim_name")
         self.name.setAccessibleName("name of this aim")
         self.name.setPlaceholderText("A name for this aim, then Enter; Esc leaves it")
@@ -100,10 +124,41 @@ class PrioritiesPage(QWidget):
         self.limits = words("", "small", wrap=True)
         box.addWidget(self.limits)
 
+    def sources(self) -> Sources:
+        """What each combination is worth at the point; on the map, who wins there."""
+        found = self.found
+        if found is None:
+            return {}
+        every = {
+            f"{h}:{name}": of_goal(found, h, name, self.weights, self.owner.rankings)
+            for h, own in found.maps.items() for name in own.names
+        }  # fmt: skip
+        first = next(iter(found.maps.values()))
+        at = first.nearest(self.weights)
+        won = [every[f"{h}:{own.names[int(own.chance[at].argmax())]}"]
+               for h, own in found.maps.items()]  # fmt: skip
+        return {**every, "": tuple(s for sources in won for s in sources)}
+
+    def renew(self, then: Callable[[], None]) -> None:
+        """Map anew, out of sight, then go on."""
+        if needed(self.owner.rankings):
+            return
+        self._then = then
+        self._map()
+
+    def open_figure(self) -> None:
+        """Show the readings behind who wins here, or behind the swatch that is chosen."""
+        self._open(self.goal.chosen if self._on_goal else "")
+
+    def _open(self, key: str) -> None:
+        if self.found is not None and not self._on_limits:
+            self.owner.trace(self, key if key in self.sources() else "")
+
     def begin(self) -> None:
         """Map what is judged now."""
         self.found = None
-        self.looks.setCurrentWidget(self.chart)
+        if self._on_limits:
+            self.looks.setCurrentWidget(self.chart)
         self.name.hide()
         self.chart.show_map(None, 0)
         self._clear_shares()
@@ -156,16 +211,11 @@ class PrioritiesPage(QWidget):
         self._clear_shares()
         for _ in found.maps:
             self.shares.addWidget(words("", "quiet", wrap=True), 1)
-        planned = " Only what was worked as planned counts." if self.owner.left_out else ""
-        gone = f" {listed(found.left_out)} lacks one of them." if found.left_out else ""
-        self.limits.setText(
-            f"Worth: {'; '.join(found.limits)}. Limits lie what matters beyond the worst and the"
-            f" best of this trial, unless they were moved (W); what a corner has several of counts"
-            f" alike; what is read is taken to vary independently. Letters: who wins; the fainter,"
-            f" the less surely.{planned}{gone}"
-        )
         self._look()
         self.owner.shell.keys_changed()
+        then, self._then = self._then, None
+        if then is not None:
+            then()
 
     def _clear_shares(self) -> None:
         while (item := self.shares.takeAt(0)) is not None:
@@ -186,7 +236,11 @@ class PrioritiesPage(QWidget):
         )  # fmt: skip
         head = weight_words(first.points[at], self.time) + (f" ({aim})" if aim else "")
         said = [f"{h.capitalize()}: {point_words(m, at)}" for h, m in found.maps.items()]
-        self.lead.setText(unbroken(f"{head}. {' '.join(said)}"))
+        if self._on_goal:
+            self._rank(found, head)
+        else:
+            self.lead.setText(unbroken(f"{head}. {' '.join(said)}"))
+        self.limits.setText(unbroken(self._small(found)))
         self.chart.show_map(found, at)
         self.chart.setAccessibleDescription(self.lead.text())
         for i, (hardness, own) in enumerate(found.maps.items()):
@@ -197,8 +251,29 @@ class PrioritiesPage(QWidget):
             item = self.shares.itemAt(i)
             label = item.widget() if item is not None else None
             if label is not None:
+                label.setVisible(not self._on_goal)
                 label.setText(unbroken(f"Worth here: {goals}. {share_words(own, self.time)}"))  # type: ignore[attr-defined]
         self.worth.show_drawing(self._draw_worth, "; ".join(found.limits))
+
+    def _rank(self, found: PrioritiesPicture, head: str) -> None:
+        """Rank for the weights at hand, in the words of a ranking."""
+        names = {c.code: c.name for c in self.owner.session.combinations() if c.name}
+        ranking = goal_ranking(found, self.weights, names)
+        self.lead.setText(unbroken(f"{head}. {ranking.sentence}"))
+        self.goal.show_goal(ranking, self.owner.session, self.owner.rankings)
+
+    def _small(self, found: PrioritiesPicture) -> str:
+        """Say what the map or the ranking rests on."""
+        planned = " Only what was worked as planned counts." if self.owner.left_out else ""
+        gone = f" {listed(found.left_out)} lacks one of them." if found.left_out else ""
+        if self._on_goal:
+            return f"{goal_caption(found)}{planned}{gone}"
+        return (
+            f"Worth: {'; '.join(found.limits)}. Limits lie what matters beyond the worst and the"
+            " best of this trial, unless they were moved (W); what a corner has several of counts"
+            " alike; what is read is taken to vary independently. Letters: who wins; the fainter,"
+            f" the less surely.{planned}{gone}"
+        )
 
     def _draw_worth(self, painter: QPainter, area: QRectF) -> list[Spot]:
         if self.found is None:
@@ -225,6 +300,10 @@ class PrioritiesPage(QWidget):
     def _on_limits(self) -> bool:
         return self.looks.currentWidget() is self.worth
 
+    @property
+    def _on_goal(self) -> bool:
+        return self.looks.currentWidget() is self.goal
+
     def keys(self) -> list[Key]:
         """Return the keys of the page."""
         if self.found is None:
@@ -242,12 +321,28 @@ class PrioritiesPage(QWidget):
         time: list[Key] = [("+ −", "time", None)] if self.found.timed else []
         keep: list[Key] = [("K", "keep this aim", self.ask_name)] if len(own) < MOST_AIMS else []
         worth: Key = ("W", "what is worth all", self.turn_limits)
+        goal: Key = ("R", "map" if self._on_goal else "ranking for this", self.turn_goal)
         ranking: Key = ("Esc", "ranking", self.owner.to_ranking)
-        return [("arrows", "move", None), *time, *aims, worth, *keep, ranking]
+        behind: Key = ("Enter", "readings behind it", self.open_figure)
+        return [("arrows", "move", None), behind, *time, goal, *aims, worth, *keep, ranking]
 
     def turn_limits(self) -> None:
         """Show what is worth nothing and all, on the data; or the map again."""
-        self.looks.setCurrentWidget(self.chart if self._on_limits else self.worth)
+        self._turn(self.worth)
+
+    def turn_goal(self) -> None:
+        """Show the ranking for these priorities, or the map again."""
+        self._turn(self.goal)
+
+    def show_goal(self) -> None:
+        """Show the ranking for these priorities."""
+        if not self._on_goal:
+            self.turn_goal()
+
+    def _turn(self, look: QWidget) -> None:
+        shown = self.looks.currentWidget() is look
+        self.looks.setCurrentWidget(self.chart if shown else look)
+        self._look()
         self.owner.shell.keys_changed()
 
     def reset(self) -> None:
@@ -296,7 +391,9 @@ class PrioritiesPage(QWidget):
         self.owner.shell.keys_changed()
 
     def table(self) -> list[list[str]]:
-        """Return who wins where as a table, its heading first."""
+        """Return who wins where as a table, its heading first; or the ranking that is shown."""
+        if self._on_goal and self.goal.ranking is not None:
+            return ranking_table(self.goal.ranking)
         rows = [["hardness", *CORNERS, "combination", "chance to win"]]
         for hardness, own in self.found.maps.items() if self.found is not None else ():
             for point, chance in zip(own.points.tolist(), own.chance.tolist(), strict=True):
@@ -311,7 +408,8 @@ class PrioritiesPage(QWidget):
             return None
         return Picture(
             f"{trial.name}, priorities", trial.question or trial.name,
-            f"{self.lead.text()}\n{self.limits.text()}", 1120.0, 420.0, self.chart.paint,
+            f"{self.lead.text()}\n{self.limits.text()}", 1120.0, 420.0,
+            self.goal.paint_goal if self._on_goal else self.chart.paint,
         )  # fmt: skip
 
     def aim(self, wish: Wish) -> None:
@@ -342,6 +440,8 @@ class PrioritiesPage(QWidget):
             self.owner.to_ranking()
         elif self.found is not None and text == "W":
             self.turn_limits()
+        elif self.found is not None and text == "R":
+            self.turn_goal()
         elif self.found is not None and self._on_limits:
             self._limit_key(event)
         elif self.found is None or not self._map_key(key, text):
@@ -351,6 +451,8 @@ class PrioritiesPage(QWidget):
         """Move on the map; False for a key that means nothing here."""
         if key in _MOVES:
             self._move(key)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.open_figure()
         elif text.isdigit() and 1 <= int(text) <= len(self.aims):
             self.aim(self.aims[int(text) - 1][1])
         elif text in ("+", "-", "−") and self.found is not None and self.found.timed:

@@ -14,15 +14,8 @@ from loam.ui.widgets.fields import Chips
 RANKING = "Esc"
 
 
-class Page(Protocol):
-    """A page of Judge beside the ranking."""
-
-    letter: str
-    label: str
-
-    def begin(self) -> None:
-        """Show the answer, or look for it."""
-        ...
+class Answering(Protocol):
+    """What stands in place of the ranking."""
 
     def keys(self) -> list[Key]:
         """Return its keys."""
@@ -30,6 +23,17 @@ class Page(Protocol):
 
     def table(self) -> list[list[str]]:
         """Return what it shows as a table."""
+        ...
+
+
+class Page(Answering, Protocol):
+    """A page of Judge beside the ranking."""
+
+    letter: str
+    label: str
+
+    def begin(self) -> None:
+        """Show the answer, or look for it."""
         ...
 
     def picture(self) -> Picture | None:

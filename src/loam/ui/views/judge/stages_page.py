@@ -8,6 +8,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
 from loam.app.presenters.stages import StagesPicture, draw_stages
+from loam.app.presenters.traced import Sources, of_stages
 from loam.core.readings import kind_of
 from loam.ui.views.base import Key
 from loam.ui.views.judge.aside import Aside, Owner, Work
@@ -59,6 +60,12 @@ class StagesPage(Aside):
             told += " what each adds."
         self.small.setText(unbroken(told))
 
+    def sources(self) -> Sources:
+        """The states of each combination on the hardness at hand."""
+        if self.found is None or not self.found.classes:
+            return {}
+        return of_stages(self.found, self.found.classes[self.at % len(self.found.classes)])
+
     def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
         """Draw the hardness at hand."""
         if self.found is None or not self.found.classes:
@@ -70,7 +77,7 @@ class StagesPage(Aside):
         if self.found is None or len(self.found.classes) < 2:
             return []
         following = self.found.classes[(self.at + 1) % len(self.found.classes)]
-        return [("→", f"{following.hardness} clear", self.turn)]
+        return [("← →", f"{following.hardness} clear", self.turn)]
 
     def turn(self, step: int = 1) -> None:
         """Turn to another hardness."""
@@ -80,7 +87,7 @@ class StagesPage(Aside):
 
     def typed(self, event: QKeyEvent) -> bool:
         """Turn by the arrows."""
-        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Up: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Down: 1}
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
         if event.key() not in steps:
             return False
         self.turn(steps[Qt.Key(event.key())])

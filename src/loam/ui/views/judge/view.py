@@ -26,7 +26,6 @@ from loam.app.presenters.judging import (
     reflected,
 )
 from loam.app.presenters.masked import masked_cells_table
-from loam.app.presenters.origin import Origin, load_origin
 from loam.app.presenters.ranking import RankingPicture, caption
 from loam.app.readers import crossed
 from loam.app.worked import left_out_key
@@ -34,17 +33,18 @@ from loam.core.errors import LoamError
 from loam.core.readings import FILM, kind_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.judge.aside import Traced
 from loam.ui.views.judge.asides import Asides
 from loam.ui.views.judge.doubts_page import DoubtsPage
 from loam.ui.views.judge.gauge_page import GaugePage
 from loam.ui.views.judge.looks import Looks, ranking_picture
 from loam.ui.views.judge.mattering import Mattering
 from loam.ui.views.judge.matters_bar import MattersBar
-from loam.ui.views.judge.origin_page import OriginPage
 from loam.ui.views.judge.priorities_page import PrioritiesPage
-from loam.ui.views.judge.questions import Questions
+from loam.ui.views.judge.questions import Answering, Questions
 from loam.ui.views.judge.reporting import report_of
 from loam.ui.views.judge.sheet import DetailSheet
+from loam.ui.views.judge.tracing import Tracing
 from loam.ui.widgets.fields import Chips, unbroken, words
 from loam.ui.widgets.legend import Legend
 from loam.ui.widgets.room import Stack
@@ -82,7 +82,8 @@ class JudgeView(View):
         self.pages = Stack()
         outer.addWidget(self.pages, 1)
         self.pages.addWidget(self._ranking_page())
-        self.origin = OriginPage(shell, self.to_ranking)
+        self.tracing = Tracing(self)
+        self.origin = self.tracing.page
         self.pages.addWidget(self.origin)
         self.gauge, self.doubts = GaugePage(self), DoubtsPage(self)
         self.pages.addWidget(self.gauge)
@@ -130,19 +131,22 @@ class JudgeView(View):
         grid.setRowStretch(1, 1)
         return page
 
+    @property
+    def _beside(self) -> Answering | None:
+        """What is shown in place of the ranking."""
+        shown = self.pages.currentWidget()
+        own = next((p for p in (self.origin, self.gauge) if p is shown), None)
+        return own or self.questions.page
+
     def keys(self) -> list[Key]:
-        if self.pages.currentWidget() is self.origin:
-            return self.origin.keys()
-        page = self.questions.page
-        if page is not None:
-            return page.keys()
-        if self.pages.currentWidget() is self.gauge:
-            return self.gauge.keys()
+        if self._beside is not None:
+            return self._beside.keys()
         return [
             ("arrows", "choose", None),
             ("Enter", "readings behind it", self.open_origin),
             ("M", "next measurand", self.next_kind),
             ("W", "what matters", self.matters.open),
+            ("G", "for a goal", self.open_goal),
             ("R", "swatches" if self.looks.at(self.looks.scroll) else "exact rows", self.turn_rows),
             *([("F", "swatches" if self.looks.at(self.masking) else "what the wipe took",
                 self.turn_masking)] if self._masked else []),
@@ -173,12 +177,8 @@ class JudgeView(View):
         return ranking_picture(trial, ranking, self.chart)
 
     def table(self) -> list[list[str]]:
-        if self.pages.currentWidget() is self.origin:
-            return self.origin.rows()
-        if self.pages.currentWidget() is self.gauge:
-            return self.gauge.table()
-        if self.questions.page is not None:
-            return self.questions.page.table()
+        if self._beside is not None:
+            return self._beside.table()
         if self.looks.at(self.masking) and self.ranking is not None and self.ranking.masked:
             return masked_cells_table(self.session, self.ranking.masked)
         return ranking_table(self.ranking) if self.ranking is not None else []
@@ -271,6 +271,8 @@ class JudgeView(View):
         elif self.sheet.isVisibleTo(self) and self.ranking is not None:
             self._paint_ranking(self.ranking)
             self._show_detail()
+        if self.tracing.shown:
+            self.tracing.again(found.measurand)
 
     def _refused(self, trial_id: int, kind: str, error: LoamError) -> None:
         if trial_id != self.session.trial_id:
@@ -303,15 +305,12 @@ class JudgeView(View):
         self.matters.show_picture(ranking)
         self.matters.show()
         self.caption.setText(caption(ranking))
-        said = (short(len(self.doubts.found)), *ranking.notes, *ranking.work)
-        said = tuple(filter(None, said))
+        said = tuple(filter(None, (short(len(self.doubts.found)), *ranking.notes, *ranking.work)))
         self.notes.setText(" ".join(said))
         self.notes.setVisible(bool(said))
         self.shell.keys_changed()
         self.sheet.show()
         self._show_detail()
-        if self.pages.currentWidget() is self.origin:
-            self.open_origin()
 
     def _paint_ranking(self, ranking: RankingPicture) -> None:
         combinations = {c.code: c for c in self.session.combinations()}
@@ -361,7 +360,10 @@ class JudgeView(View):
 
     def _page_turned(self, _: int) -> None:
         """What is asked beside the ranking has its own sentence; two could deny each other."""
-        shown = self.questions.page in (None, self.doubts)
+        traced = self.tracing.back if self.tracing.shown else None
+        if traced is not None:
+            self.questions.set_value(traced.letter)
+        shown = traced is None and self.questions.page in (None, self.doubts)
         self.sentence.setVisible(shown and bool(self.sentence.text()))
         self.trap.setVisible(shown and bool(self.trap.text()))
 
@@ -371,6 +373,11 @@ class JudgeView(View):
             self.rankings.pop(self.measurand, None)
             self.turn_wiped()
         self.questions.open(letter)
+
+    def open_goal(self) -> None:
+        """Rank for a goal in place of a measurand."""
+        self.open_question(self.priorities.letter)
+        self.priorities.show_goal()
 
     def to_ranking(self) -> None:
         """Go back to the ranking."""
@@ -449,24 +456,17 @@ class JudgeView(View):
 
     def open_origin(self) -> None:
         """Show the readings behind the chosen figure."""
-        ranking, chosen, trial = self.ranking, self.chart.chosen, self.session.trial
-        if ranking is None or chosen is None or trial is None:
-            return
-        path, trial_id = self.session.workshop.reads, trial.id
-        again = self.pages.currentWidget() is self.origin
-        self.shell.jobs.start(
-            "origin",
-            lambda: load_origin(path, trial_id, ranking, *chosen),
-            lambda found: self._show_origin(found, again),
-            lambda error: self.shell.say(str(error), care=True),
-        )
+        self.tracing.open_own()
 
-    def _show_origin(self, found: Origin, again: bool) -> None:
-        self.origin.show_origin(found)
-        if again and self.pages.currentWidget() is not self.origin:
-            return  # it was left meanwhile
-        self.pages.setCurrentWidget(self.origin)
-        self.origin.table.setFocus()
+    def trace(self, page: Traced, key: str) -> None:
+        """Show the readings behind a figure of a page."""
+        self.tracing.open(page, key)
+
+    def to_page(self, page: Traced) -> None:
+        """Go back to a page whose figure was traced."""
+        assert isinstance(page, QWidget)
+        self.pages.setCurrentWidget(page)
+        page.setFocus()
         self.shell.keys_changed()
 
     def resizeEvent(self, event: object) -> None:
@@ -485,6 +485,7 @@ class JudgeView(View):
             Qt.Key.Key_F: self.turn_masking,
             Qt.Key.Key_B: self.turn_wiped,
             Qt.Key.Key_L: self.turn_legend,
+            Qt.Key.Key_G: self.open_goal,
             Qt.Key.Key_X: self.turn_left_out,
             Qt.Key.Key_O: lambda: report_of(self),
         }
@@ -494,6 +495,6 @@ class JudgeView(View):
         elif key in acts and (shown or (key == Qt.Key.Key_X and self.ranking is None)):
             acts[key]()
         elif key == Qt.Key.Key_Escape and self.pages.currentWidget() is self.origin:
-            self.to_ranking()
+            self.tracing.close()
         else:
             super().keyPressEvent(event)  # type: ignore[arg-type]

@@ -1,0 +1,122 @@
+"""From a figure to its readings and back: whichever page of Judge it stands on."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from PyQt6.QtWidgets import QStackedWidget
+
+from loam.app.presenters.origin import Origin, Source, load_origin, own_source
+from loam.app.presenters.ranking import RankingPicture
+from loam.app.session import Session
+from loam.core.readings import kind_of
+from loam.ui.views.base import Shell
+from loam.ui.views.judge.aside import Traced
+from loam.ui.views.judge.origin_page import OriginPage
+from loam.ui.widgets.ranking_chart import RankingChart
+
+
+class Owner(Protocol):
+    """What tracing asks of the view."""
+
+    session: Session
+    shell: Shell
+    pages: QStackedWidget
+    rankings: dict[str, RankingPicture]
+    measurand: str
+    chart: RankingChart
+
+    @property
+    def ranking(self) -> RankingPicture | None:
+        """The ranking that is shown."""
+        ...
+
+    def to_ranking(self) -> None:
+        """Go back to the ranking."""
+        ...
+
+    def to_page(self, page: Traced) -> None:
+        """Go back to a page whose figure was traced."""
+        ...
+
+
+class Tracing:
+    """Opens what a figure rests on; after a strike the figure is worked out again first."""
+
+    def __init__(self, view: Owner) -> None:
+        self.view = view
+        self.page = OriginPage(view.shell, self.close)
+        self.page.turned = self.turn
+        self.back: Traced | None = None
+        self.key, self.at = "", 0
+
+    @property
+    def shown(self) -> bool:
+        """Whether the readings behind a figure are shown."""
+        return self.view.pages.currentWidget() is self.page
+
+    def open(self, page: Traced, key: str) -> None:
+        """Show what a figure of a page rests on."""
+        self.back, self.key, self.at = page, key, 0
+        self._load(self._of_page())
+
+    def open_own(self) -> None:
+        """Show what the figure of the ranking that is chosen rests on."""
+        self.back, self.key, self.at = None, "", 0
+        self._load(self._of_ranking())
+
+    def again(self, measurand: str) -> None:
+        """A measurand was judged anew: work the figure out again, and show what it rests on."""
+        if self.back is None:
+            if measurand == self.view.measurand:
+                self._load(self._of_ranking())
+        else:
+            self.back.renew(lambda: self._load(self._of_page()))
+
+    def turn(self) -> None:
+        """Show the readings in the next measurand that the figure rests on."""
+        self.at += 1
+        self._load(self._of_page() if self.back is not None else self._of_ranking())
+
+    def close(self) -> None:
+        """Go back to where the figure stands."""
+        if self.back is None:
+            self.view.to_ranking()
+        else:
+            self.view.to_page(self.back)
+
+    def _of_ranking(self) -> tuple[Source, ...]:
+        ranking, chosen = self.view.ranking, self.view.chart.chosen
+        return (own_source(ranking, *chosen),) if ranking is not None and chosen else ()
+
+    def _of_page(self) -> tuple[Source, ...]:
+        return self.back.sources().get(self.key, ()) if self.back is not None else ()
+
+    def _load(self, sources: tuple[Source, ...]) -> None:
+        view, trial = self.view, self.view.session.trial
+        if not sources or trial is None:
+            if self.shown:
+                self.close()  # the figure is gone
+            return
+        source = sources[self.at % len(sources)]
+        ranking = view.rankings.get(source.measurand) or view.ranking
+        if ranking is None:
+            return
+        path, trial_id = view.session.workshop.reads, trial.id
+        again, kind = self.shown, view.session.kind(source.measurand)
+        following = sources[(self.at + 1) % len(sources)]
+        self.page.following = kind_of(following.measurand).label if len(sources) > 1 else ""
+        view.shell.jobs.start(
+            "origin",
+            lambda: load_origin(path, trial_id, ranking, source, kind),
+            lambda found: self._show(found, again=again),
+            lambda error: view.shell.say(str(error), care=True),
+        )
+
+    def _show(self, found: Origin, *, again: bool) -> None:
+        self.page.show_origin(found)
+        if again and not self.shown:
+            return  # it was left meanwhile
+        self.view.pages.setCurrentWidget(self.page)
+        self.page.grid.setFocus()
+        self.view.shell.keys_changed()
