@@ -6,7 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers.reference import load_json
-from loam.core.errors import ValueRefused
+from loam.core.errors import NotEnough, ValueRefused
+from loam.core.judging.goal import Worths, judge_goal
 from loam.core.priorities import (
     Criterion,
     acceptability,
@@ -106,3 +107,41 @@ def test_limits_that_say_nothing_are_refused():
     for words in (("x", 1.0, 1.0), ("x", np.nan, 1.0), ("x", 0.0, 1.0, 0.0)):
         with pytest.raises(ValueRefused):
             Criterion(*words)
+
+
+def _goal(draws, cells=4):
+    names = "ABCDEF"[: draws.shape[1]]
+    count = [cells] * draws.shape[1]
+    return judge_goal([Worths("soft", names, draws, count, [5 * cells] * draws.shape[1])])
+
+
+def test_a_goal_says_what_its_draws_say():
+    rng = np.random.default_rng(4)
+    worth = np.clip(rng.normal([0.2, 0.5, 0.52, 0.9], 0.05, (4000, 4)), 0.0, 1.0)
+    (found,) = _goal(worth).classes
+    given = decide(worth[:, :, None], np.ones(1))
+    assert found.names == ("D", "C", "B", "A")
+    for s in found.standings:
+        k = "ABCD".index(s.combination)
+        assert s.p_best == pytest.approx(given.p_best[k])
+        assert s.figures.estimate == pytest.approx(given.mean[k])
+        assert s.figures.low == pytest.approx(given.low[k], abs=0.003)
+        assert s.figures.high == pytest.approx(given.high[k], abs=0.003)
+    assert found.compare("D", "A").verdict == "clearly better"
+    assert found.compare("C", "B").verdict == "open"
+
+
+def test_what_is_worth_nothing_ties_and_stays_in_range():
+    draws = np.zeros((500, 3))
+    draws[:, 2] = 0.4
+    (found,) = _goal(draws).classes
+    assert found.leader.combination == "C"
+    assert found.compare("A", "B").verdict == "equal"
+    for s in found.standings:
+        f = s.figures
+        assert f.estimate == pytest.approx(0.4 if s.combination == "C" else 0.0)
+        assert 0.0 <= f.low <= f.high <= 1.0
+        assert 0.0 <= f.own_low <= f.own_high <= 1.0
+        assert not f.moved
+    with pytest.raises(NotEnough):
+        judge_goal([])

@@ -56,3 +56,17 @@ def settle(qtbot, window):
 @pytest.fixture
 def wait_for(qtbot):
     return lambda window: settle(qtbot, window)
+
+
+@pytest.fixture
+def judging(open_window, wait_for):
+    """Open Judge on one of the demo's trials, by its number."""
+
+    def at(trial=2):
+        window = open_window(demo=True)
+        window.turn_to(window.session.trials()[trial - 1].id)
+        window.go("judge")
+        wait_for(window)
+        return window
+
+    return at

@@ -3,19 +3,13 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
 
+from helpers.hands import press
 from loam.app.presenters.priorities import CORNERS, point_words, share_words
 from loam.core.units import percent
 from loam.ui.widgets.fields import unbroken
 
 K = Qt.Key
-
-
-def press(window, key):
-    QTest.keyClick(QApplication.focusWidget() or window, key)
-    QApplication.processEvents()
 
 
 @pytest.fixture

@@ -9,31 +9,13 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from helpers.hands import press
 from loam.ui.picture_out import save_picture
 from loam.ui.report_out import drawings, write_report
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 
 K = Qt.Key
 LETTERS = "VSCPEDNA"
-
-
-def press(window, key, modifier=Qt.KeyboardModifier.NoModifier):
-    QTest.keyClick(QApplication.focusWidget() or window, key, modifier)
-    QApplication.processEvents()
-
-
-@pytest.fixture
-def judging(open_window, wait_for):
-    """Open Judge on one of the demo's trials, by its number."""
-
-    def at(trial=2):
-        window = open_window(demo=True)
-        window.turn_to(window.session.trials()[trial - 1].id)
-        window.go("judge")
-        wait_for(window)
-        return window
-
-    return at
 
 
 def test_every_question_has_its_letter_answers_and_can_be_left(judging, wait_for, tmp_path):

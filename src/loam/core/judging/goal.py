@@ -6,7 +6,7 @@ The same verdicts, chances and intervals as of a measurand, counted in draws of 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -75,7 +75,8 @@ def _one(own: Worths, delta: float) -> ClassJudgement:
     middle = draws.mean(axis=0)
     lead = foremost(draws, placed.p_best)
     order = [lead, *(int(i) for i in np.argsort(-middle, kind="stable") if i != lead)]
-    figures = figures_of(draws, draws - draws.mean(axis=1, keepdims=True), WORTH)
+    pooled = draws - draws.mean(axis=1, keepdims=True)
+    figures = [replace(f, moved=False) for f in figures_of(draws, pooled, WORTH)]  # none is pooled
     standings = tuple(
         Standing(
             own.names[i], figures[i], float(placed.p_best[i]), float(placed.expected[i]),
