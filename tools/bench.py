@@ -14,6 +14,7 @@ sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests")]
 
 import numpy as np  # noqa: E402
 from bench_answers import bench_answers, bench_pool  # noqa: E402
+from bench_turns import bench_turns  # noqa: E402
 from bench_work import bench_pacer, bench_photo  # noqa: E402
 from measuring import RESULTS, median_ms, report  # noqa: E402
 
@@ -241,8 +242,8 @@ def bench_start(folder):
     report("time to a usable window over bare imports", usable / bare, 3, "times")
 
 
-def large_workshop(path):
-    """Write a workshop of 1,000,000 readings: 20 trials of 50,000."""
+def large_workshop(path, trials=20, panels=125):
+    """Write a workshop of large trials, by default 20 of 50,000 readings (400 a panel)."""
     from loam.core.panel import Taping
     from loam.core.trial import Cell, Combination, Panel, Reading, Trial
     from loam.store.draft import TrialDraft, write_draft
@@ -251,9 +252,9 @@ def large_workshop(path):
     rng = np.random.default_rng(3)
     taping = Taping(700, 700, 4, 4, 12, 40)
     classes = ("soft", "medium", "hard")
-    panels, per = 125, 25
+    per = 25
     workshop = Workshop(path)
-    for number in range(20):
+    for number in range(trials):
         levels = rng.normal(85, 2, panels * 16)
         cells = [
             Cell(i + 1, i // 16 + 1, i % 16 // 4, i % 4, int(rng.integers(1, 9)), i % 16 + 1)
@@ -427,6 +428,7 @@ def main():
             "doubts": lambda: bench_doubts(many(1000)),
             "pool": bench_pool,
             "answers": lambda: bench_answers(many(1000)),
+            "turns": lambda: bench_turns(Path(place), Watch, large_workshop),
         }
         wanted = [w for w in words if not w.isdigit()] or list(parts)
         for name in parts:

@@ -16,8 +16,11 @@ from loam.core.trial import Reading
 from loam.core.words.doubts import chance_words, doubt_sentence
 
 
-def test_false_alarms_add_up_to_one_trial_in_twenty():
-    assert sum(ALPHA.values()) == pytest.approx(0.05)
+def test_false_alarms_have_their_shares():
+    """Panels and people are judged shyly; what all raise together is counted by `./run bench`."""
+    shy = ALPHA["class"] + ALPHA["hand"]
+    assert shy <= 0.05
+    assert sum(ALPHA.values()) - shy <= 0.02
 
 
 @pytest.mark.parametrize("plant", PLANTS)

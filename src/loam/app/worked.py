@@ -7,8 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from loam.core.as_done import StageDone, unlike_words
-from loam.core.dose.path import passes
-from loam.core.dose.stage import settings_for
+from loam.core.design.costs import running
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
 from loam.core.prepare import baseline_words, consequences, standing
@@ -64,8 +63,7 @@ def stages_done(
 def planned_seconds(stage: Stage, taping: Taping) -> float:
     """Return the planned time of a stage on the paint of a cell, s; 0 when it cannot be said."""
     try:
-        section = settings_for(stage, taping.cell_width_mm, taping.cell_height_mm).section
-        return sum(way.length_mm for way in passes(section)) / section.arm_mm_s
+        return running([stage], taping)[0]
     except LoamError:
         return 0.0
 

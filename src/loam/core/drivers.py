@@ -13,7 +13,7 @@ Factors whose levels always change together cannot be told apart and are one.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -21,7 +21,8 @@ import numpy as np
 from loam.core.errors import NotEnough
 from loam.core.stats.reduce import FloatArray, IntArray
 
-SWEEPS, WARM = 2000, 400
+CHAINS, WARM, KEPT = 8, 150, 200
+"""Chains that run beside each other, sweeps that each forgets, and sweeps that count."""
 TOGETHER = "interplay"
 _SHY = 1.0 / 3.0
 """What levels do only together is taken to be a third as large as what each does: assumed."""
@@ -187,8 +188,9 @@ class Drivers:
 
 
 def take_apart(
-    columns: Mapping[str, Sequence[str]], draws: FloatArray, rng: np.random.Generator
-) -> Drivers:
+    columns: Mapping[str, Sequence[str]], draws: FloatArray, rng: np.random.Generator,
+    told: Callable[[float], None] | None = None,
+) -> Drivers:  # fmt: skip
     """Take the means of one hardness apart.
 
     Parameters
@@ -197,6 +199,8 @@ def take_apart(
         Level of each combination by factor, K each.
     draws : (D, K)
         Of the adjusted means on the scale, not pooled.
+    told : callable, optional
+        Told the share done; may raise to stop.
 
     Raises
     ------
@@ -220,12 +224,12 @@ def take_apart(
     around = draws - draws.mean(axis=1, keepdims=True)
     around = around - around.mean(axis=0)
     noise = around.T @ around / draws.shape[0]
-    return _sample(found, parts, centre, noise, rng)
+    return _sample(found, parts, centre, noise, rng, told)
 
 
 def _sample(
     found: list[Factor], parts: list[_Part], m: FloatArray, noise: FloatArray,
-    rng: np.random.Generator,
+    rng: np.random.Generator, told: Callable[[float], None] | None,
 ) -> Drivers:  # fmt: skip
     """Draw from the posterior; what all combinations share is flat, so it may be added freely."""
     size = m.size
@@ -235,39 +239,44 @@ def _sample(
     v += floor * np.eye(size)
     root = np.linalg.cholesky(v)
     designs = [np.eye(p.count)[p.at] for p in parts]
-    grams = [z @ z.T for z in designs]
+    grams = np.stack([z @ z.T for z in designs])
     shy = np.array([1.0 if p.pair is None and i < len(found) else _SHY
                     for i, p in enumerate(parts)])  # fmt: skip
     limit = (shy * scale) ** 2
-    tau2, slack = limit.copy(), np.ones(len(parts))
-    kept = SWEEPS - WARM
-    effects = [np.empty((kept, p.count)) for p in parts]
-    deep, middle = np.empty((kept, len(parts))), np.empty(kept)
-    ones = np.ones(size)
-    for sweep in range(SWEEPS):
-        total = v + sum(t * g for t, g in zip(tau2, grams, strict=True))
-        inverse = np.linalg.inv(total)
-        weight = inverse @ ones
-        at = (weight @ m) / weight.sum() + rng.standard_normal() / np.sqrt(weight.sum())
-        fresh = [np.sqrt(t) * rng.standard_normal(p.count)
-                 for t, p in zip(tau2, parts, strict=True)]  # fmt: skip
-        seen = root @ rng.standard_normal(size)
-        for p, a in zip(parts, fresh, strict=True):
-            seen = seen + a[p.at]
-        pull = inverse @ (m - at - seen)
+    # chains start apart, so that each forgets where it began before it counts
+    tau2 = limit * np.exp(rng.uniform(-3.0, 3.0, (CHAINS, len(parts))))
+    effects = [np.empty((KEPT, CHAINS, p.count)) for p in parts]
+    deep, middle = np.empty((KEPT, CHAINS, len(parts))), np.empty((KEPT, CHAINS))
+    for sweep in range(-WARM, KEPT):
+        if told is not None and sweep % 50 == 0:
+            told((sweep + WARM) / (KEPT + WARM))
+        inverse = np.linalg.inv(v + np.tensordot(tau2, grams, 1))
+        weight = inverse.sum(axis=2)
+        total = weight.sum(axis=1)
+        at = weight @ m / total + rng.standard_normal(CHAINS) / np.sqrt(total)
+        fresh = [np.sqrt(tau2[:, i, None]) * rng.standard_normal((CHAINS, p.count))
+                 for i, p in enumerate(parts)]  # fmt: skip
+        seen = rng.standard_normal((CHAINS, size)) @ root.T
+        for p, each in zip(parts, fresh, strict=True):
+            seen = seen + each[:, p.at]
+        pull = np.einsum("cij,cj->ci", inverse, m - at[:, None] - seen)
         for i, (p, z) in enumerate(zip(parts, designs, strict=True)):
-            own = fresh[i] + tau2[i] * (z.T @ pull)
-            if sweep >= WARM:
-                effects[i][sweep - WARM] = own
-            slack[i] = (1.0 / limit[i] + 1.0 / tau2[i]) / rng.gamma(1.0)
-            tau2[i] = (1.0 / slack[i] + 0.5 * (own @ own)) / rng.gamma(0.5 * (p.count + 1))
-            tau2[i] = min(max(tau2[i], 1e-8 * limit[i]), 1e6 * limit[i])
-        if sweep >= WARM:
-            deep[sweep - WARM], middle[sweep - WARM] = np.sqrt(tau2), at
-    spread = np.stack([e[:, p.at].std(axis=1) for e, p in zip(effects, parts, strict=True)], 1)
+            own = fresh[i] + tau2[:, i, None] * (pull @ z)
+            if sweep >= 0:
+                effects[i][sweep] = own
+            slack = (1.0 / limit[i] + 1.0 / tau2[:, i]) / rng.gamma(1.0, size=CHAINS)
+            square = 1.0 / slack + 0.5 * (own * own).sum(axis=1)
+            drawn = square / rng.gamma(0.5 * (p.count + 1), size=CHAINS)
+            tau2[:, i] = np.clip(drawn, 1e-8 * limit[i], 1e6 * limit[i])
+        if sweep >= 0:
+            deep[sweep], middle[sweep] = np.sqrt(tau2), at
+    drawn_of = [e.reshape(-1, p.count) for e, p in zip(effects, parts, strict=True)]
+    spread = np.stack([e[:, p.at].std(axis=1) for e, p in zip(drawn_of, parts, strict=True)], 1)
     main = len(found)
-    pairs = tuple((p.pair or (0, 0), effects[main + k], p.at) for k, p in enumerate(parts[main:-1]))
+    pairs = tuple(
+        (p.pair or (0, 0), drawn_of[main + k], p.at) for k, p in enumerate(parts[main:-1])
+    )
     return Drivers(
-        tuple(found), tuple(effects[:main]), pairs, effects[-1], middle, spread,
-        tuple(p.label for p in parts), tuple(deep.T),
+        tuple(found), tuple(drawn_of[:main]), pairs, drawn_of[-1], middle.reshape(-1), spread,
+        tuple(p.label for p in parts), tuple(deep.reshape(-1, len(parts)).T),
     )  # fmt: skip

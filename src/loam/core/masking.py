@@ -130,8 +130,10 @@ def cells_masked(
 
 def _by_cell(columns: Columns, measurand: str, phase: str) -> dict[int, FloatArray]:
     rows = columns.rows(measurand, phase)
-    cells = columns.cell[rows]
-    return {int(c): columns.value[rows[cells == c]] for c in np.unique(cells)}
+    order = rows[np.argsort(columns.cell[rows], kind="stable")]
+    cells, starts = np.unique(columns.cell[order], return_index=True)
+    parts = np.split(columns.value[order], starts[1:])
+    return dict(zip(cells.tolist(), parts, strict=True)) if rows.size else {}
 
 
 def _squares(values: FloatArray) -> float:
@@ -181,27 +183,26 @@ def _posterior(
     common mean integrated out (flat), products are shrunk to it.
     """
     steps = (np.arange(_POINTS) + 0.5) / _POINTS * 3.0
+    t = (steps * TAU_LIMITS * unit)[:, None]
     means, sds, logs = [], [], []
-    for t in steps * TAU_LIMITS * unit:
-        for w in steps * OMEGA_LIMITS * unit:
-            of_cell = 1.0 / (v + w * w)
-            p = np.bincount(at, of_cell, groups)
-            m = np.bincount(at, of_cell * y, groups) / p
-            of_group = 1.0 / (1.0 / p + t * t)
-            all_p = float(of_group.sum())
-            mu = float((of_group * m).sum()) / all_p
-            shrunk = p / (p + 1.0 / (t * t))
-            means.append(mu + shrunk * (m - mu))
-            sds.append(np.sqrt((1.0 - shrunk) * t * t + (1.0 - shrunk) ** 2 / all_p))
-            fit = 0.5 * (
-                np.log(of_cell).sum() - np.log(p).sum() + np.log(of_group).sum()
-                - math.log(all_p)
-                - (of_cell * (y - m[at]) ** 2).sum() - (of_group * (m - mu) ** 2).sum()
-            )  # fmt: skip
-            prior = -0.5 * ((t / (TAU_LIMITS * unit)) ** 2 + (w / (OMEGA_LIMITS * unit)) ** 2)
-            logs.append(float(fit) + prior)
-    weight = np.exp(np.array(logs) - max(logs))
-    return np.array(means), np.array(sds), weight / weight.sum()
+    for w in steps * OMEGA_LIMITS * unit:
+        of_cell = 1.0 / (v + w * w)
+        p = np.bincount(at, of_cell, groups)
+        m = np.bincount(at, of_cell * y, groups) / p
+        of_group = 1.0 / (1.0 / p + t * t)  # (points, groups)
+        all_p = of_group.sum(axis=1, keepdims=True)
+        mu = of_group @ m[:, None] / all_p
+        shrunk = p / (p + 1.0 / (t * t))
+        means.append(mu + shrunk * (m - mu))
+        sds.append(np.sqrt((1.0 - shrunk) * t * t + (1.0 - shrunk) ** 2 / all_p))
+        of_w = np.log(of_cell).sum() - np.log(p).sum() - (of_cell * (y - m[at]) ** 2).sum()
+        of_t = np.log(of_group).sum(axis=1) - np.log(all_p[:, 0])
+        of_t -= (of_group * (m - mu) ** 2).sum(axis=1)
+        prior = (t[:, 0] / (TAU_LIMITS * unit)) ** 2 + (w / (OMEGA_LIMITS * unit)) ** 2
+        logs.append(0.5 * (of_w + of_t - prior))
+    log = np.concatenate(logs)
+    weight = np.exp(log - log.max())
+    return np.vstack(means), np.vstack(sds), weight / weight.sum()
 
 
 def _quantile(mean: FloatArray, sd: FloatArray, weight: FloatArray, p: float) -> float:

@@ -19,6 +19,7 @@ from loam.core.stats.reduce import FloatArray
 
 LEAST = 1e-12
 """What is worth nothing, for its logarithm."""
+MOST_AT_ONCE = 200_000
 
 
 @dataclass(frozen=True)
@@ -203,5 +204,17 @@ def priority_map(
     weights = (1.0 - fixed) * points
     if worth.shape[2] > 3:
         weights = np.column_stack([weights, np.full(len(points), fixed)])
-    chance = np.array([firsts(overall(worth, w)).mean(axis=0) for w in weights])
+    # who is first can be seen in the logarithms; a few points at a time keep in the cache
+    log, nothing = np.log(np.maximum(worth, LEAST)), worth <= 0.0
+    none = bool(nothing.any())
+    size = max(1, MOST_AT_ONCE // (worth.shape[0] * worth.shape[1]))
+    chance = np.empty((len(points), worth.shape[1]))
+    for start in range(0, len(points), size):
+        w = weights[start : start + size]
+        value = w @ log.swapaxes(1, 2)  # (D, points, K)
+        if none:
+            value = np.where((w > 0.0).astype(float) @ nothing.swapaxes(1, 2) > 0, -np.inf, value)
+        best = value == value.max(axis=2, keepdims=True)
+        count = best.sum(axis=2, keepdims=True)
+        chance[start : start + size] = (best / count).mean(axis=0)
     return PriorityMap(points, chance, tuple(names))

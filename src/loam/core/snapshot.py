@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, fields, replace
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -80,6 +81,9 @@ class Snapshot:
     columns: Columns
 
 
+_PHASE_CODES = {phase: i for i, phase in enumerate(PHASES)}
+
+
 class ColumnMaker:
     """Collects readings, in portions, into `Columns`."""
 
@@ -96,24 +100,30 @@ class ColumnMaker:
         rows: Iterable[tuple[int, int, int, str, str, str, str, str, str, float]],
     ) -> None:
         """Add rows: cell, stage, ordinal, measurand, phase, scale, operator, reader, day, value."""
-        m, s, o, p, d = (self.measurands, self.scales, self.operators, self.readers, self.days)
-        part = [
-            (
-                r[0], r[1], r[2], m.setdefault(r[3], len(m)), PHASES.index(r[4]),
-                s.setdefault(r[5], len(s)), o.setdefault(r[6], len(o)), p.setdefault(r[7], len(p)),
-                d.setdefault(r[8], len(d)), r[9],
-            )
-            for r in rows
-        ]  # fmt: skip
-        if part:
-            self._parts.append(np.array(part, dtype=np.float64))
+        self.add_columns(list(zip(*rows, strict=True)))
+
+    def add_columns(self, columns: Sequence[Sequence[Any]]) -> None:
+        """Add the same turned round: ten columns of one length, or none at all."""
+        if not columns:
+            return
+        coded = {3: self.measurands, 5: self.scales, 6: self.operators, 7: self.readers,
+                 8: self.days}  # fmt: skip
+        part = np.empty((10, len(columns[0])))
+        for i in (0, 1, 2, 9):
+            part[i] = columns[i]
+        part[4] = list(map(_PHASE_CODES.__getitem__, columns[4]))
+        for i, codes in coded.items():
+            for name in dict.fromkeys(columns[i]):
+                codes.setdefault(name, len(codes))
+            part[i] = list(map(codes.__getitem__, columns[i]))
+        self._parts.append(part)
 
     def columns(self) -> Columns:
         """Return what was collected."""
-        table = np.concatenate(self._parts) if self._parts else np.zeros((0, 10))
-        c = [table[:, i].astype(np.intp) for i in range(9)]
+        table = np.concatenate(self._parts, axis=1) if self._parts else np.zeros((10, 0))
+        c = [table[i].astype(np.intp) for i in range(9)]
         return Columns(
-            c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7], c[8], table[:, 9],
+            c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7], c[8], table[9].copy(),
             tuple(self.measurands), tuple(self.scales), tuple(self.operators),
             tuple(self.readers), tuple(self.days),
         )  # fmt: skip

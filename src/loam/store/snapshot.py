@@ -15,6 +15,13 @@ from loam.store.readings import STRUCK_NOW
 _CHUNK = 2000
 
 
+class _Named(dict[int, str]):
+    """Names by id; nobody has the empty one."""
+
+    def __missing__(self, key: int) -> str:
+        return ""
+
+
 def load_snapshot(
     db: sqlite3.Connection, trial_id: int, measurands: Iterable[str] | None = None
 ) -> Snapshot:
@@ -37,14 +44,13 @@ def load_snapshot(
         " ORDER BY r.cell_id, r.id",
         (*(wanted or ()), trial_id),
     )
-    names = dict(db.execute("SELECT id, name FROM person"))
-    days = dict(db.execute("SELECT id, day FROM session"))
+    names = _Named(db.execute("SELECT id, name FROM person"))
+    days = _Named(db.execute("SELECT id, day FROM session"))
     maker = ColumnMaker()
     while rows := cursor.fetchmany(_CHUNK):
-        maker.add(
-            (*r[:6], names.get(r[6], ""), names.get(r[7], ""), days.get(r[8], ""), r[9])
-            for r in rows
-        )
+        c = list(zip(*rows, strict=True))
+        people = (list(map(names.__getitem__, c[i])) for i in (6, 7))
+        maker.add_columns((*c[:6], *people, list(map(days.__getitem__, c[8])), c[9]))
     return Snapshot(
         tuple(panels(db, trial_id)),
         tuple(combinations(db, trial_id)),

@@ -50,7 +50,10 @@ class Outgoing:
         self.asking.ask(self._place(picture.name), "picture", QApplication.focusWidget())
 
     def write_report(self, told: Told) -> None:
-        """Ask where to, in place, and write a report of what is judged."""
+        """Ask where to, in place, and write a report of what is judged; stop one that is made."""
+        if self.report is not None and self.report.busy:
+            self.report.stop()
+            return
         self.told = told
         place = self._place(f"{told.trial.name}, report")
         self.asking.ask(place, "report", QApplication.focusWidget())

@@ -9,11 +9,22 @@ from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import QMarginsF, QRectF, QSizeF, QTimer, QUrl
-from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+from PyQt6.QtGui import (
+    QImage,
+    QPageLayout,
+    QPageSize,
+    QPainter,
+    QPdfWriter,
+    QTextBlockFormat,
+    QTextCharFormat,
+    QTextCursor,
+    QTextDocument,
+)
 
 from loam.app.presenters.report import Report, Section, Table, Told, make_report
 from loam.core.errors import LoamError
 from loam.core.trial import Combination
+from loam.core.units import percent
 from loam.store.report_file import write_tables, write_workbook
 from loam.store.safe_files import written_whole
 from loam.ui.picture_out import Picture, as_image, save_picture
@@ -87,15 +98,15 @@ def drawings(
                 yield key, path.read_bytes()
 
 
-def _body(report: Report, pictures: Mapping[str, Sequence[str]]) -> str:
-    """Return the body of the page; ``pictures`` holds the mark-up of each."""
-    parts = [f"<h1>{html.escape(report.title)}</h1>", f"<p>{html.escape(report.when)}</p>"]
+def _body(report: Report, pictures: Mapping[str, Sequence[str]]) -> Iterator[str]:
+    """Return the body of the page part by part; ``pictures`` holds the mark-up of each."""
+    yield f"<h1>{html.escape(report.title)}</h1>\n<p>{html.escape(report.when)}</p>"
     for section in report.sections:
-        parts.append(f"<h2>{html.escape(section.head)}</h2>")
+        parts = [f"<h2>{html.escape(section.head)}</h2>"]
         parts += [f"<p>{html.escape(said)}</p>" for said in section.words if said]
         parts += [f"<p>{mark}</p>" for mark in pictures.get(section.picture, ())]
-        parts += [_table(t) for t in _shown(section)]
-    return "\n".join(parts)
+        yield "\n".join(parts)
+        yield from (_table(t) for t in _shown(section))
 
 
 def _shown(section: Section) -> list[Table]:
@@ -119,14 +130,16 @@ def _as_html(report: Report, drawn: Sequence[tuple[str, Drawing]]) -> str:
     for key, svg in drawn:
         if isinstance(svg, bytes):
             marks.setdefault(key, []).append(svg[svg.index(b"<svg") :].decode("utf-8"))
-    title = html.escape(report.title)
+    title, body = html.escape(report.title), "\n".join(_body(report, marks))
     return (
         f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{title}</title>'
-        f"<style>{_STYLE}</style></head>\n<body>\n{_body(report, marks)}\n</body></html>\n"
+        f"<style>{_STYLE}</style></head>\n<body>\n{body}\n</body></html>\n"
     )
 
 
-def _write_pdf(report: Report, drawn: Sequence[tuple[str, Drawing]], path: Path) -> None:
+def _write_pdf(
+    report: Report, drawn: Sequence[tuple[str, Drawing]], path: Path, tell: Callable[[float], None]
+) -> None:
     document = QTextDocument()
     marks: dict[str, list[str]] = {}
     for i, (key, image) in enumerate(drawn):
@@ -139,7 +152,6 @@ def _write_pdf(report: Report, drawn: Sequence[tuple[str, Drawing]], path: Path)
         " td, th { padding: 1px 8px 1px 0; font-size: 8pt; } h1 { font-size: 18pt; }"
         " h2 { font-size: 13pt; }"
     )
-    document.setHtml(f"<html><body>{_body(report, marks)}</body></html>")
     with written_whole(path, "Everything is safe in the workshop.") as beside:
         writer = QPdfWriter(str(beside))
         writer.setTitle(report.title)
@@ -148,6 +160,14 @@ def _write_pdf(report: Report, drawn: Sequence[tuple[str, Drawing]], path: Path)
         writer.setPageMargins(QMarginsF(14, 14, 14, 14), QPageLayout.Unit.Millimeter)
         wide, high = float(writer.width()), float(writer.height())
         document.setPageSize(QSizeF(wide, high))
+        cursor = QTextCursor(document)
+        for part in _body(report, marks):  # laid out part by part: the window may breathe between
+            cursor.movePosition(QTextCursor.MoveOperation.End)
+            if document.characterCount() > 1:
+                cursor.insertBlock(QTextBlockFormat(), QTextCharFormat())
+            cursor.insertHtml(part)
+            document.pageCount()
+            tell(0.85)
         painter = QPainter()
         if not painter.begin(writer):
             raise OSError(0, "the report could not be drawn there")
@@ -158,15 +178,20 @@ def _write_pdf(report: Report, drawn: Sequence[tuple[str, Drawing]], path: Path)
             painter.translate(0.0, -page * high)
             document.drawContents(painter, QRectF(0.0, page * high, wide, high))
             painter.restore()
+            tell(0.9 + 0.1 * page / document.pageCount())
         painter.end()
         if not beside.stat().st_size:
             raise OSError(0, "the report could not be drawn there")
 
 
-def write_report(report: Report, drawn: Sequence[tuple[str, Drawing]], path: Path) -> None:
+def write_report(
+    report: Report, drawn: Sequence[tuple[str, Drawing]], path: Path,
+    tell: Callable[[float], None] = lambda _share: None,
+) -> None:  # fmt: skip
     """Write a report as its ending says: HTML, PDF, XLSX, or a zipped Data Package.
 
-    Nothing is drawn on a widget here, so a worker may do it.
+    Nothing is drawn on a widget here, so a worker may do it; ``tell`` is told the share done and
+    may raise to stop, and then nothing is left.
 
     Raises
     ------
@@ -180,7 +205,7 @@ def write_report(report: Report, drawn: Sequence[tuple[str, Drawing]], path: Pat
         with written_whole(path, "Everything is safe in the workshop.") as beside:
             beside.write_text(page, encoding="utf-8")
     elif ending == ".pdf":
-        _write_pdf(report, drawn, path)
+        _write_pdf(report, drawn, path, tell)
     elif ending == ".xlsx":
         write_workbook(tables, path)
     elif ending == ".zip":
@@ -203,8 +228,33 @@ class ReportWriter:
         self.jobs, self.told, self.path = jobs, told, path
         self.say, self.refuse = say, refuse
         self.drawn: list[tuple[str, Drawing]] = []
-        self.say("Putting the report together …")
-        jobs.start("report", lambda: make_report(told), self._made, refuse)
+        self.busy = True
+        jobs.progress.connect(self._told)
+        self._told("report", 0.0)
+        tell = jobs.teller("report")
+        jobs.start("report", lambda: make_report(told, tell), self._made, self._refused)
+
+    def stop(self) -> None:
+        """Write nothing after all."""
+        self._end()
+        self.jobs.cancel("report")
+        self.say("The report was stopped; nothing was written.")
+
+    def _end(self) -> None:
+        self.busy = False
+        self.jobs.progress.disconnect(self._told)
+
+    def _told(self, job: str, share: float) -> None:
+        if job == "report" and self.busy:
+            self.say(f"Putting the report together … {percent(share)}; O stops it.")
+
+    def _refused(self, error: LoamError) -> None:
+        self._end()
+        self.refuse(error)
+
+    def _written(self, _: object) -> None:
+        self._end()
+        self.say(f"Written: {self.path}")
 
     def _made(self, report: Report) -> None:
         self.report = report
@@ -212,17 +262,20 @@ class ReportWriter:
         self._step()
 
     def _step(self) -> None:
+        if not self.busy:
+            return
         try:
             one = next(self.left, None)
         except LoamError as error:
-            self.refuse(error)
+            self._refused(error)
             return
         if one is not None:
             self.drawn.append(one)
+            self._told("report", 0.5 + 0.3 * len(self.drawn) / (len(self.drawn) + 3))
             QTimer.singleShot(0, self._step)
             return
         report, drawn, path = self.report, self.drawn, self.path
+        tell = self.jobs.teller("report")
         self.jobs.start(
-            "report", lambda: write_report(report, drawn, path),
-            lambda _: self.say(f"Written: {path}"), self.refuse,
-        )  # fmt: skip
+            "report", lambda: write_report(report, drawn, path, tell), self._written, self._refused
+        )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -96,9 +96,15 @@ class CarriedPicture:
 
 def draw_carried(
     path: Path, trial_id: int, judged: Mapping[str, TrialJudgement], measurand: str,
-    masked: MaskedPicture | None, seed: int,
+    masked: MaskedPicture | None, seed: int, tell: Callable[[float], None] = lambda _share: None,
 ) -> CarriedPicture:  # fmt: skip
-    """Find what else the readings carry; made for a worker."""
+    """Find what else the readings carry; made for a worker.
+
+    Parameters
+    ----------
+    tell : callable
+        Told the share done; may raise to stop.
+    """
     with reading_apart(path) as db:
         snapshot = load_snapshot(db, trial_id)
         extras = extras_in(db, trial_id, snapshot)
@@ -112,7 +118,7 @@ def draw_carried(
         extras = Extras.unknown(counted.columns.value.size)
     own = judged[measurand]
     rng = np.random.default_rng([seed, 66])
-    finder = _Strands(counted, extras, data, own, priors, rng)
+    finder = _Strands(counted, extras, data, own, priors, rng, tell)
     strands = tuple(finder.all())
     lines = (
         _claim_line(snapshot, claims),
@@ -135,8 +141,9 @@ class _Strands:
 
     def __init__(
         self, snapshot: Snapshot, extras: Extras, data: TrialData, own: TrialJudgement,
-        priors: Priors, rng: np.random.Generator,
+        priors: Priors, rng: np.random.Generator, tell: Callable[[float], None],
     ) -> None:  # fmt: skip
+        self.tell, self.done = tell, 0
         self.snapshot, self.extras, self.data, self.own = snapshot, extras, data, own
         self.priors, self.rng = priors, rng
         self.cells = Cells.of(snapshot, data)
@@ -173,6 +180,8 @@ class _Strands:
     def _one(
         self, label: str, key: str, x: FloatArray, unit: str, words: str, wanted: str
     ) -> Strand:
+        self.tell(self.done / (6 + MOST_PEOPLE))
+        self.done += 1
         found = trend(key, self.data, self.own.scale, self.priors, x, self.rng)
         if found is None:
             return Strand(label, f"Not carried: it would take {wanted}.")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -171,22 +171,36 @@ def _then(combination: Combination) -> str:
 
 
 def draw_drivers(
-    judgement: TrialJudgement, combinations: Sequence[Combination], seed: int
-) -> DriversPicture:
+    judgement: TrialJudgement, combinations: Sequence[Combination], seed: int,
+    told: Callable[[float], None] | None = None,
+) -> DriversPicture:  # fmt: skip
     """Take every hardness apart; made for a worker."""
     by_code = {c.code: c for c in combinations if c.stages}
     classes, refused = [], {}
+    count = max(len(judgement.classes), 1)
     for h, found in enumerate(judgement.classes):
         own = [by_code[n] for n in found.columns if n in by_code]
         rng = np.random.default_rng([seed, h, 10])
         try:
             drawn = found.plain[:, [found.columns[c.code] for c in own]]
-            drivers = take_apart(recipe_columns(own) if own else {}, drawn, rng)
+            drivers = take_apart(
+                recipe_columns(own) if own else {}, drawn, rng,
+                _part(told, h, count),
+            )  # fmt: skip
         except NotEnough as error:
             refused[found.hardness] = f"{error.what} {error.todo}".strip()
             continue
         classes.append(_one(judgement, found, own, drivers, rng))
     return DriversPicture(judgement, tuple(classes), refused)
+
+
+def _part(
+    told: Callable[[float], None] | None, at: int, count: int
+) -> Callable[[float], None] | None:
+    """Return what a part of the work tells its own share to."""
+    if told is None:
+        return None
+    return lambda share: told((at + share) / count)
 
 
 def _one(

@@ -151,7 +151,7 @@ def _minutes(
     read = (WIPE_S + READ_S * trial.readings_per_cell * len(trial.measurands)) / 60.0
     cell = {}
     for c in combinations:
-        work = minutes_of(c, taping, hardness)
+        work = minutes_of(c.stages, taping)
         cell[c.code] = (CELL_MIN if work is None else work) + read
     return Minutes(cell, PANEL_MIN)
 

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from loam.app.presenters.at_hand import Allowed, budgets
-from loam.core.design.costs import SET_UP_S, cell_work
+from loam.core.design.costs import SET_UP_S, running
 from loam.core.errors import ValueRefused
 from loam.core.film import FilmBuild, budget
 from loam.core.film.budget import CLEAR_UM
@@ -20,7 +20,7 @@ from loam.core.price import Priced, price
 from loam.core.readings import REMOVED, kind_of
 from loam.core.readings.kind import ReadingKind
 from loam.core.stats.reduce import FloatArray
-from loam.core.trial import Combination
+from loam.core.trial import Combination, Stage
 from loam.core.units import fixed, percent
 from loam.core.verdicts import SURE
 from loam.core.words.verdict import about, listed, unit_of
@@ -129,7 +129,7 @@ def draw_price(
             names = [n for n in names if spent is not None and n in spent.columns]
             cost = values(removed, spent, names) if removed is not None and spent else None
         else:
-            minutes = {n: minutes_of(stages[n], tapings[found.hardness], found.hardness)
+            minutes = {n: minutes_of(stages[n].stages, tapings[found.hardness])
                        for n in names}  # fmt: skip
             left_out |= {n for n, m in minutes.items() if m is None}
             known = {n: m for n, m in minutes.items() if m is not None}
@@ -163,15 +163,12 @@ def values(judged: TrialJudgement, found: ClassJudgement, names: Sequence[str]) 
     return np.asarray(middle + drawn - drawn.mean(axis=0), float)
 
 
-def minutes_of(combination: Combination, taping: Taping, hardness: str) -> float | None:
+def minutes_of(stages: Sequence[Stage], taping: Taping) -> float | None:
     """Return how long a cell takes: its passes and a minute's set-up a stage; None if unknown."""
-    if not combination.stages:
-        return 0.0
     try:
-        running, _, _ = cell_work(combination.stages, taping, hardness, {})
+        return (sum(running(stages, taping)) + SET_UP_S * len(stages)) / 60.0
     except ValueRefused:
         return None
-    return (sum(running) + SET_UP_S * len(combination.stages)) / 60.0
 
 
 def _least(db: sqlite3.Connection, trial_id: int) -> Mapping[str, Allowed]:

@@ -6,7 +6,7 @@ Time is a fourth wish: the map is a slice at the weight that it has.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -177,6 +177,16 @@ def draw_map(
     )
 
 
+def with_time(found: PrioritiesPicture, time: float) -> PrioritiesPicture:
+    """Return the map of another slice: the same worth, another weight of time."""
+    if not found.timed:
+        return found
+    maps = {
+        h: priority_map(found.worths[h], own.names, STEPS, time) for h, own in found.maps.items()
+    }
+    return replace(found, maps=maps, time=time)
+
+
 def _minutes(
     judged: Mapping[str, TrialJudgement], making: Making, used: Sequence[str]
 ) -> dict[tuple[str, str], float]:
@@ -186,7 +196,7 @@ def _minutes(
     for own in judged[used[0]].classes if used else ():
         for name in own.names:
             c, taping = by_code.get(name), making.tapings.get(own.hardness)
-            minutes = minutes_of(c, taping, own.hardness) if c and taping else None
+            minutes = minutes_of(c.stages, taping) if c and taping else None
             if not minutes:
                 return {}
             found[own.hardness, name] = float(np.log(minutes))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import platform
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from importlib.metadata import version
 from pathlib import Path
 from typing import Protocol
@@ -18,12 +18,15 @@ from loam.app.presenters.drivers import draw_drivers
 from loam.app.presenters.judging import ranking_table
 from loam.app.presenters.next_test import draw_next
 from loam.app.presenters.price import CLEAR, MINUTES, draw_price
+from loam.app.presenters.priorities import AIMS, Making, Wish, draw_map, needed, with_time
 from loam.app.presenters.ranking import RankingPicture, caption
 from loam.app.presenters.stages import draw_stages
 from loam.core.errors import LoamError
 from loam.core.judging import TrialJudgement
+from loam.core.panel import Taping
 from loam.core.readings import REMOVED, kind_of
 from loam.core.trial import Combination, Trial
+from loam.core.units import fixed, percent
 from loam.core.words.verdict import listed, matters_words
 from loam.store.draft import TrialDraft, read_draft
 from loam.store.workshop import reading_apart
@@ -98,10 +101,19 @@ class Told:
     doubts: Sequence[DoubtSaid]
     left_out: bool
     when: str
+    aims: Sequence[tuple[str, Wish]] = AIMS
+    limits: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+    tapings: Mapping[str, Taping] = field(default_factory=dict)
 
 
-def make_report(told: Told) -> Report:
-    """Put a report together; made for a worker."""
+def make_report(told: Told, tell: Callable[[float], None] = lambda _share: None) -> Report:
+    """Put a report together; made for a worker.
+
+    Parameters
+    ----------
+    tell : callable
+        Told the share done, up to a half; may raise to stop.
+    """
     with reading_apart(told.path) as db:
         draft = read_draft(db, told.trial.id)
         on = applied(db, told.trial.id)
@@ -111,7 +123,8 @@ def make_report(told: Told) -> Report:
         Section("The question", (told.trial.question or told.trial.name, *_note(told.trial))),
         _results(told, pictures),
         *(_ranking(told, m, pictures) for m in told.rankings),
-        *_asides(told, judged, pictures),
+        *_asides(told, judged, pictures, tell),
+        *_goals(told, judged),
         _doubts(told, on),
         _layout(told, draft),
         _method(told, judged, draft),
@@ -167,8 +180,9 @@ def _pairs(judgement: TrialJudgement) -> list[list[str]]:
 
 
 def _asides(
-    told: Told, judged: Mapping[str, TrialJudgement], pictures: dict[str, object]
-) -> list[Section]:
+    told: Told, judged: Mapping[str, TrialJudgement], pictures: dict[str, object],
+    tell: Callable[[float], None],
+) -> list[Section]:  # fmt: skip
     """What drives it, stages, price, what else, what next: each where there is one."""
     at, trial = told.measurand, told.trial
     if at not in judged:
@@ -179,7 +193,7 @@ def _asides(
     label = kind_of(at).label
     tries: tuple[tuple[str, str, Callable[[], _Answer]], ...] = (
         ("drivers", f"What drives {label}",
-         lambda: draw_drivers(own, told.combinations, trial.seed)),
+         lambda: draw_drivers(own, told.combinations, trial.seed, lambda s: tell(0.3 * s))),
         ("stages", f"What each stage adds to {label}",
          lambda: draw_stages(told.path, trial.id, judged, at)),
         ("price", f"What {kind_of(gain.measurand).label} costs in {spent}",
@@ -191,7 +205,8 @@ def _asides(
          lambda: draw_next(told.path, trial, own, told.combinations)),
     )  # fmt: skip
     sections = []
-    for key, head, make in tries:
+    for i, (key, head, make) in enumerate(tries):
+        tell(0.3 + 0.04 * i if i else 0.0)
         try:
             found = make()
         except LoamError as error:
@@ -201,6 +216,37 @@ def _asides(
         table = Table(key, head, found.table())
         sections.append(Section(head, found.said(), (table,), key))
     return sections
+
+
+def _goals(told: Told, judged: Mapping[str, TrialJudgement]) -> list[Section]:
+    """Who wins for the named aims; nothing where the trial does not carry it."""
+    making = Making(told.combinations, told.tapings)
+    try:
+        base = draw_map(judged, making, 0.0, told.limits) if not needed(told.rankings) else None
+    except LoamError:
+        base = None
+    if base is None:
+        return []
+    rows = [["aim", "finish", "removal", "clear kept", "time", "hardness", "combination",
+             "worth, 0 to 1", "low", "high", "chance to win"]]  # fmt: skip
+    said = []
+    for name, wish in told.aims:
+        found = with_time(base, wish[3])
+        winners = []
+        for hardness in found.maps:
+            goals = found.goals(hardness, wish[:3])
+            first = goals[0]
+            winners.append(f"{first.combination} on {hardness} ({percent(first.p_best)})")
+            rows += [
+                [name, *(percent(w) for w in wish), hardness, g.combination,
+                 *(fixed(v, 2) for v in (g.mean, g.low, g.high)), percent(g.p_best)]
+                for g in goals
+            ]  # fmt: skip
+        said.append(f"{name.capitalize()}: {listed(winners)}.")
+    said.append(f"Worth: {'; '.join(base.limits)}; together the weighted geometric mean. What is"
+                " read is taken to vary independently.")  # fmt: skip
+    return [Section("Priorities", tuple(said),
+                    (Table("priorities", "Worth for each aim", rows),))]  # fmt: skip
 
 
 def _doubts(told: Told, on: Mapping[str, object]) -> Section:

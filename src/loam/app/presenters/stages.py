@@ -14,10 +14,7 @@ from loam.app.presenters.lamps import lamp_means
 from loam.app.presenters.price import minutes_of
 from loam.app.reflection import Light, light_of
 from loam.app.worked import as_it_counts
-from loam.core.design.costs import SET_UP_S, cell_work
-from loam.core.errors import ValueRefused
 from loam.core.judging import ClassJudgement, TrialJudgement
-from loam.core.panel import Taping
 from loam.core.readings import FILM, REMOVED, kind_of
 from loam.core.readings.haze import LOG_SCALE, from_log_haze
 from loam.core.scale import Scale
@@ -259,7 +256,7 @@ class _Maker:
         lost = next((g for g in film.gains if (g.start, g.end) == (a, b)), None) if film else None
         if lost is not None:
             parts.append(f"{FILM.write(lost.middle)} {FILM.unit}")
-        minutes = _minutes(stages, self.taping[hardness], hardness)
+        minutes = minutes_of(stages, self.taping[hardness])
         if minutes:
             parts.append(f"{fixed(minutes, 1)} min")
         return ", ".join(parts)
@@ -361,20 +358,11 @@ class _Maker:
                 kind = kind_of(REMOVED.key)
                 word = "more" if gap >= 0 else "less"
                 parts.append(f"{kind.write_span(abs(gap))} {kind.unit} of clear {word}")
-        both = [minutes_of(c, self.taping[hardness], hardness) for c in (a, b)]
+        both = [minutes_of(c.stages, self.taping[hardness]) for c in (a, b)]
         if both[0] is not None and both[1] is not None:
             gap = both[0] - both[1]
             parts.append(f"{fixed(abs(gap), 1)} min {'more' if gap >= 0 else 'less'}")
         return listed(parts) or "what was not measured"
-
-
-def _minutes(stages: Sequence[Stage], taping: Taping, hardness: str) -> float | None:
-    """Return how long some stages take on a cell; None when that is not known."""
-    try:
-        running, _, _ = cell_work(stages, taping, hardness, {})
-    except ValueRefused:
-        return None
-    return (sum(running) + SET_UP_S * len(stages)) / 60.0
 
 
 def _phase(state: int | str, last: int) -> str:

@@ -115,6 +115,21 @@ def costs(
     return Costs(work, read, dict(pads), grams, trigger, clear, worst, unknown, frozenset(measured))
 
 
+def running(stages: Sequence[Stage], taping: Taping) -> list[float]:
+    """Return how long the machine runs in one cell, s, stage by stage.
+
+    Raises
+    ------
+    ValueRefused
+        When a stage does not say enough of itself.
+    """
+    seconds = []
+    for stage in stages:
+        section = settings_for(stage, taping.cell_width_mm, taping.cell_height_mm).section
+        seconds.append(sum(way.length_mm for way in passes(section)) / section.arm_mm_s)
+    return seconds
+
+
 def cell_work(
     stages: Sequence[Stage], taping: Taping, hardness: str, known: Known
 ) -> tuple[list[float], float, float]:
@@ -125,13 +140,11 @@ def cell_work(
     ValueRefused
         When a stage does not say enough of itself.
     """
-    seconds: list[float] = []
+    seconds = running(stages, taping)
     low = high = dose = 0.0
     for stage in stages:
         section = settings_for(stage, taping.cell_width_mm, taping.cell_height_mm).section
-        ways = passes(section)
-        seconds.append(sum(way.length_mm for way in ways) / section.arm_mm_s)
-        own = wide_plateau(section, ways)
+        own = wide_plateau(section, passes(section))
         less, more = removed_range(stage, own, hardness)
         low, high, dose = low + less, high + more, dose + own
     kp = known.get((recipe_of(stages), hardness))

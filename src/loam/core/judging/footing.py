@@ -213,13 +213,16 @@ def cells_needed(
     d : (D,)
         Draws of their difference.
     """
-    for count in COUNTS:
+
+    def settles(count: int) -> bool:
         if foot is not None:
             before, after = variance_after(foot, *pair, pairs_on(pair, count, {}, foot.room))
             ratio = after / before if before > 0.0 else 1.0
         else:
             a, b = cells
             ratio = (1.0 / (a + count) + 1.0 / (b + count)) / (1.0 / a + 1.0 / b)
-        if chance_to_settle(d, ratio, delta, sign)[0] >= ENOUGH:
-            return count
-    return None
+        return chance_to_settle(d, ratio, delta, sign)[0] >= ENOUGH
+
+    if not settles(COUNTS[-1]):  # the usual case, and the others need not be tried then
+        return None
+    return next(count for count in COUNTS if count == COUNTS[-1] or settles(count))

@@ -17,7 +17,7 @@ from loam.ui.widgets.tape import paint_tape
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 _MIDDLE = Qt.AlignmentFlag.AlignCenter
-_NAMES = 0.48
+_NAMES = 0.54
 
 
 def draw_drivers(painter: QPainter, area: QRectF, found: DriversPicture) -> list[Spot]:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any, Protocol
 
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.app.commands import Act
@@ -14,6 +14,7 @@ from loam.app.presenters.ranking import RankingPicture
 from loam.app.presenters.traced import Sources
 from loam.app.session import Session
 from loam.core.errors import LoamError
+from loam.core.units import percent
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell
 from loam.ui.widgets.drawn import Drawn
@@ -95,6 +96,18 @@ class Aside(QWidget):
         box.addWidget(self.drawing, 1)
         self.small = words("", "small", wrap=True)
         box.addWidget(self.small)
+        owner.shell.jobs.progress.connect(self._told)
+
+    def _told(self, job: str, share: float) -> None:
+        if job == self.name and self.found is None:
+            self.lead.setText(unbroken(f"Working it out … {percent(share)}; Esc leaves it."))
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        """Nobody waits for the answer any more: the worker is free for what is asked next."""
+        super().hideEvent(event)
+        left = event is not None and not event.spontaneous()
+        if left and self.found is None and self._then is None:
+            self.owner.shell.jobs.cancel(self.name)
 
     def ask(self) -> Work | str:
         """Return what finds the answer on the worker, or why there is none to find."""

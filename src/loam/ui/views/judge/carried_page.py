@@ -34,7 +34,8 @@ class CarriedPage(Aside):
         path = self.owner.session.workshop.reads
         judged = {m: r.judgement for m, r in rankings.items()}
         masked = rankings[measurand].masked
-        return lambda: draw_carried(path, trial.id, judged, measurand, masked, trial.seed)
+        tell = self.owner.shell.jobs.teller(self.name)
+        return lambda: draw_carried(path, trial.id, judged, measurand, masked, trial.seed, tell)
 
     def show_found(self) -> None:
         """Say what surely moves the result."""

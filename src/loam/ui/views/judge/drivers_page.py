@@ -35,7 +35,8 @@ class DriversPage(Aside):
         combinations = self.owner.session.combinations()
         trial = self.owner.session.trial
         seed = trial.seed if trial is not None else 1
-        return lambda: draw_drivers(ranking.judgement, combinations, seed)
+        tell = self.owner.shell.jobs.teller(self.name)
+        return lambda: draw_drivers(ranking.judgement, combinations, seed, tell)
 
     def show_found(self) -> None:
         """Say what drives each hardness."""

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Protocol
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from loam.app.presenters.goals import goal_caption, goal_ranking
@@ -21,16 +21,17 @@ from loam.app.presenters.priorities import (
     Wish,
     draw_map,
     kept_aims,
-    kept_limits,
     needed,
     point_words,
     share_words,
     weight_words,
+    with_time,
 )
 from loam.app.presenters.ranking import RankingPicture
 from loam.app.presenters.traced import Sources, of_goal
 from loam.app.session import Session
 from loam.core.errors import LoamError
+from loam.core.panel import Taping
 from loam.core.readings import kind_of
 from loam.core.units import fixed
 from loam.core.words.verdict import listed
@@ -38,9 +39,8 @@ from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell
 from loam.ui.views.judge.aside import Traced
 from loam.ui.views.judge.goal_look import GoalLook
-from loam.ui.widgets.drawn import Drawn, Spot
+from loam.ui.views.judge.limits_look import LimitsLook
 from loam.ui.widgets.fields import Chips, unbroken, words
-from loam.ui.widgets.limits_painter import draw_limits
 from loam.ui.widgets.priority_chart import PriorityChart
 from loam.ui.widgets.room import Stack
 
@@ -89,7 +89,7 @@ class PrioritiesPage(QWidget):
         self.owner = owner
         self.found: PrioritiesPicture | None = None
         self.weights: tuple[float, float, float] = AIMS[0][1][:3]
-        self.time, self.at_limit = 0.0, 0
+        self.time = 0.0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 4, 0, 0)
@@ -102,8 +102,8 @@ class PrioritiesPage(QWidget):
         self.looks = Stack()
         box.addWidget(self.looks, 1)
         self.looks.addWidget(self.chart)
-        self.worth = Drawn("limits", "what is worth nothing and all")
-        self.worth.pressed.connect(self._pick)
+        self.worth = LimitsLook(owner.shell)
+        self.worth.changed.connect(self._map)
         self.looks.addWidget(self.worth)
         self.goal = GoalLook()
         self.looks.addWidget(self.goal)
@@ -176,16 +176,15 @@ class PrioritiesPage(QWidget):
         """Map anew: what counts, a limit or the weight of time has changed."""
         session, time = self.owner.session, self.time
         judged = {m: r.judgement for m, r in self.owner.rankings.items()}
-        tapings = {p.hardness: p.taping for p in reversed(session.panels())}
-        making = Making(session.combinations(), tapings)
-        limits = kept_limits(session.recall(self._limits_key, {}))
+        making = Making(session.combinations(), self.tapings())
+        limits = self.worth.kept()
         self.owner.shell.jobs.start(
             "priorities", lambda: draw_map(judged, making, time, limits), self._show, self._refused
         )
 
-    @property
-    def _limits_key(self) -> str:
-        return f"worth:{self.owner.session.trial_id or 0}"
+    def tapings(self) -> dict[str, Taping]:
+        """A taping of each hardness."""
+        return {p.hardness: p.taping for p in reversed(self.owner.session.panels())}
 
     @property
     def aims(self) -> list[tuple[str, Wish]]:
@@ -253,7 +252,7 @@ class PrioritiesPage(QWidget):
             if label is not None:
                 label.setVisible(not self._on_goal)
                 label.setText(unbroken(f"Worth here: {goals}. {share_words(own, self.time)}"))  # type: ignore[attr-defined]
-        self.worth.show_drawing(self._draw_worth, "; ".join(found.limits))
+        self.worth.show_worth(found)
 
     def _rank(self, found: PrioritiesPicture, head: str) -> None:
         """Rank for the weights at hand, in the words of a ranking."""
@@ -275,21 +274,6 @@ class PrioritiesPage(QWidget):
             f" the less surely.{planned}{gone}"
         )
 
-    def _draw_worth(self, painter: QPainter, area: QRectF) -> list[Spot]:
-        if self.found is None:
-            return []
-        return draw_limits(painter, area, self.found, self._limit())
-
-    def _limit(self) -> str:
-        """The criterion whose limits are moved."""
-        keys = list(self.found.criteria) if self.found is not None else [""]
-        return keys[self.at_limit % len(keys)]
-
-    def _pick(self, key: str) -> None:
-        if self.found is not None:
-            self.at_limit = list(self.found.criteria).index(key)
-            self._look()
-
     def _clicked(self, at: int) -> None:
         if self.found is not None:
             first = next(iter(self.found.maps.values()))
@@ -309,11 +293,9 @@ class PrioritiesPage(QWidget):
         if self.found is None:
             return [("Esc", "ranking", self.owner.to_ranking)]
         if self._on_limits:
-            return [
-                ("↑ ↓", "which", None), ("← →", "what is worth nothing", None),
-                ("Shift + ← →", "what is worth all", None), ("0", "as it was", self.reset),
-                ("W", "priorities", self.turn_limits), ("Esc", "ranking", self.owner.to_ranking),
-            ]  # fmt: skip
+            back: list[Key] = [("W", "priorities", self.turn_limits),
+                               ("Esc", "ranking", self.owner.to_ranking)]  # fmt: skip
+            return [*self.worth.hands(), *back]
         own = self.aims
         aims: list[Key] = [
             (str(i), name, lambda w=w: self.aim(w)) for i, (name, w) in enumerate(own, 1)
@@ -344,32 +326,6 @@ class PrioritiesPage(QWidget):
         self.looks.setCurrentWidget(self.chart if shown else look)
         self._look()
         self.owner.shell.keys_changed()
-
-    def reset(self) -> None:
-        """Let a limit be as it was."""
-        self._keep_limit(None)
-
-    def _move_limit(self, step: int, *, full: bool) -> None:
-        """Move an end of the tape by a fiftieth of what is shown."""
-        found = self.found
-        if found is None:
-            return
-        c = found.criteria[self._limit()]
-        by = 0.02 * step * abs(c.full - c.nothing) * (1.0 if c.full > c.nothing else -1.0)
-        ends = (c.nothing, c.full + by) if full else (c.nothing + by, c.full)
-        if (ends[1] - ends[0]) * (c.full - c.nothing) > 0.0:
-            nothing, all_ = (found.measured(self._limit(), e) for e in ends)
-            if nothing != all_:
-                self._keep_limit((nothing, all_))
-
-    def _keep_limit(self, pair: tuple[float, float] | None) -> None:
-        session = self.owner.session
-        kept = {k: list(v) for k, v in kept_limits(session.recall(self._limits_key, {})).items()}
-        kept.pop(self._limit(), None)
-        if pair is not None:
-            kept[self._limit()] = list(pair)
-        session.remember(self._limits_key, kept)
-        self._map()
 
     def ask_name(self) -> None:
         """Ask for a name for the aim that is looked at."""
@@ -423,11 +379,17 @@ class PrioritiesPage(QWidget):
     def turn_time(self, weight: float) -> None:
         """Give time a weight; the map is another slice then."""
         weight = round(min(max(weight, 0.0), 0.9), 6)
-        if abs(weight - self.time) < 1e-9:
+        found = self.found
+        if found is None or abs(weight - self.time) < 1e-9:
             self._look()
             return
         self.time = weight
-        self._map()
+        if self.owner.shell.jobs.is_busy("priorities"):
+            self._map()  # a limit has just been moved
+            return
+        self.owner.shell.jobs.start(
+            "priorities", lambda: with_time(found, weight), self._show, self._refused
+        )
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -443,7 +405,7 @@ class PrioritiesPage(QWidget):
         elif self.found is not None and text == "R":
             self.turn_goal()
         elif self.found is not None and self._on_limits:
-            self._limit_key(event)
+            self.worth.hand(event)
         elif self.found is None or not self._map_key(key, text):
             super().keyPressEvent(event)
 
@@ -462,18 +424,6 @@ class PrioritiesPage(QWidget):
         else:
             return False
         return True
-
-    def _limit_key(self, event: QKeyEvent) -> None:
-        """Choose a criterion, or move an end of its tape."""
-        key = event.key()
-        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self.at_limit += 1 if key == Qt.Key.Key_Down else -1
-            self._look()
-        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
-            full = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            self._move_limit(1 if key == Qt.Key.Key_Right else -1, full=full)
-        elif event.text() == "0":
-            self.reset()
 
     def _move(self, key: int) -> None:
         step = 1.0 / STEPS

@@ -8,6 +8,7 @@ from loam.app.presenters.ranking import RankingPicture
 from loam.app.session import Session
 from loam.ui.views.base import Shell
 from loam.ui.views.judge.doubts_page import DoubtsPage
+from loam.ui.views.judge.priorities_page import PrioritiesPage
 
 
 class Judged(Protocol):
@@ -18,6 +19,7 @@ class Judged(Protocol):
     rankings: dict[str, RankingPicture]
     measurand: str
     doubts: DoubtsPage
+    priorities: PrioritiesPage
     left_out: bool
 
 
@@ -32,6 +34,7 @@ def report_of(view: Judged) -> None:
         Told(
             session.workshop.reads, trial, dict(view.rankings), view.measurand,
             session.combinations(), list(view.doubts.found), view.left_out,
-            session.workshop.now().replace("T", " "),
+            session.workshop.now().replace("T", " "), view.priorities.aims,
+            view.priorities.worth.kept(), view.priorities.tapings(),
         )
     )  # fmt: skip

@@ -1,0 +1,98 @@
+"""How soon another goal, scope or exclusion is on screen, in the real window."""
+
+import statistics
+import time
+
+from measuring import report
+from PyQt6.QtCore import QEventLoop, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+TURNS = 5
+_STEP = QEventLoop.ProcessEventsFlag.WaitForMoreEvents
+
+
+def until(shown, act):
+    """Return the ms from an act until something is shown and painted."""
+    start = time.perf_counter()
+    act()
+    while not shown():
+        QApplication.processEvents(_STEP)
+    QApplication.processEvents()
+    return 1e3 * (time.perf_counter() - start)
+
+
+def press(key):
+    """Press a key where the keyboard is."""
+    QTest.keyClick(QApplication.focusWidget(), key)
+
+
+def _leave_out(window, panel, *, out):
+    """Leave a panel out as a doubt does, or let it count again."""
+    from loam.app.presenters.doubted import key_of, stored
+    from loam.core.doubts import Doubt
+
+    kept = {"class:x": stored(Doubt("class", "x", 0.0, panels=frozenset({panel})))} if out else {}
+    window.session.remember(key_of(window.session.trial_id), kept)
+    window.view.judge_again()
+
+
+def exclusion(watch):
+    """Return the ms until a panel left out, or counted again, has moved the ranking."""
+    window, times, stall = watch.window, [], 0.0
+    view, panel = window.view, window.session.panels()[0].id
+    for turn in range(2 * TURNS):
+        before = view.ranking
+        watch.worst, watch.last = 0.0, time.perf_counter()
+        times.append(until(lambda b=before: view.ranking is not b,
+                           lambda t=turn: _leave_out(window, panel, out=t % 2 == 0)))  # fmt: skip
+        stall = max(stall, watch.worst)
+        watch.rest()
+    return statistics.median(times), 1e3 * stall
+
+
+def bench_turns(folder, watcher, large):
+    """Turn goals, scopes and exclusions of the demo, and of 100,000 readings."""
+    from loam.demo.scenario import make_demo
+
+    demo = folder / "turns.loam"
+    make_demo(demo)
+    watch = watcher(demo)
+    window = watch.window
+    window.resize(1280, 800)
+    window.turn_to(window.session.trials()[1].id)
+    window.go("judge")
+    watch.rest()
+    took, _ = exclusion(watch)
+    report("a panel of the demo left out, on screen", took, 100, "ms")
+    press(Qt.Key.Key_A)
+    watch.rest()
+    page = window.view.questions.page
+
+    def scope():
+        press(Qt.Key.Key_Escape)
+        return until(lambda: page.isVisible() and page.found is not None,
+                     lambda: press(Qt.Key.Key_A))  # fmt: skip
+
+    report("this trial to all and back, on screen",
+           statistics.median(scope() for _ in range(TURNS)), 100, "ms")  # fmt: skip
+    press(Qt.Key.Key_Escape)
+    press(Qt.Key.Key_G)
+    watch.rest()
+    priorities = window.view.priorities
+    times = []
+    for turn in range(2 * TURNS):  # an aim with time in it, and one without: another slice
+        said = priorities.lead.text()
+        key = Qt.Key.Key_5 if turn % 2 == 0 else Qt.Key.Key_2
+        times.append(until(lambda s=said: priorities.lead.text() != s, lambda k=key: press(k)))
+    report("another goal ranked, on screen", statistics.median(times), 100, "ms")
+    watch.stop()
+    many = folder / "turns-large.loam"
+    count = large(many, trials=1, panels=250)
+    watch = watcher(many)
+    watch.window.go("judge")
+    watch.rest()
+    took, stall = exclusion(watch)
+    report(f"a panel of {count:,} readings left out, on screen", took, 1000, "ms")
+    report("longest stall meanwhile", stall, 100, "ms")
+    watch.stop()
