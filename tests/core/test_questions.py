@@ -85,8 +85,7 @@ def test_too_few_or_nothing_said_is_refused():
 
 
 def test_predictions_cover_as_often_as_they_say(monkeypatch):
-    monkeypatch.setattr("loam.core.drivers.SWEEPS", 1000)
-    monkeypatch.setattr("loam.core.drivers.WARM", 250)
+    monkeypatch.setattr("loam.core.drivers.KEPT", 100)
     rng = np.random.default_rng(11)
     hits = []
     for _ in range(24):

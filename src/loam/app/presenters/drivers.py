@@ -21,6 +21,8 @@ from loam.core.words.verdict import about, listed, unit_of
 MOST_TRIED, SHOWN, LIKELY = 1500, 3, 0.15
 FIRST = 0.8
 """From this chance on one part is said to make most of the difference."""
+DRAWN, MOST_TOGETHER = 0.5, 4
+"""From this chance on that it matters, what levels do only together is drawn, so many of them."""
 THEN = "what follows"
 _SETTINGS = ("force_n", "arm_mm_s", "overlap", "line_shift", "tilt_deg", "burst_s")
 
@@ -33,6 +35,8 @@ class Level:
     ----------
     codes : tuple of str
         The combinations that have it.
+    alone : float or None
+        Of two levels together: where each by itself would put them.
     """
 
     words: str
@@ -40,6 +44,7 @@ class Level:
     low: float
     high: float
     codes: tuple[str, ...] = ()
+    alone: float | None = None
 
 
 @dataclass(frozen=True)
@@ -54,6 +59,8 @@ class Lever:
         Chance to make the most difference.
     matters : float
         Chance that it makes more difference than what matters.
+    together : bool
+        What factors do only together; its levels are drawn only when it matters.
     """
 
     label: str
@@ -61,6 +68,7 @@ class Lever:
     first: float
     matters: float
     levels: tuple[Level, ...]
+    together: bool
 
 
 @dataclass(frozen=True)
@@ -218,7 +226,10 @@ def _one(
             levels = _levels(drivers.found[i], drivers.effects[i], base, found.sign, own)
         # a usual difference of two combinations is the root of two times the spread
         apart = float((np.sqrt(2.0) * drivers.spread[:, i] > delta).mean())
-        levers.append(Lever(name, float(share[i]), float(first[i]), apart, levels))
+        if i >= len(drivers.found) and apart >= DRAWN:
+            levels = _interplay(drivers, i - len(drivers.found), base, own)
+        levers.append(Lever(name, float(share[i]), float(first[i]), apart, levels,
+                            i >= len(drivers.found)))  # fmt: skip
     tried = [c.code for c in own]
     lead = int((found.sign * means).mean(axis=0).argmax())
     untried = _untried(drivers, own, means[:, lead], found.sign, rng)
@@ -242,6 +253,41 @@ def _levels(
               tuple(sorted(c.code for c, at in zip(own, factor.at, strict=True) if at == k)))
         for k in order
     )  # fmt: skip
+
+
+def _interplay(
+    drivers: Drivers, at: int, base: float, own: Sequence[Combination]
+) -> tuple[Level, ...]:
+    """Return what levels read together, those that are furthest from what each alone would give."""
+    effects = [e[:, f.at] for f, e in zip(drivers.found, drivers.effects, strict=True)]
+    pair: tuple[int, int] | None = (0, 1) if len(drivers.found) == 2 else None
+    if at < len(drivers.pairs):
+        pair, effect, level = drivers.pairs[at]
+        parts, own_part = [effects[i] for i in pair], effect[:, level]
+    else:
+        parts = effects + [e[:, level] for _, e, level in drivers.pairs]
+        own_part, level = drivers.rest, np.arange(len(own))
+    alone = np.sum(parts, axis=0)
+    both = alone + own_part
+    # the same middle for both: how far they lie apart is the interplay alone
+    both = both - alone.mean(axis=1, keepdims=True)
+    alone = alone - alone.mean(axis=1, keepdims=True)
+    apart = np.abs(own_part.mean(axis=0)) / np.maximum(own_part.std(axis=0), 1e-12)
+    found: dict[int, Level] = {}
+    for k in np.argsort(-apart):
+        if int(level[k]) in found or len(found) == MOST_TOGETHER:
+            continue
+        mates = [c.code for c, own_level in zip(own, level, strict=True) if own_level == level[k]]
+        words = f"{own[k].code}: {own[k].words()}"
+        if pair is not None:
+            first, second = (drivers.found[i].levels[drivers.found[i].at[k]] for i in pair)
+            words = f"{first} with {second}"
+        low, high = np.quantile(both[:, k], (0.05, 0.95))
+        found[int(level[k])] = Level(
+            words, base + float(both[:, k].mean()), base + float(low), base + float(high),
+            tuple(sorted(mates)), base + float(alone[:, k].mean()),
+        )  # fmt: skip
+    return tuple(found.values())
 
 
 def _untried(
@@ -308,6 +354,8 @@ def _sentence(
         together = top.label == TOGETHER or top.label not in {f.label for f in drivers.found}
         who = "what they do only together" if together else f"the {top.label}"
         parts.append(f"{who} makes most of the difference ({percent(top.share)})")
+        if together and top.levels:
+            parts.append(_only_together(judgement, top.levels[0]))
         if not together:
             ahead = _ahead(judgement, drivers, top, sign)
             parts += [ahead] if ahead else []
@@ -315,9 +363,19 @@ def _sentence(
         rivals = [lv for lv in sorted(levers, key=lambda lv: -lv.first) if lv.first >= 0.1][:3]
         named = [_called(lv.label) for lv in rivals]
         parts.append(f"not settled between {listed(named)}")
-    if top.first >= FIRST and top.levels:
+    if top.first >= FIRST and not top.together:
         parts.append(_together(levers, drivers))
     return "; ".join(parts) + "."
+
+
+def _only_together(judgement: TrialJudgement, level: Level) -> str:
+    """Say of which two levels it is, and by how much they read otherwise."""
+    kind, alone = kind_of(judgement.measurand), level.alone or 0.0
+    values = judgement.scale.back(np.array([level.place, alone, level.low, level.high]))
+    both, each, low, high = (float(v) for v in values)
+    amount = about(kind.span(abs(both - each)), kind.span(0.5 * abs(high - low)), kind.decimals)
+    more = "more" if both > each else "less"
+    return f"{level.words} reads about {amount} {unit_of(kind)} {more} than each alone would give"
 
 
 def _cares(drivers: Drivers, count: int) -> tuple[str, ...]:
@@ -334,12 +392,12 @@ def _cares(drivers: Drivers, count: int) -> tuple[str, ...]:
 def _together(levers: Sequence[Lever], drivers: Drivers) -> str:
     """Say whether levels must suit each other."""
     rest = next(lv for lv in levers if lv.label == drivers.labels[-1])
-    own = [lv for lv in levers if not lv.levels and lv.matters >= SURE]
+    own = [lv for lv in levers if lv.together and lv.matters >= SURE]
     if own and (rest not in own or len(drivers.found) == 2):
         return f"{listed([_called(lv.label) for lv in own])} must suit each other"
     if own:
         return "some do well only together"
-    if all(lv.matters <= 1.0 - SURE for lv in levers if not lv.levels):
+    if all(lv.matters <= 1.0 - SURE for lv in levers if lv.together):
         return "what they do only together does not matter"
     return "whether they must suit each other is not settled"
 

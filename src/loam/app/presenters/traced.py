@@ -14,7 +14,7 @@ import numpy as np
 from loam.app.doubting import DoubtSaid
 from loam.app.presenters.carried import CarriedPicture
 from loam.app.presenters.comparing import ComparedPicture
-from loam.app.presenters.drivers import DriversOf, DriversPicture, untried_words
+from loam.app.presenters.drivers import DriversOf, DriversPicture, Level, untried_words
 from loam.app.presenters.next_test import NextPicture
 from loam.app.presenters.origin import Source, own_source
 from loam.app.presenters.pooled import PooledPicture
@@ -63,12 +63,21 @@ def of_drivers(found: DriversPicture) -> Sources:
                 value = _values(found.judgement, level.place, level.low, level.high)
                 made[f"{own.hardness}:{i}:{k}"] = (Source(
                     f"{lever.label.capitalize()}, {level.words}, on {own.hardness} clear: {value}",
-                    f"Middle of all combinations and the effect of this level, with its 90 %"
-                    f" interval from the draws; worked with {listed(level.codes)}. {_TAKEN_APART}",
+                    f"Middle of all combinations and the effect of {_whose(found, level)}, with its"
+                    f" 90 % interval from the draws; worked with {listed(level.codes)}."
+                    f" {_TAKEN_APART}",
                     measurand, own.hardness, level.codes,
                 ),)  # fmt: skip
         made |= _not_tried(found, own, every)
     return made
+
+
+def _whose(found: DriversPicture, level: Level) -> str:
+    if level.alone is None:
+        return "this level"
+    alone = float(found.judgement.scale.back(np.array([level.alone]))[0])
+    told = kind_of(found.judgement.measurand).write(alone, 1)
+    return f"both levels and of what they do only together (each alone: {told})"
 
 
 _TAKEN_APART = (

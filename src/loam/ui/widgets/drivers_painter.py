@@ -46,7 +46,7 @@ def _window(found: DriversPicture) -> tuple[float, float]:
     """Return the places on the scale that are shown."""
     places = [
         v for own in found.classes for lever in own.levers for level in lever.levels
-        for v in (level.low, level.high)
+        for v in (level.low, level.high, level.place if level.alone is None else level.alone)
     ]  # fmt: skip
     places += [v for own in found.classes for u in own.untried for v in (u.low, u.high)]
     places += [own.leader[1] for own in found.classes]
@@ -115,6 +115,8 @@ def _panel(
         _fitted(painter, row, lever.label, percent(lever.share), big)
         y += 1.1 * each
         for k, level in enumerate(lever.levels):
+            if level.alone is not None:
+                _apart(painter, axis, y + each / 2, level.alone, level.place, seed=k)
             _whisker(painter, axis, y + each / 2, level.low, level.high, level.place, hollow=False)
             painter.setFont(look.words(small))
             painter.setPen(look.quiet_on_panel)
@@ -171,6 +173,16 @@ def _fitted(painter: QPainter, row: QRectF, text: str, right: str, size: int) ->
     painter.drawText(row, _LEFT, shown)
     if right:
         painter.drawText(row, _RIGHT, right)
+
+
+def _apart(
+    painter: QPainter, axis: _Axis, y: float, alone: float, place: float, *, seed: int
+) -> None:
+    """Tape from where each level alone would put two to where they are together."""
+    start, end = sorted((axis.x(alone), axis.x(place)))
+    paint_tape(painter, QRectF(start, y - 3, max(end - start, 1.0), 6), seed=seed + 3, depth=2)
+    painter.setPen(QPen(look.on_panel, 1.6))
+    painter.drawLine(QPointF(axis.x(alone), y - 7), QPointF(axis.x(alone), y + 7))
 
 
 def _whisker(

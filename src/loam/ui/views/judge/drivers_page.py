@@ -49,8 +49,13 @@ class DriversPage(Aside):
         said += [f"{h.capitalize()}: {why}" for h, why in found.refused.items()]
         self.lead.setText(unbroken(" ".join(said)))
         more = ""
+        if any(v.alone is not None for c in found.classes for w in c.levers for v in w.levels):
+            more = (
+                " What they do only together: tape, from where each alone would put them (stroke)"
+            )
+            more += " to where they are."
         if self._offers():
-            more = " Not tried: predicted from the levels that were seen, hollow and dashed, with"
+            more += " Not tried: predicted from the levels that were seen, hollow and dashed, with"
             more += " the chance to be ahead of the leader; a number plans the cells that test it."
         cares = "".join(
             f" {own.hardness.capitalize()}: {'; '.join(own.cares)}." for own in found.classes
