@@ -20,7 +20,6 @@ from loam.app.changes import (
 from loam.app.presenters.doubted import short
 from loam.app.presenters.judging import (
     has_film_pairs,
-    judge_trial,
     rankable,
     ranking_table,
     reflected,
@@ -37,6 +36,7 @@ from loam.ui.views.judge.aside import Traced
 from loam.ui.views.judge.asides import Asides
 from loam.ui.views.judge.doubts_page import DoubtsPage
 from loam.ui.views.judge.gauge_page import GaugePage
+from loam.ui.views.judge.judging import Judging
 from loam.ui.views.judge.looks import Looks, ranking_picture
 from loam.ui.views.judge.mattering import Mattering
 from loam.ui.views.judge.matters_bar import MattersBar
@@ -66,6 +66,7 @@ class JudgeView(View):
         self.unwiped = False
         self.mattering = Mattering(self)
         self._stale = True
+        self.judging = Judging(shell, self._answer, self._refused)
         self._trial_shown: int | None = None
         outer = QVBoxLayout(self)
         outer.setContentsMargins(24, 10, 24, 0)
@@ -209,8 +210,7 @@ class JudgeView(View):
         self._stale = False
         self.refusals.clear()
         trial = self.session.trial
-        for kind in list(self.rankings):
-            self.shell.jobs.cancel(f"judge:{kind}")
+        self.judging.stop([*self.rankings, *self.kinds.buttons])
         if trial is None:
             self._wait("Here the combinations are ranked. Start a trial first (F2).")
             return
@@ -236,19 +236,16 @@ class JudgeView(View):
             return
         if self.measurand not in self.rankings:
             self._wait("Judging the readings …")
-        path, trial_id, seed = self.session.workshop.reads, trial.id, trial.seed
-        for kind in sorted(kinds, key=lambda k: k != self.measurand):
-            shown = self.session.kind(kind)
-            self.shell.jobs.start(
-                f"judge:{kind}",
-                lambda k=shown, u=self.unwiped: judge_trial(
-                    path, trial_id, k.key, seed, k, unwiped=u and k.key == self.measurand
-                ),
-                lambda found, t=trial_id: self._answer(t, found),
-                lambda error, k=kind, t=trial_id: self._refused(t, k, error),
-            )
+        self.judging.start(kinds, self.measurand, unwiped=self.unwiped)
         if look_through:
             self.doubts.look_through()
+
+    def _go_on(self) -> None:
+        """What is looked at is there: paint it while the worker rests, then judge the others."""
+        shown = self.looks.currentWidget()
+        if self.judging.waiting and shown is not None and shown.isVisible():
+            shown.repaint()
+        self.judging.go_on()
 
     def _wait(self, said: str) -> None:
         self.chart.show_ranking(None, {}, said)
@@ -260,9 +257,7 @@ class JudgeView(View):
         self.notes.hide()
         self.sheet.hide()
 
-    def _answer(self, trial_id: int, found: RankingPicture) -> None:
-        if trial_id != self.session.trial_id:
-            return
+    def _answer(self, found: RankingPicture) -> None:
         self.rankings[found.measurand] = found
         if self.questions.page is not self.doubts:
             self.questions.again()
@@ -271,12 +266,11 @@ class JudgeView(View):
         elif self.sheet.isVisibleTo(self) and self.ranking is not None:
             self._paint_ranking(self.ranking)
             self._show_detail()
+        self._go_on()
         if self.tracing.shown:
             self.tracing.again(found.measurand)
 
-    def _refused(self, trial_id: int, kind: str, error: LoamError) -> None:
-        if trial_id != self.session.trial_id:
-            return
+    def _refused(self, kind: str, error: LoamError) -> None:
         said = str(error)
         if self.left_out:
             said += " What was not worked as planned is left out: X lets it count."
@@ -286,6 +280,7 @@ class JudgeView(View):
             self.questions.again()
         if kind == self.measurand:
             self._wait(said)
+        self._go_on()
 
     @property
     def ranking(self) -> RankingPicture | None:

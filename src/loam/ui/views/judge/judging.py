@@ -1,0 +1,57 @@
+"""Judges the measurands of a trial on the worker: the one that is looked at first, and alone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from loam.app.presenters.judging import judge_trial
+from loam.app.presenters.ranking import RankingPicture
+from loam.core.errors import LoamError
+from loam.ui.views.base import Shell
+
+
+class Judging:
+    """Answers with a ranking, or why there is none; the others wait until the first is painted."""
+
+    def __init__(
+        self, shell: Shell, answered: Callable[[RankingPicture], None],
+        refused: Callable[[str, LoamError], None],
+    ) -> None:  # fmt: skip
+        self.shell, self.answered, self.refused = shell, answered, refused
+        self.waiting: list[str] = []
+
+    def start(self, kinds: Sequence[str], first: str, *, unwiped: bool) -> None:
+        """Judge anew; ``first`` on what was read before the wipe, if that is wanted."""
+        self.waiting = [k for k in kinds if k != first]
+        self._judge(first, unwiped=unwiped)
+
+    def stop(self, kinds: Sequence[str]) -> None:
+        """Leave what is being judged unanswered."""
+        self.waiting = []
+        for kind in kinds:
+            self.shell.jobs.cancel(f"judge:{kind}")
+
+    def go_on(self) -> None:
+        """The first is painted: judge the others."""
+        waiting, self.waiting = self.waiting, []
+        for kind in waiting:
+            self._judge(kind, unwiped=False)
+
+    def _judge(self, kind: str, *, unwiped: bool) -> None:
+        session = self.shell.session
+        trial = session.trial
+        if trial is None:
+            return
+        path, shown = session.workshop.reads, session.kind(kind)
+        at_hand, seed = trial.id, trial.seed
+
+        def here(act: Callable[[], None]) -> None:
+            if session.trial_id == at_hand:
+                act()
+
+        self.shell.jobs.start(
+            f"judge:{kind}",
+            lambda: judge_trial(path, at_hand, kind, seed, shown, unwiped=unwiped),
+            lambda found: here(lambda: self.answered(found)),
+            lambda error: here(lambda: self.refused(kind, error)),
+        )
