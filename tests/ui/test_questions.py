@@ -1,5 +1,7 @@
 """Judge beside the ranking: every question asked in the real window."""
 
+import csv
+import io
 import json
 import zipfile
 
@@ -10,6 +12,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from helpers.hands import press
+from loam.app.presenters.priorities import AIMS
+from loam.core.units import fixed
 from loam.ui.picture_out import save_picture
 from loam.ui.report_out import drawings, write_report
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
@@ -272,13 +276,62 @@ def test_a_report_holds_what_is_on_the_screen(judging, qtbot, tmp_path):
         names = {r["name"] for r in head["resources"]}
         assert {"ranking_gloss20", "pairs_haze", "price", "next", "variances"} <= names
         lines = archive.read("ranking_gloss20.csv").decode().splitlines()
+        worth = archive.read("priorities.csv").decode()
+    assert len(lines) == len(view.table())
     for ranking in view.rankings.values():
         assert ranking.sentence.split(";")[0] in page.replace("&#x27;", "'")
     assert page.count("<svg") >= 8
+    assert "priorities" in names
+    mapped = [r for r in csv.reader(io.StringIO(worth)) if r[0] == "daily" and r[5] == "soft"]
+    press(window, K.Key_Escape)
+    view.chart.setFocus()
+    press(window, K.Key_P)
+    qtbot.waitUntil(lambda: view.priorities.found is not None, timeout=20_000)
+    goals = view.priorities.found.goals("soft", AIMS[0][1][:3])
+    assert [r[6] for r in mapped] == [g.combination for g in goals]
+    assert mapped[0][7] == fixed(goals[0].mean, 2), "the report says what the map says"
     assert "safety data sheets" in page
-    assert len(lines) == len(view.table())
     with zipfile.ZipFile(tmp_path / "report.xlsx") as book:
         assert "ranking_gloss20" in book.read("xl/workbook.xml").decode()
+
+
+def test_a_report_says_how_far_it_is_and_can_be_stopped(judging, wait_for, qtbot, tmp_path):
+    window = judging()
+    said = []
+    window.jobs.progress.connect(lambda job, share: said.append((job, share)))
+    path = tmp_path / "report.pdf"
+    press(window, K.Key_O)
+    window.out.asking.hide()
+    window.out._write_report_to(path)
+    qtbot.waitUntil(lambda: ("report", 0.0) in said, timeout=20_000)
+    assert window.out.report.busy
+    window.view.chart.setFocus()
+    press(window, K.Key_O)
+    assert not window.out.report.busy
+    assert "stopped; nothing was written" in window.note.text()
+    wait_for(window)
+    assert not list(tmp_path.glob("*report*"))
+    window.out._write_report_to(path)
+    qtbot.waitUntil(lambda: not window.out.report.busy, timeout=60_000)
+    assert path.read_bytes().startswith(b"%PDF")
+    shares = [share for job, share in said if job == "report"]
+    assert max(shares) > 0.85
+    assert "Written" in window.note.text()
+
+
+def test_a_question_that_is_left_is_not_worked_out(judging, wait_for):
+    window = judging()
+    page = window.view.asides.drivers
+    press(window, K.Key_V)
+    assert page.found is None
+    assert window.jobs.is_busy("drivers")
+    press(window, K.Key_Escape)
+    assert not window.jobs.is_busy("drivers"), "the worker is free for what is asked next"
+    wait_for(window)
+    assert page.found is None
+    press(window, K.Key_V)
+    wait_for(window)
+    assert page.found is not None
 
 
 def test_a_report_that_the_disk_refuses_says_so(judging, wait_for, qtbot, tmp_path):

@@ -334,8 +334,10 @@ def _axis(painter: QPainter, area: QRectF, picture: RankingPicture, place: Strip
     p.setFont(look.words(SMALL))
     p.setPen(look.quiet)
     row = QRectF(area.left(), y + FOOT - 22, area.width() - 4, 20)
-    p.drawText(row, RIGHT, f"{picture.label}, {picture.unit} · further right is better")
-    _floor(p, row, picture, place)
+    named = ", ".join(filter(None, (picture.label, picture.unit)))
+    p.drawText(row, RIGHT, f"{named} · further right is better")
+    if picture.floor > 0.0:
+        _floor(p, row, picture, place)
 
 
 def _floor(p: QPainter, row: QRectF, picture: RankingPicture, place: StripPlace) -> None:
