@@ -158,3 +158,10 @@ def test_a_goal_is_ranked_like_a_measurand(judging, wait_for):
     assert page.goal.isVisible()
     press(window, K.Key_R)
     assert page.chart.isVisible()
+    press(window, K.Key_R)
+    window.turn_to(window.session.trials()[2].id)  # nothing but gloss is read there
+    wait_for(window)
+    view.open_question("P")
+    assert page.goal.ranking is None, "another trial's ranking is not left standing"
+    assert page.goal.draw is None
+    assert "It needs" in page.lead.text()

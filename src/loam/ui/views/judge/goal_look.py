@@ -21,6 +21,11 @@ class GoalLook(Drawn):
         super().__init__("goal_ranking", "ranking for these priorities")
         self.ranking: RankingPicture | None = None
 
+    def clear(self) -> None:
+        """Show nothing: what was ranked holds no more."""
+        self.ranking = None
+        self.show_drawing(None)
+
     def show_goal(
         self, ranking: RankingPicture, session: Session, of: Mapping[str, RankingPicture]
     ) -> None:

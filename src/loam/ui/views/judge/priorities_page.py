@@ -161,6 +161,7 @@ class PrioritiesPage(QWidget):
             self.looks.setCurrentWidget(self.chart)
         self.name.hide()
         self.chart.show_map(None, 0)
+        self.goal.clear()
         self._clear_shares()
         self.limits.setText("")
         self.setFocus()
