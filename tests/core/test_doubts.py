@@ -9,6 +9,7 @@ from helpers.faults import KIND, PLANTS, make
 from loam.core.dataset import cell_means, counted
 from loam.core.doubts import Extras, doubts, without
 from loam.core.doubts.find import ALPHA
+from loam.core.doubts.heavy import Contrast, heavy_chance
 from loam.core.doubts.slips import slips
 from loam.core.doubts.values import Doubt
 from loam.core.snapshot import columns_of
@@ -21,6 +22,46 @@ def test_false_alarms_have_their_shares():
     shy = ALPHA["class"] + ALPHA["hand"]
     assert shy <= 0.05
     assert sum(ALPHA.values()) - shy <= 0.02
+
+
+USUAL = {"gloss20": 0.3, "haze": 0.04, "removed": 0.2, "defects": 0.15}
+NOISE = {"gloss20": 0.18, "haze": 0.01, "removed": 0.1, "defects": 0.055}
+PATTERN = {"gloss20": -0.5, "haze": 0.03, "removed": 0.8, "defects": 0.1, "clarity": -0.5}
+
+
+def _contrasts(estimates):
+    return {
+        m: Contrast(e, NOISE[m], 1.22 * USUAL[m], 3.0)
+        for (m, e) in zip(USUAL, estimates, strict=True)
+    }
+
+
+def _p(estimates):
+    return heavy_chance(_contrasts(estimates), PATTERN, np.random.default_rng(1))
+
+
+def test_a_hand_is_heavy_by_its_pattern_not_by_its_size():
+    pattern = [PATTERN[m] for m in USUAL]
+    assert _p(pattern) < 0.01
+    assert _p([2.0 * v for v in pattern]) < _p(pattern)
+    assert _p([0.0] * 4) > 0.2
+    light = [-v for v in pattern]
+    assert _p(light) > 0.2, "a light hand is no heavy one"
+    only_removed = [0.5, 0.0, 0.8, 0.0]  # much clear goes, but the gloss is better for it
+    assert _p(only_removed) > 10.0 * _p(pattern)
+
+
+def test_the_chance_of_a_heavy_hand_is_one():
+    """People who differ as is assumed look so heavy just as often as is said."""
+    rng = np.random.default_rng(5)
+    usual, noise = (np.array([of[m] for m in USUAL]) for of in (USUAL, NOISE))
+    found = []
+    for _ in range(300):
+        spread = 1.22 * usual * np.sqrt(3.0 / rng.chisquare(3.0, 4))
+        found.append(_p(spread * rng.standard_normal(4) + noise * rng.standard_normal(4)))
+    for share in (0.05, 0.2, 0.5):
+        count = sum(p <= share for p in found)
+        assert abs(count - 300 * share) < 3.0 * np.sqrt(300 * share * (1 - share))
 
 
 @pytest.mark.parametrize("plant", PLANTS)

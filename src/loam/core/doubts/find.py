@@ -17,6 +17,7 @@ import numpy as np
 from scipy.special import chdtrc, ndtr, ndtri
 
 from loam.core.dataset import trial_data
+from loam.core.doubts.heavy import heavy_chance
 from loam.core.doubts.probe import Probe, by_unit
 from loam.core.doubts.records import Cells, Extras
 from loam.core.doubts.slips import slips
@@ -178,6 +179,8 @@ def _suspects(trial: _Trial) -> dict[str, list[_Suspect]]:
 
 def _judged(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
     """Return a doubt with its p for all suspects of its kind; None where a glance sees nothing."""
+    if suspect.kind == HAND:
+        return _heavy(trial, suspect, count)
     ways = [w for w in suspect.ways if _glance(trial, suspect, w)]
     if not ways:
         return None
@@ -197,6 +200,26 @@ def _judged(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
         tuple(Evidence(m, v) for m, v in moved.items()), suspect.panels, suspect.cells,
         slope=slope, harder=ways[way] is _LESS if suspect.kind == CLASS else None,
         by_day=suspect.by_day,
+    )  # fmt: skip
+
+
+def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
+    """Return a heavy hand with its p for all people; None where it is nothing unusual."""
+    columns = trial.snapshot.columns
+    found = {}
+    for key, x in suspect.x.items():
+        probe = trial.probes[key]
+        one = probe.contrast(x, columns.operator[probe.data.rows])
+        if one is not None:
+            found[key] = one
+    seed = [len(found), *suspect.subject.encode()[:8]]
+    p = min(heavy_chance(found, _HEAVY, np.random.default_rng(seed)) * count, 1.0)
+    if p >= ALPHA[HAND]:
+        return None
+    moved = {m: v for m in found if (v := trial.probes[m].whole(suspect.x[m])) is not None}
+    return Doubt(
+        HAND, suspect.subject, p, tuple(Evidence(m, v) for m, v in moved.items()),
+        cells=suspect.cells,
     )  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from dataclasses import replace
 import numpy as np
 from scipy.special import stdtr
 
+from loam.core.doubts.heavy import Contrast
 from loam.core.doubts.values import Moved
 from loam.core.errors import LoamError
 from loam.core.judgement import TrialData
@@ -21,7 +22,7 @@ from loam.core.prior import Priors, default_priors
 from loam.core.readings import kind_of
 from loam.core.scale import Scale, scale_for
 from loam.core.stats.posterior import FEW_POINTS
-from loam.core.stats.reduce import FloatArray
+from loam.core.stats.reduce import FloatArray, IntArray
 
 MOST_UNITS = 1500
 """Cells up to which the quick look is taken; beyond, every covariate is fitted."""
@@ -38,9 +39,10 @@ class Probe:
     def __init__(self, data: TrialData, priors: Priors | None = None) -> None:
         self.data = data
         self.kind = kind_of(data.measurand)
-        known = priors or default_priors(self.kind)
+        self.known = priors or default_priors(self.kind)
         self.priors = {
-            term: replace(p, df=max(p.df, USUAL_DF.get(term, p.df))) for term, p in known.items()
+            term: replace(p, df=max(p.df, USUAL_DF.get(term, p.df)))
+            for term, p in self.known.items()
         }
         self.scale: Scale = scale_for(self.kind, data.y, data.scale)
         self.model: Model = fit_model(data, self.scale, self.priors, points=FEW_POINTS)
@@ -88,15 +90,58 @@ class Probe:
             return 0.0
         return float(own @ y) / math.sqrt(under * sigma2)
 
-    def _inverse(self) -> tuple[FloatArray, FloatArray, FloatArray, float]:
-        """Return V^-1, V^-1 X, P y and the residual variance at the fitted variances."""
+    def contrast(self, x: FloatArray, people: IntArray) -> Contrast | None:
+        """Return one person against the mean of the others; None where it cannot be told.
+
+        Parameters
+        ----------
+        x : (n,)
+            1 for the person's readings, else 0.
+        people : (n,) int
+            Who each reading's cell was worked by.
+        """
+        units = self.model.likelihood.units
+        who = people[units.first]
+        present = np.unique(who)
+        if present.size < 2 or not self.free(x):
+            return None
+        apart = math.sqrt(1.0 + 1.0 / (present.size - 1))
+        usual = apart * self.known["operator"].sd
+        df = self.known["operator"].df
+        if units.count.size > MOST_UNITS:
+            whole = self.whole(x)
+            if whole is None:
+                return None
+            differ = apart * self.model.spreads()[0]["operator"]
+            noise = math.sqrt(max(whole.error**2 - differ**2, (0.1 * whole.error) ** 2))
+            return Contrast(whole.estimate, noise, usual, df)
+        columns = np.hstack([self._fixed, (who[:, None] == present[1:]).astype(float)])
+        inverse = np.linalg.inv(self._variance(leave="operator"))
+        through = inverse @ columns
+        cov = np.linalg.pinv(columns.T @ through)
+        beta = cov @ (through.T @ units.mean)
+        own = present == who[x[units.first] > 0][0]
+        row = np.zeros(beta.size)
+        weight = np.where(own, 1.0, -1.0 / (present.size - 1))
+        row[self._fixed.shape[1] :] = weight[1:]
+        noise = self.model.mixture.residual_sd * math.sqrt(max(float(row @ cov @ row), 0.0))
+        return Contrast(float(row @ beta), noise, usual, df)
+
+    def _variance(self, leave: str = "") -> FloatArray:
+        """Return the variance of the units' means over that of a reading, without one term."""
         model, units = self.model, self.model.likelihood.units
         v = np.diag(1.0 / units.count)
         gamma = np.exp(model.mixture.weight @ np.log(model.mixture.gamma))
         for term, g in zip(model.terms, gamma, strict=True):
-            codes = term.codes[units.first]
-            v += g * (codes[:, None] == codes[None, :])
-        inverse: FloatArray = np.asarray(np.linalg.inv(v), np.float64)
+            if leave not in term.names:
+                codes = term.codes[units.first]
+                v += g * (codes[:, None] == codes[None, :])
+        return v
+
+    def _inverse(self) -> tuple[FloatArray, FloatArray, FloatArray, float]:
+        """Return V^-1, V^-1 X, P y and the residual variance at the fitted variances."""
+        model, units = self.model, self.model.likelihood.units
+        inverse: FloatArray = np.asarray(np.linalg.inv(self._variance()), np.float64)
         projected = inverse @ self._fixed
         through = inverse @ units.mean
         beta = np.linalg.lstsq(self._fixed.T @ projected, projected.T @ units.mean, rcond=None)[0]

@@ -1,0 +1,91 @@
+"""A heavy hand: does one person differ from the others as a heavy hand would, or as people do?
+
+People differ, and how much in each measurand is not known well. A heavy hand moves all measurands
+together, in known directions and proportions. So the contrast of one person with the others is
+asked which of two it looks like: the pattern of a heavy hand, of whatever weight, or what people
+usually differ by, in each measurand by itself (t, with few degrees of freedom). The ratio of the
+two likelihoods is the statistic; how large it gets by chance is counted in draws from the second.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import gammaln
+
+from loam.core.snapshot import FloatArray
+
+WEIGHTS = (0.7, 1.0, 1.5, 2.2, 3.2)
+"""How heavy a hand may be, in usual sizes."""
+NARROW = 0.6
+"""Beside the pattern a heavy hand differs by this much of what people usually do: assumed."""
+DRAWS = 40_000
+LEAST_NOISE = 1e-6
+
+
+@dataclass(frozen=True)
+class Contrast:
+    """A person against the mean of the others, on the scale of a measurand.
+
+    Attributes
+    ----------
+    noise : float
+        Its standard deviation if people did not differ.
+    people : float
+        Standard deviation of such a contrast that people usually have.
+    df : float
+        How well that is known.
+    """
+
+    estimate: float
+    noise: float
+    people: float
+    df: float
+
+
+def heavy_chance(
+    found: Mapping[str, Contrast], pattern: Mapping[str, float], rng: np.random.Generator
+) -> float:
+    """Return how often people who differ as usual look as much like a heavy hand.
+
+    Parameters
+    ----------
+    found : mapping of str to Contrast
+        By measurand.
+    pattern : mapping of str to float
+        What a heavy hand of weight 1 does, on the scales.
+    """
+    keys = [m for m in found if m in pattern]
+    if not keys:
+        return 1.0
+    own = np.array([[found[m].estimate for m in keys]])
+    noise = np.array([max(found[m].noise, LEAST_NOISE) for m in keys])
+    people = np.array([found[m].people for m in keys])
+    df = np.array([found[m].df for m in keys])
+    shape = np.array([pattern[m] for m in keys])
+    spread = people * np.sqrt(df / rng.chisquare(df, (DRAWS, len(keys))))
+    chance = rng.standard_normal((DRAWS, len(keys))) * np.sqrt(spread**2 + noise**2)
+    seen = _ratio(own, shape, noise, people, df)[0]
+    return float((1 + np.count_nonzero(_ratio(chance, shape, noise, people, df) >= seen))
+                 / (DRAWS + 1))  # fmt: skip
+
+
+def _ratio(
+    y: FloatArray, shape: FloatArray, noise: FloatArray, people: FloatArray, df: FloatArray
+) -> FloatArray:
+    """Return the logarithm of the ratio of the likelihoods, (n,) of (n, measurands)."""
+    narrow = np.sqrt(noise**2 + (NARROW * people) ** 2)
+    wide = np.sqrt(noise**2 + people**2)
+    heavy = np.stack([
+        (-0.5 * ((y - w * shape) / narrow) ** 2 - np.log(narrow)).sum(axis=1) for w in WEIGHTS
+    ])  # fmt: skip
+    top = heavy.max(axis=0)
+    hand = top + np.log(np.exp(heavy - top).mean(axis=0)) - 0.5 * y.shape[1] * math.log(2 * math.pi)
+    usual = (
+        gammaln(0.5 * (df + 1)) - gammaln(0.5 * df) - 0.5 * np.log(df * np.pi) - np.log(wide)
+        - 0.5 * (df + 1) * np.log1p((y / wide) ** 2 / df)
+    ).sum(axis=1)  # fmt: skip
+    return np.asarray(hand - usual, float)
