@@ -198,7 +198,7 @@ def bench_doubts(trials=400):
             else:
                 share = 100 * found.alarms / count
                 said = f"doubts: trials with a false alarm, variances {how}, of {count}"
-                report(said, share, 10 if how == "drawn" else 5, "%")
+                report(said, share, 7 if how == "drawn" else 5, "%")
 
 
 BARE = "import numpy, PyQt6.QtWidgets"
