@@ -1,6 +1,7 @@
 """The window when things are out of the ordinary: looked at only, failing, half done, large."""
 
 import sys
+import threading
 
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt
@@ -161,6 +162,33 @@ def test_a_stale_job_stops_itself(open_window, qtbot):
     with pytest.raises(Cancelled):
         tell(0.6)
     qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60_000)
+
+
+def test_what_runs_aside_stands_back_and_begins_anew(open_window, qtbot):
+    window = open_window()
+    jobs, runs, order = window.jobs, [], []
+    going, asked = threading.Event(), threading.Event()
+
+    def aside(tell):
+        runs.append(len(runs))
+        going.set()
+        while len(runs) == 1:
+            asked.wait(10.0)
+            tell(0.5)  # raises once something else is asked
+        return "done"
+
+    jobs.start_aside("aside", aside, order.append, lambda _e: None)
+    assert going.wait(10.0)
+    jobs.start("other", lambda: "other", order.append, lambda _e: None)
+    asked.set()
+    assert jobs.is_busy("aside"), "it is still to be answered"
+    qtbot.waitUntil(lambda: not jobs.busy, timeout=20_000)
+    assert order == ["other", "done"]
+    assert len(runs) == 2
+    jobs.start_aside("aside", aside, order.append, lambda _e: None)
+    jobs.cancel("aside")
+    qtbot.waitUntil(lambda: not jobs.busy, timeout=20_000)
+    assert order == ["other", "done"], "nobody waits for it"
 
 
 def test_a_trial_half_read_is_judged_with_its_warnings(open_window, wait_for):

@@ -150,7 +150,8 @@ def test_a_goal_is_ranked_like_a_measurand(judging, wait_for):
     spot = next(s for s in page.goal.spots if s.key.startswith("hard:"))
     QTest.mouseClick(page.goal, Qt.MouseButton.LeftButton, pos=spot.box.center().toPoint())
     assert page.goal.chosen == spot.key
-    press(window, K.Key_Return)
+    assert not view.origin.isVisible()
+    QTest.mouseClick(page.goal, Qt.MouseButton.LeftButton, pos=spot.box.center().toPoint())
     wait_for(window)
     assert view.origin.origin.codes == (spot.key.split(":")[1],)
     assert view.origin.origin.hardness == "hard"

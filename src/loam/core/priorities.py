@@ -19,7 +19,7 @@ from loam.core.stats.reduce import FloatArray
 
 LEAST = 1e-12
 """What is worth nothing, for its logarithm."""
-MOST_AT_ONCE = 200_000
+MOST_AT_ONCE = 100_000
 
 
 @dataclass(frozen=True)
@@ -204,17 +204,18 @@ def priority_map(
     weights = (1.0 - fixed) * points
     if worth.shape[2] > 3:
         weights = np.column_stack([weights, np.full(len(points), fixed)])
-    # who is first can be seen in the logarithms; a few points at a time keep in the cache
+    # who is first can be seen in the logarithms; a few draws at a time keep in the cache
+    draws, size, _ = worth.shape
     log, nothing = np.log(np.maximum(worth, LEAST)), worth <= 0.0
-    none = bool(nothing.any())
-    size = max(1, MOST_AT_ONCE // (worth.shape[0] * worth.shape[1]))
-    chance = np.empty((len(points), worth.shape[1]))
-    for start in range(0, len(points), size):
-        w = weights[start : start + size]
-        value = w @ log.swapaxes(1, 2)  # (D, points, K)
-        if none:
-            value = np.where((w > 0.0).astype(float) @ nothing.swapaxes(1, 2) > 0, -np.inf, value)
-        best = value == value.max(axis=2, keepdims=True)
-        count = best.sum(axis=2, keepdims=True)
-        chance[start : start + size] = (best / count).mean(axis=0)
+    spoilt = (weights > 0.0).astype(float).T if nothing.any() else None
+    first = np.zeros((size, len(points)))
+    step = max(1, MOST_AT_ONCE // (size * len(points)))
+    for start in range(0, draws, step):
+        value = log[start : start + step] @ weights.T  # (draws, combinations, points)
+        if spoilt is not None:
+            value[nothing[start : start + step].astype(float) @ spoilt > 0.0] = -np.inf
+        best = value == value.max(axis=1, keepdims=True)
+        count = best.sum(axis=1, keepdims=True)
+        first += (best / count if count.max() > 1 else best).sum(axis=0)
+    chance = (first / draws).T
     return PriorityMap(points, chance, tuple(names))

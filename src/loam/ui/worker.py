@@ -36,6 +36,14 @@ class _Job(QRunnable):
         self._post.done.emit(self._key, self._number, result, error)
 
 
+_Aside = tuple[
+    str,
+    Callable[[Callable[[float], None]], Any],
+    Callable[[Any], None],
+    Callable[[LoamError], None],
+]
+
+
 class Jobs(QObject):
     """Runs jobs one after the other on one worker thread.
 
@@ -57,6 +65,37 @@ class Jobs(QObject):
         self._number = 0
         self._latest: dict[str, int] = {}
         self._told: dict[int, tuple[Callable[[Any], None], Callable[[LoamError], None]]] = {}
+        self._aside: _Aside | None = None
+        self._waiting = False
+
+    def start_aside(
+        self,
+        key: str,
+        act: Callable[[Callable[[float], None]], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[LoamError], None],
+    ) -> None:
+        """Run ``act`` while nothing else is asked: it stops for any other job and begins anew.
+
+        ``act`` takes what it calls with the share done, where it is stopped; one such job at most.
+        """
+        self._aside = (key, act, done, failed)
+        self._run_aside()
+
+    def _run_aside(self) -> None:
+        if self._aside is None:
+            return
+        self._waiting = False
+        key, act, done, failed = self._aside
+        tell = self.teller(key)
+        self._start(key, lambda: act(tell), done, failed)
+
+    def _stand_back(self, key: str) -> None:
+        """Another job is asked for: what runs aside waits until nothing else is to be done."""
+        aside = self._aside[0] if self._aside is not None else key
+        if key != aside and self._latest.get(aside) in self._told:
+            self._latest.pop(aside, None)
+            self._waiting = True
 
     def start(
         self,
@@ -69,6 +108,16 @@ class Jobs(QObject):
 
         ``failed`` takes errors meant for the user; any other is raised in the window.
         """
+        self._stand_back(key)
+        self._start(key, act, done, failed)
+
+    def _start(
+        self,
+        key: str,
+        act: Callable[[], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[LoamError], None],
+    ) -> None:
         self._number += 1
         self._latest[key] = self._number
         self._told[self._number] = (done, failed)
@@ -88,10 +137,13 @@ class Jobs(QObject):
     def cancel(self, key: str) -> None:
         """Leave the latest job of a key unanswered."""
         self._latest.pop(key, None)
+        if self._aside is not None and self._aside[0] == key:
+            self._aside, self._waiting = None, False
 
     def is_busy(self, key: str) -> bool:
         """Whether the answer to the latest job of a key is still to come."""
-        return self._latest.get(key) in self._told
+        waits = self._waiting and self._aside is not None and self._aside[0] == key
+        return waits or self._latest.get(key) in self._told
 
     @property
     def busy(self) -> bool:
@@ -111,12 +163,15 @@ class Jobs(QObject):
                 else:
                     done(result)
         finally:
-            if not self._told:
+            if not self._told and self._waiting:
+                self._run_aside()
+            elif not self._told:
                 self.idle.emit()
 
     def stop(self) -> None:
         """Drop what is waiting, stop what runs at its next step, and wait for that."""
         self._latest.clear()
+        self._aside, self._waiting = None, False
         self._pool.clear()
         self._pool.waitForDone()
         self._told.clear()

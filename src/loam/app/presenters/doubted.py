@@ -106,6 +106,8 @@ def doubts_of(
         judged: list[TrialJudgement] = []
         priors = {}
         for key in _measurands(snapshot):
+            if told is not None:
+                told(0.0)
             try:
                 data = trial_data(snapshot, key)
             except LoamError:

@@ -122,10 +122,8 @@ def doubts(
         snapshot, extras = without(snapshot, extras, found)
     found += _masked(snapshot)
     for count in range(MOST):
-        if told is not None:
-            told((count + 0.5) / (MOST + 1))
-        trial = _trial(snapshot, extras, priors or {})
         done = (count + 0.5) / (MOST + 1)
+        trial = _trial(snapshot, extras, priors or {}, told, done)
         best = min(_tested(trial, told, done), key=lambda d: d.p, default=None)
         if best is None:
             break
@@ -142,9 +140,14 @@ def _measurands(snapshot: Snapshot) -> list[str]:
     return found
 
 
-def _trial(snapshot: Snapshot, extras: Extras, priors: Mapping[str, Priors]) -> _Trial:
+def _trial(
+    snapshot: Snapshot, extras: Extras, priors: Mapping[str, Priors],
+    told: Callable[[float], None] | None = None, done: float = 0.0,
+) -> _Trial:  # fmt: skip
     probes, cells = {}, {}
     for key in _measurands(snapshot):
+        if told is not None:
+            told(done)
         try:
             data = trial_data(snapshot, key)
             probes[key] = Probe(data, priors.get(key))

@@ -183,8 +183,10 @@ class Aside(QWidget):
         return ""
 
     def pressed(self, key: str) -> None:
-        """Choose the figure that was pressed."""
-        if key in self.sources():
+        """Choose the figure that was pressed; pressed again, open it."""
+        if key == self.drawing.chosen:
+            self.open_figure(key)
+        elif key in self.sources():
             self.drawing.choose(key)
             self.setFocus()
 

@@ -132,9 +132,8 @@ class DoubtsPage(QWidget):
         if trial is None:
             return
         path, trial_id, seed = session.workshop.reads, trial.id, trial.seed
-        tell = jobs.teller("doubts")
-        jobs.start(
-            "doubts", lambda: doubts_of(path, trial_id, seed, tell),
+        jobs.start_aside(
+            "doubts", lambda tell: doubts_of(path, trial_id, seed, tell),
             lambda found: self._came(trial_id, found), lambda _error: None,
         )  # fmt: skip
 

@@ -107,7 +107,7 @@ class PrioritiesPage(QWidget):
         self.looks.addWidget(self.worth)
         self.goal = GoalLook()
         self.looks.addWidget(self.goal)
-        self.goal.pressed.connect(self.goal.choose)
+        self.goal.pressed.connect(self._pressed)
         self.goal.opened.connect(self._open)
         self._then: Callable[[], None] | None = None
         self.name = _Name()
@@ -149,6 +149,12 @@ class PrioritiesPage(QWidget):
     def open_figure(self) -> None:
         """Show the readings behind who wins here, or behind the swatch that is chosen."""
         self._open(self.goal.chosen if self._on_goal else "")
+
+    def _pressed(self, key: str) -> None:
+        """Choose a swatch; pressed again, open it."""
+        if key == self.goal.chosen:
+            self._open(key)
+        self.goal.choose(key)
 
     def _open(self, key: str) -> None:
         if self.found is not None and not self._on_limits:
