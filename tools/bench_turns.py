@@ -3,7 +3,7 @@
 import statistics
 import time
 
-from measuring import report
+from measuring import median_ms, report
 from PyQt6.QtCore import QEventLoop, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -54,6 +54,18 @@ def exclusion(watch):
     return statistics.median(times), stall
 
 
+def judgement(window):
+    """Return the ms of the statistics alone: what is left is loading, drawing up and painting."""
+    from loam.core.dataset import trial_data
+    from loam.core.judging import judge_readings
+    from loam.store.snapshot import load_snapshot
+
+    session = window.session
+    snapshot = load_snapshot(session.workshop.connection, session.trial_id, ["gloss20"])
+    data = trial_data(snapshot, "gloss20")
+    return median_ms(lambda: judge_readings(data), 2 * TURNS)
+
+
 def bench_turns(folder, watcher, large):
     """Turn goals, scopes and exclusions of the demo, and of 100,000 readings."""
     from loam.demo.scenario import make_demo
@@ -67,7 +79,9 @@ def bench_turns(folder, watcher, large):
     window.go("judge")
     watch.rest()
     took, _ = exclusion(watch)
-    report("a panel of the demo left out, on screen", took, 100, "ms")
+    judged = judgement(window)
+    print(f"     a judgement {judged:.0f} ms, a panel left out on screen after {took:.0f} ms")
+    report("a panel of the demo left out, on screen, over a judgement", took / judged, 3, "times")
     press(Qt.Key.Key_A)
     watch.rest()
     page = window.view.questions.page
