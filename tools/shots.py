@@ -21,7 +21,7 @@ from loam.store.copies import keep_copy  # noqa: E402
 from loam.store.workshop import Workshop  # noqa: E402
 from loam.ui.start import Desk, make_window  # noqa: E402
 
-ON_DEMAND = {"gates", "between", "tile", "story", "carried", "pooled"}
+ON_DEMAND = {"gates", "between", "tile", "story", "carried", "pooled", "goal"}
 """Pictures that are only taken when they are asked for."""
 
 
@@ -83,6 +83,10 @@ class Studio:
         judge.open_question("P")
         self.settle()
         self.take("priorities")
+        judge.priorities.turn_goal()
+        self.settle()
+        self.take("goal")
+        judge.priorities.turn_goal()
         judge.to_ranking()
         for letter, name in (("V", "drivers"), ("N", "next"), ("E", "carried"), ("A", "pooled")):
             judge.open_question(letter)
