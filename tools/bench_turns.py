@@ -38,20 +38,21 @@ def _leave_out(window, panel, *, out):
 
 
 def exclusion(watch):
-    """Return the ms until a panel left out, or counted again, has moved the ranking."""
-    window, times, stall = watch.window, [], 0.0
-    view, panel = window.view, window.session.panels()[0].id
+    """Return the ms until a panel left out, and counted again, has moved the ranking; the stall."""
+    window, times, stall = watch.window, ([], []), 0.0
+    view, panels = window.view, [p.id for p in window.session.panels()]
     watch.pulse.stop()  # its beats hold the worker up
     for turn in range(2 * TURNS):
-        before = view.ranking
-        times.append(until(lambda b=before: view.ranking is not b,
-                           lambda t=turn: _leave_out(window, panel, out=t % 2 == 0)))  # fmt: skip
+        before, back = view.ranking, turn % 2
+        panel = panels[turn // 2]
+        times[back].append(until(lambda b=before: view.ranking is not b,
+                                 lambda p=panel, o=not back: _leave_out(window, p, out=o)))  # fmt: skip
         watch.rest()
     watch.pulse.start()
-    for turn in range(2):
-        stall = max(stall, watch.during(lambda t=turn: _leave_out(window, panel, out=t == 0)))
+    for panel in panels[TURNS : TURNS + 2]:
+        stall = max(stall, watch.during(lambda p=panel: _leave_out(window, p, out=True)))
     watch.pulse.stop()
-    return statistics.median(times), stall
+    return *(statistics.median(t) for t in times), stall
 
 
 def judgement(window):
@@ -78,10 +79,11 @@ def bench_turns(folder, watcher, large):
     window.turn_to(window.session.trials()[1].id)
     window.go("judge")
     watch.rest()
-    took, _ = exclusion(watch)
+    took, back, _ = exclusion(watch)
     judged = judgement(window)
     print(f"     a judgement {judged:.0f} ms, a panel left out on screen after {took:.0f} ms")
     report("a panel of the demo left out, on screen, over a judgement", took / judged, 3, "times")
+    report("a panel of the demo counted again, on screen", back, 100, "ms")
     press(Qt.Key.Key_A)
     watch.rest()
     page = window.view.questions.page
@@ -109,7 +111,7 @@ def bench_turns(folder, watcher, large):
     watch = watcher(many)
     watch.window.go("judge")
     watch.rest()
-    took, stall = exclusion(watch)
+    took, _, stall = exclusion(watch)
     report(f"a panel of {count:,} readings left out, on screen", took, 1000, "ms")
     report("longest stall meanwhile", stall, 100, "ms")
     watch.stop()

@@ -31,9 +31,9 @@ def press(window, key, modifier=Qt.KeyboardModifier.NoModifier):
 
 
 @pytest.fixture(autouse=True)
-def usual_text():
+def usual_text(qapp):
     yield
-    look.apply(QApplication.instance(), BENCH, 1.0)
+    look.apply(qapp, BENCH, 1.0)
 
 
 @pytest.mark.parametrize("screen", [(1280, 800), (1024, 600), (960, 540), (3840, 2160)])

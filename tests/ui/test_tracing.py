@@ -7,6 +7,8 @@ from PyQt6.QtWidgets import QApplication
 
 from helpers.hands import press
 from loam.app.commands import StrikeReadings
+from loam.app.presenters.doubted import key_of, stored
+from loam.core.doubts import Doubt
 
 K = Qt.Key
 OPENS = {"N": K.Key_F}
@@ -85,6 +87,42 @@ def test_a_strike_behind_a_page_works_the_figure_out_again(judging, wait_for):
     assert page.found.judgement is view.rankings["gloss20"].judgement
     press(window, K.Key_Escape)
     assert view.questions.page is page
+
+
+def test_what_counts_again_is_there_at_once_and_nothing_stale_is_kept(judging, wait_for):
+    window = judging()
+    view, session = window.view, window.session
+    panel = session.panels()[0]
+    doubt = stored(Doubt("class", panel.name, 0.0, panels=frozenset({panel.id})))
+
+    def leave_out(kept):
+        session.remember(key_of(session.trial_id), kept)
+        view.judge_again()
+
+    whole = view.ranking
+    leave_out({"class:x": doubt})
+    assert view.ranking is whole, "it is judged on the worker"
+    wait_for(window)
+    without = view.ranking
+    assert without.judgement.readings < whole.judgement.readings
+    leave_out({})
+    assert view.ranking is whole, "at once"
+    leave_out({"class:x": doubt})
+    assert view.ranking is without
+    leave_out({})
+    wait_for(window)
+    reading = session.workshop.connection.execute(
+        "SELECT r.id, r.cell_id FROM reading r JOIN cell c ON c.id = r.cell_id"
+        " WHERE c.taping_id = ? AND r.measurand = 'gloss20' AND r.phase = 'after'",
+        (panel.id,),
+    ).fetchone()
+    session.run(StrikeReadings(session.trial_id, [reading[0]], "hair",
+                               of_cells=frozenset({reading[1]})))  # fmt: skip
+    wait_for(window)
+    assert view.ranking.judgement.readings == whole.judgement.readings - 1
+    leave_out({"class:x": doubt})
+    wait_for(window)
+    assert view.ranking is not without, "what was kept is of other readings"
 
 
 def test_the_price_rests_on_two_measurands_and_m_turns(judging, wait_for):

@@ -48,8 +48,12 @@ def light_of(gloss: float | None, haze: float | None, removed: float | None) -> 
     )
 
 
+STEP = 0.005
+"""No eye sees less than a fifth of a gloss unit: a light that is as good as another is the same."""
+
+
 def _unit(value: float) -> float:
-    return min(max(value, 0.0), 1.0)
+    return round(min(max(value, 0.0), 1.0) / STEP) * STEP
 
 
 @lru_cache(8)
@@ -70,12 +74,19 @@ def _ground(size: int) -> tuple[FloatArray, npt.NDArray[np.float32]]:
     return np.asarray(r, float), arcs
 
 
+@lru_cache(256)
+def _marks(left: float, size: int) -> FloatArray:
+    """Return the brightness of the marks that are left (size, size)."""
+    _, arcs = _ground(size)
+    shown = np.clip(left * ARCS - np.arange(ARCS), 0.0, 1.0).astype(np.float32)
+    return np.asarray((shown @ arcs).reshape(size, size), float)
+
+
 @lru_cache(512)
 def reflection(light: Light, size: int) -> FloatArray:
     """Return the brightness of each point (size, size), 0 to 1."""
-    r, arcs = _ground(size)
+    r, _ = _ground(size)
     core = (0.5 + 0.5 * light.sharp) * np.exp(-((r / (3.4 + 8.0 * (1.0 - light.sharp))) ** 2))
     halo = 0.8 * light.haze * np.exp(-r / 15.0) + 0.05 * np.exp(-r / 30.0)
-    shown = np.clip(light.left * ARCS - np.arange(ARCS), 0.0, 1.0).astype(np.float32)
-    marks = (shown @ arcs).reshape(size, size)
+    marks = _marks(light.left, size)
     return np.asarray(1.0 - np.exp(-1.6 * (core + halo + 1.1 * marks)), float)

@@ -57,6 +57,8 @@ class Session:
         self._done: list[Act] = []
         self._undone: list[Act] = []
         self._cache: dict[str, Any] = {}
+        self.stamp = 0
+        """Another number after every change."""
         self._tally: Tally | None = None
         self.safe_at = ""
         last = setting_store.recall(workshop.connection, "trial")
@@ -121,6 +123,7 @@ class Session:
 
     def _forget(self, changes: Changes) -> None:
         """Let go of what a change has made untrue; one cell more leaves most as it was."""
+        self.stamp += 1
         if changes.kinds == {KIT}:
             self._cache.clear()
             return
@@ -178,6 +181,10 @@ class Session:
         """Return a preference kept in the workshop; one of another sort counts as none."""
         found = setting_store.recall(self.workshop.connection, key, default)
         return found if default is None or isinstance(found, type(default)) else default
+
+    def preferences(self) -> tuple[tuple[str, str], ...]:
+        """All small preferences as they are written: two that are equal judge alike."""
+        return setting_store.every(self.workshop.connection)
 
     def cached(self, key: str, load: Callable[[], Any]) -> Any:
         """Return what ``load`` gives, kept until the next change."""

@@ -16,6 +16,12 @@ def remember(db: sqlite3.Connection, key: str, value: Any) -> None:
     )
 
 
+def every(db: sqlite3.Connection) -> tuple[tuple[str, str], ...]:
+    """Return all that is kept, as it is written; what is empty is as good as not there."""
+    rows = db.execute("SELECT key, value FROM setting ORDER BY key")
+    return tuple((str(k), str(v)) for k, v in rows if v not in ("{}", "[]"))
+
+
 def recall(db: sqlite3.Connection, key: str, default: Any = None) -> Any:
     """Return what was kept under a key."""
     row = db.execute("SELECT value FROM setting WHERE key=?", (key,)).fetchone()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import (
@@ -67,6 +67,8 @@ class JudgeView(View):
         self.mattering = Mattering(self)
         self._stale = True
         self.judging = Judging(shell, self._answer, self._refused)
+        self._further = QTimer(self, singleShot=True)
+        self._further.timeout.connect(self._show_further)
         self._trial_shown: int | None = None
         outer = QVBoxLayout(self)
         outer.setContentsMargins(24, 10, 24, 0)
@@ -172,8 +174,7 @@ class JudgeView(View):
     def picture(self) -> Picture | None:
         if self.questions.page is not None:
             return self.questions.page.picture()
-        trial, ranking = self.session.trial, self.ranking
-        if trial is None or ranking is None:
+        if (trial := self.session.trial) is None or (ranking := self.ranking) is None:
             return None
         return ranking_picture(trial, ranking, self.chart)
 
@@ -263,9 +264,8 @@ class JudgeView(View):
             self.questions.again()
         if found.measurand == self.measurand:
             self._show()
-        elif self.sheet.isVisibleTo(self) and self.ranking is not None:
-            self._paint_ranking(self.ranking)
-            self._show_detail()
+        elif self.sheet.isVisibleTo(self):
+            self._further.start()  # once for all that come together
         self._go_on()
         if self.tracing.shown:
             self.tracing.again(found.measurand)
@@ -320,12 +320,17 @@ class JudgeView(View):
         }
         self.looks.show_ranking(ranking, combinations, shared, lights)
 
+    def _show_further(self) -> None:
+        """Other measurands came: what a swatch reflects, and the sheet, hold them."""
+        if (ranking := self.ranking) is not None:
+            self._paint_ranking(ranking)
+            self._show_detail()
+
     def _show_detail(self) -> None:
-        ranking, chosen = self.ranking, self.chart.chosen
-        if ranking is None or chosen is None:
+        chosen, keys = self.chart.chosen, list(self.kinds.buttons)
+        if self.ranking is None or chosen is None:
             return
         c = next((x for x in self.session.combinations() if x.code == chosen[1]), None)
-        keys = list(self.kinds.buttons)
         self.sheet.show_standing(self.rankings, keys, self.measurand, chosen, c)
 
     def show_turned(self, ranking: RankingPicture) -> None:
