@@ -2,6 +2,7 @@
 
 import statistics
 import time
+from functools import partial
 
 from measuring import median_ms, report
 from PyQt6.QtCore import QEventLoop, Qt
@@ -45,8 +46,8 @@ def exclusion(watch):
     for turn in range(2 * TURNS):
         before, back = view.ranking, turn % 2
         panel = panels[turn // 2]
-        times[back].append(until(lambda b=before: view.ranking is not b,
-                                 lambda p=panel, o=not back: _leave_out(window, p, out=o)))  # fmt: skip
+        act = partial(_leave_out, window, panel, out=not back)
+        times[back].append(until(lambda b=before: view.ranking is not b, act))
         watch.rest()
     watch.pulse.start()
     for panel in panels[TURNS : TURNS + 2]:
