@@ -431,6 +431,11 @@ def main():
             "turns": lambda: bench_turns(Path(place), Watch, large_workshop),
         }
         wanted = [w for w in words if not w.isdigit()] or list(parts)
+        if {"pacer", "stall", "turns"} & set(wanted):
+            from PyQt6.QtWidgets import QApplication
+
+            held = QApplication([])  # one for all parts, or the theme dies with the first
+            held.setQuitOnLastWindowClosed(False)
         for name in parts:
             if name in wanted:
                 parts[name]()
