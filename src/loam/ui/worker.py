@@ -88,7 +88,7 @@ class Jobs(QObject):
         self._waiting = False
         key, act, done, failed = self._aside
         tell = self.teller(key)
-        self._start(key, lambda: act(tell), done, failed)
+        self.start(key, lambda: act(tell), done, failed)
 
     def _stand_back(self, key: str) -> None:
         """Another job is asked for: what runs aside waits until nothing else is to be done."""
@@ -109,15 +109,6 @@ class Jobs(QObject):
         ``failed`` takes errors meant for the user; any other is raised in the window.
         """
         self._stand_back(key)
-        self._start(key, act, done, failed)
-
-    def _start(
-        self,
-        key: str,
-        act: Callable[[], Any],
-        done: Callable[[Any], None],
-        failed: Callable[[LoamError], None],
-    ) -> None:
         self._number += 1
         self._latest[key] = self._number
         self._told[self._number] = (done, failed)
