@@ -33,7 +33,9 @@ from loam.store import panels as panel_store
 from loam.store import settings as setting_store
 from loam.store import trials as trial_store
 from loam.store.cells import Place
+from loam.store.kept import KeptSnapshots, Loader
 from loam.store.people import people
+from loam.store.snapshot import load_snapshot
 from loam.store.workshop import Workshop, WorkshopRefused
 
 _CELLS = "cells:"
@@ -59,6 +61,7 @@ class Session:
         self._cache: dict[str, Any] = {}
         self.stamp = 0
         """Another number after every change."""
+        self._snapshots = KeptSnapshots()
         self._tally: Tally | None = None
         self.safe_at = ""
         last = setting_store.recall(workshop.connection, "trial")
@@ -185,6 +188,12 @@ class Session:
     def preferences(self) -> tuple[tuple[str, str], ...]:
         """All small preferences as they are written: two that are equal judge alike."""
         return setting_store.every(self.workshop.connection)
+
+    def loader(self) -> Loader:
+        """Return what loads a trial for a judgement, from memory where nothing has changed."""
+        if self.workshop.read_only:  # another hand may write
+            return load_snapshot
+        return self._snapshots.at(self.stamp)
 
     def cached(self, key: str, load: Callable[[], Any]) -> Any:
         """Return what ``load`` gives, kept until the next change."""

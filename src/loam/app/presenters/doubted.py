@@ -18,6 +18,7 @@ from loam.core.readings import FILM, KINDS, REMOVED
 from loam.core.snapshot import Snapshot
 from loam.core.trial import AFTER, BEFORE
 from loam.store.extras import extras_in
+from loam.store.kept import Loader
 from loam.store.settings import recall
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
@@ -92,14 +93,15 @@ def _named(doubt: Doubt) -> str:
 
 
 def doubts_of(
-    path: Path, trial_id: int, seed: int, told: Callable[[float], None] | None = None
-) -> list[DoubtSaid]:
+    path: Path, trial_id: int, seed: int, told: Callable[[float], None] | None = None,
+    load: Loader = load_snapshot,
+) -> list[DoubtSaid]:  # fmt: skip
     """Look a trial through from its file; made for a worker thread.
 
     All of it counts, whatever was taken into account before: a doubt stays to be seen.
     """
     with reading_apart(path) as db:
-        snapshot = load_snapshot(db, trial_id)
+        snapshot = load(db, trial_id, None)
         if not 0 < snapshot.columns.value.size <= MOST_READINGS:
             return []
         extras = extras_in(db, trial_id, snapshot)

@@ -32,8 +32,8 @@ from loam.core.trial import Trial
 from loam.core.units import fixed, percent
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, CLEARLY_WORSE, EQUAL, OPEN, WORSE
 from loam.core.words.verdict import RELATION_WORDS, about, unit_of
-from loam.store import combinations as combination_store
 from loam.store import noted
+from loam.store.kept import Loader
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
 
@@ -61,14 +61,15 @@ def has_film_pairs(db: sqlite3.Connection, trial_id: int) -> bool:
 
 def judge_trial(
     path: Path, trial_id: int, measurand: str, seed: int, kind: ReadingKind | None = None,
-    *, unwiped: bool = False,
+    *, unwiped: bool = False, load: Loader = load_snapshot,
 ) -> RankingPicture:  # fmt: skip
     """Judge one measurand of a trial from its file; made for a worker thread.
 
     With ``unwiped`` on what was read before the wipe, to teach: never what counts.
     """
     with reading_apart(path) as db:
-        snapshot = load_snapshot(db, trial_id, [source_of(measurand)])
+        snapshot = load(db, trial_id, [source_of(measurand)])
+        names = {c.code: c.name for c in snapshot.combinations if c.name}
         snapshot, work, unlike = as_it_counts(db, snapshot, trial_id, measurand)
         snapshot, doubted = as_doubted(db, snapshot, trial_id)
         if unwiped:
@@ -84,7 +85,6 @@ def judge_trial(
             repeat=found.sd if (found := studied(db, measurand)) is not None else None,
             seed=seed,
         )
-        names = {c.code: c.name for c in combination_store.combinations(db, trial_id) if c.name}
         kp: Known = {}
         if measurand == REMOVED.key:
             kp = fit_kp(losses(snapshot, done_in(db, snapshot, trial_id), by_recipe=False))

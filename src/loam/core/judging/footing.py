@@ -14,6 +14,7 @@ own, scaled by the ratio of the two variances.
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -122,25 +123,19 @@ def variance_after(foot: Footing, a: str, b: str, cells: Sequence[Further]) -> t
     before = float(q @ foot.covariance @ q)
     if not cells:
         return before, before
+    line = np.arange(len(cells))
+    k = np.array([foot.combinations[c.combination] for c in cells])
+    panel = np.array([c.panel for c in cells])
+    known = np.array([foot.panels.get(c.panel, -1) for c in cells])
+    both = np.array([foot.pairs.get((c.panel, int(i)), -1) for c, i in zip(cells, k, strict=True)])
     rows = np.zeros((len(cells), q.size))
+    rows[line, k] = 1.0
+    rows[line[known >= 0], known[known >= 0]] = 1.0
+    rows[line[both >= 0], both[both >= 0]] = 1.0
+    beside = panel[:, None] == panel
     noise = np.eye(len(cells)) * foot.own
-    for i, one in enumerate(cells):
-        k = foot.combinations[one.combination]
-        rows[i, k] = 1.0
-        if one.panel in foot.panels:
-            rows[i, foot.panels[one.panel]] = 1.0
-        known = foot.pairs.get((one.panel, k))
-        if known is not None:
-            rows[i, known] = 1.0
-    for i, one in enumerate(cells):
-        for j, other in enumerate(cells):
-            if one.panel != other.panel:
-                continue
-            if one.panel not in foot.panels:
-                noise[i, j] += foot.panel
-            k = foot.combinations[one.combination]
-            if one.combination == other.combination and (one.panel, k) not in foot.pairs:
-                noise[i, j] += foot.pair
+    noise += foot.panel * (beside & (known < 0))
+    noise += foot.pair * (beside & (k[:, None] == k) & (both < 0))
     held = rows @ foot.covariance
     gain = held @ q
     after = before - float(gain @ np.linalg.solve(held @ rows.T + noise, gain))
@@ -159,9 +154,12 @@ def chance_to_settle(
     ratio : float
         Its variance after, over its variance now.
     """
+    return _chances(sign * float(d.mean()), float(d.std()), ratio, delta)
+
+
+def _chances(middle: float, sd: float, ratio: float, delta: float) -> tuple[float, float]:
     from scipy.special import ndtr, ndtri
 
-    middle, sd = sign * float(d.mean()), float(d.std())
     after = max(sd * float(np.sqrt(ratio)), 1e-300)
     moved = sd * float(np.sqrt(max(1.0 - ratio, 0.0)))
     there = middle + moved * ndtri((np.arange(POINTS) + 0.5) / POINTS)
@@ -213,6 +211,7 @@ def cells_needed(
     d : (D,)
         Draws of their difference.
     """
+    middle, sd = sign * float(d.mean()), float(d.std())
 
     def settles(count: int) -> bool:
         if foot is not None:
@@ -221,8 +220,8 @@ def cells_needed(
         else:
             a, b = cells
             ratio = (1.0 / (a + count) + 1.0 / (b + count)) / (1.0 / a + 1.0 / b)
-        return chance_to_settle(d, ratio, delta, sign)[0] >= ENOUGH
+        return _chances(middle, sd, ratio, delta)[0] >= ENOUGH
 
     if not settles(COUNTS[-1]):  # the usual case, and the others need not be tried then
         return None
-    return next(count for count in COUNTS if count == COUNTS[-1] or settles(count))
+    return COUNTS[bisect_left(COUNTS[:-1], True, key=settles)]

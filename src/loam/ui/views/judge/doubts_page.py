@@ -131,9 +131,9 @@ class DoubtsPage(QWidget):
         trial = session.trial
         if trial is None:
             return
-        path, trial_id, seed = session.workshop.reads, trial.id, trial.seed
+        path, trial_id, seed, load = session.workshop.reads, trial.id, trial.seed, session.loader()
         jobs.start_aside(
-            "doubts", lambda tell: doubts_of(path, trial_id, seed, tell),
+            "doubts", lambda tell: doubts_of(path, trial_id, seed, tell, load),
             lambda found: self._came(trial_id, found), lambda _error: None,
         )  # fmt: skip
 

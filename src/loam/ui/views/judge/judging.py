@@ -56,6 +56,7 @@ class Judging:
         if stamp != self.stamp or len(self.kept) >= MOST_KEPT:
             self.stamp = stamp
             self.kept.clear()
+        load = session.loader()
         key = (at_hand, kind, shown.unit, unwiped, session.preferences())
         if key in self.kept and not session.workshop.read_only:  # another hand may write
             self.answered(self.kept[key])
@@ -72,7 +73,7 @@ class Judging:
 
         self.shell.jobs.start(
             f"judge:{kind}",
-            lambda: judge_trial(path, at_hand, kind, seed, shown, unwiped=unwiped),
+            lambda: judge_trial(path, at_hand, kind, seed, shown, unwiped=unwiped, load=load),
             lambda found: here(lambda: came(found)),
             lambda error: here(lambda: self.refused(kind, error)),
         )
