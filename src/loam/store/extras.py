@@ -9,25 +9,27 @@ from collections.abc import Iterable
 import numpy as np
 
 from loam.core.doubts.records import Extras
-from loam.core.snapshot import Snapshot
+from loam.core.snapshot import FloatArray, IntArray, Snapshot
 from loam.store import work
 from loam.store.draft import TrialDraft
 from loam.store.readings import STRUCK_NOW
 
 _Known = tuple[float, str, float]
 _NAN = float("nan")
+_UNSAID: _Known = (_NAN, "", _NAN)
+_CHUNK = 2000
 
 
 def _from_about(about: str) -> _Known:
     """Return order, pad and sets as a file said them."""
     if not about:
-        return _NAN, "", _NAN
+        return _UNSAID
     try:
         found = json.loads(about)
     except ValueError:
-        return _NAN, "", _NAN
+        return _UNSAID
     if not isinstance(found, dict):
-        return _NAN, "", _NAN
+        return _UNSAID
 
     def number(key: str) -> float:
         value = found.get(key)
@@ -70,39 +72,51 @@ def extras_in(
     """
     wanted = list(measurands)
     only = f" AND r.measurand IN ({','.join('?' * len(wanted))})" if wanted else ""
-    rows = db.execute(
-        "SELECT r.id, r.cell_id, coalesce(r.session_id, 0), r.taken_at, r.about, r.measurand"
+    cursor = db.execute(
+        "SELECT r.id, r.cell_id, coalesce(r.session_id, 0), dense_rank() OVER"
+        " (PARTITION BY coalesce(r.session_id, 0), r.measurand ORDER BY r.taken_at), r.about"
         " FROM taping t JOIN cell c ON c.taping_id = t.id"
         f" JOIN reading r ON r.cell_id = c.id{only}"
         " WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0"
         f" AND r.id NOT IN ({STRUCK_NOW}) ORDER BY r.cell_id, r.id",
         (*wanted, trial_id),
-    ).fetchall()
-    if len(rows) != snapshot.columns.value.size:
+    )
+    parts, said = [np.zeros((4, 0), dtype=np.int64)], {}
+    while rows := cursor.fetchmany(_CHUNK):  # in portions, which keep other threads running
+        *numbers, abouts = zip(*rows, strict=True)
+        before = sum(p.shape[1] for p in parts)
+        said.update({before + i: _from_about(a) for i, a in enumerate(abouts) if a})
+        parts.append(np.array(numbers))
+    number, cell, day, rank = np.concatenate(parts, axis=1)
+    if number.size != snapshot.columns.value.size:
         return Extras.unknown(snapshot.columns.value.size)
-    pads = _pads_of_cells(db, trial_id)
-    order = _orders(rows)
-    known = []
-    for row in rows:
-        said = _from_about(row[4])
-        pad, sets = pads.get(row[1], ("", _NAN))
-        known.append((
-            order[row[0]] if np.isnan(said[0]) else said[0], said[1] or pad,
-            sets if np.isnan(said[2]) else said[2],
-        ))  # fmt: skip
-    return _extras(known, (r[0] for r in rows))
+    order = _orders(day, snapshot.columns.measurand, rank)
+    noted = _pads_of_cells(db, trial_id)
+    cells, of_cell = np.unique(cell, return_inverse=True)
+    own = [noted.get(c, ("", _NAN)) for c in cells.tolist()]
+    pads: dict[str, int] = {"": -1}
+    pad = np.array([_code(pads, name) for name, _ in own], dtype=np.intp)[of_cell]
+    sets = np.array([count for _, count in own], float)[of_cell]
+    for i, (at, by, count) in said.items():
+        order[i] = order[i] if np.isnan(at) else at
+        pad[i] = _code(pads, by) if by else pad[i]
+        sets[i] = sets[i] if np.isnan(count) else count
+    return Extras(order, pad, sets, number.astype(np.intp), tuple(pads)[1:])
 
 
-def _orders(rows: list[tuple[int, int, int, str, str, str]]) -> dict[int, float]:
-    """Number the readings of each day and measurand by their times; equal times share a place."""
-    found: dict[int, float] = {}
-    groups: dict[tuple[int, str], list[tuple[str, int]]] = {}
-    for reading, _, day, at, _, measurand in rows:
-        groups.setdefault((day, measurand), []).append((at, reading))
-    for own in groups.values():
-        times = {at: i for i, at in enumerate(sorted({at for at, _ in own}))}
-        found.update((reading, float(times[at]) if len(times) > 1 else _NAN) for at, reading in own)
-    return found
+def _code(codes: dict[str, int], name: str) -> int:
+    return codes.setdefault(name, len(codes) - 1)
+
+
+def _orders(day: IntArray, measurand: IntArray, rank: IntArray) -> FloatArray:
+    """Return the place (n,) of each reading among the times of its day and measurand, from 0.
+
+    NaN where all were read at one time, as those of a file are.
+    """
+    _, at = np.unique(day * (int(measurand.max(initial=0)) + 1) + measurand, return_inverse=True)
+    last = np.zeros(int(at.max(initial=-1)) + 1, dtype=np.intp)
+    np.maximum.at(last, at, rank)
+    return np.where(last[at] > 1, rank - 1.0, np.nan)
 
 
 def _pads_of_cells(db: sqlite3.Connection, trial_id: int) -> dict[int, tuple[str, float]]:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
 from loam.core.errors import LoamError
 from loam.store.workshop import WorkshopRefused
+from loam.ui.theme import dress
 from loam.ui.widgets.copy_choice import CopyChoice
 from loam.ui.widgets.fields import Field, words
 from loam.ui.widgets.tape import TapeKey
@@ -63,6 +64,7 @@ class RescueWindow(QMainWindow):
         row.addStretch(1)
         box.addLayout(row)
         self.setCentralWidget(body)
+        dress(body)
         for keys, act in (("Ctrl+L", self._look), ("Ctrl+Q", self.close)):
             QShortcut(QKeySequence(keys), self).activated.connect(act)
         self.complain(error)

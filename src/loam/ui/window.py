@@ -35,11 +35,12 @@ from loam.store.cells import cell_count
 from loam.store.copies import keep_copy
 from loam.store.workshop import reading_apart, writing_apart
 from loam.ui.covering import Covering, at_hand
+from loam.ui.dressing import Dressing
 from loam.ui.incoming import Incoming
 from loam.ui.lights import light_for, turn_lights
 from loam.ui.outgoing import Outgoing
 from loam.ui.photograph import SUFFIXES as PICTURES
-from loam.ui.theme import look
+from loam.ui.theme import dress, look
 from loam.ui.view_list import Views, build
 from loam.ui.views.base import View
 from loam.ui.widgets.keys_overlay import KeysOverlay
@@ -112,6 +113,8 @@ class MainWindow(QMainWindow):
         self.views = Views(self._build)
         self._missed: dict[str, frozenset[str]] = {}
         self.overlay = KeysOverlay(body)
+        self.dressing = Dressing(self, body, self.room)
+        self.dressing.strips()
         self._shortcuts()
         session.subscribe(self._changed)
         self.go(path_state(session).next_step)
@@ -131,6 +134,7 @@ class MainWindow(QMainWindow):
 
     def _build(self, step: str) -> View:
         view = build(step, self)
+        dress(view)
         self.stack.addWidget(view)
         return view
 
@@ -183,7 +187,9 @@ class MainWindow(QMainWindow):
         if self.covering.turned(step):
             self.views["cover"].wanted = step  # type: ignore[attr-defined]
             step = "cover"
+        self.dressing.leaving = self.stack.currentWidget() is not self.views.get(step)
         light_for(self.session, step)
+        self.dressing.leaving = False
         self.asking.leave(back=False)
         self.note.settle()
         focus = QApplication.focusWidget()
@@ -191,6 +197,7 @@ class MainWindow(QMainWindow):
             focus.clearFocus()
         missed = self._missed.pop(step, frozenset()) if step in self.views else ALL
         view = self.views[step]
+        dress(view)
         self.stack.setCurrentWidget(view)
         self.room.ensureVisible(0, 0)
         self._show_path()
@@ -357,6 +364,7 @@ class MainWindow(QMainWindow):
         box.replaceWidget(box.itemAt(0).widget(), self.path)  # type: ignore[union-attr]
         self.strip = KeyStrip()
         box.addWidget(self.strip)
+        self.dressing.strips()
         self.go(step)
 
     def show_keys(self) -> None:

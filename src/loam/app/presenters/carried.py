@@ -146,7 +146,8 @@ class _Strands:
         self.tell, self.done = tell, 0
         self.snapshot, self.extras, self.data, self.own = snapshot, extras, data, own
         self.priors, self.rng = priors, rng
-        self.cells = Cells.of(snapshot, data)
+        assert data.rows is not None
+        self.cells = Cells.of(snapshot, data.rows)
         self.kind = kind_of(own.measurand)
         estimates = [s.figures.estimate for c in own.classes for s in c.standings]
         self.middle = float(np.median(own.scale.to(np.array(estimates))))

@@ -23,9 +23,6 @@ from loam.store.settings import recall
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
 
-MOST_READINGS = 60_000
-"""Readings beyond which a trial is not looked through in passing."""
-
 
 def key_of(trial_id: int) -> str:
     """Return the setting that holds the doubts that are taken into account."""
@@ -102,7 +99,7 @@ def doubts_of(
     """
     with reading_apart(path) as db:
         snapshot = load(db, trial_id, None)
-        if not 0 < snapshot.columns.value.size <= MOST_READINGS:
+        if not snapshot.columns.value.size:
             return []
         extras = extras_in(db, trial_id, snapshot)
         judged: list[TrialJudgement] = []

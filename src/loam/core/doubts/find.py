@@ -10,7 +10,8 @@ found is taken out (or corrected for) before the rest is looked at, the surest f
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Mapping
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,7 +19,7 @@ from scipy.special import chdtrc, ndtr, ndtri
 
 from loam.core.dataset import trial_data
 from loam.core.doubts.heavy import heavy_chance
-from loam.core.doubts.probe import Probe, by_unit
+from loam.core.doubts.probe import Probe
 from loam.core.doubts.records import Cells, Extras
 from loam.core.doubts.slips import slips
 from loam.core.doubts.values import (
@@ -70,14 +71,16 @@ _HEAVY = {
 """What a heavy hand does: more clear and more marks go, and haze comes."""
 _FLATTERED = ("gloss20", "gloss60", "gloss85", "haze")
 _METERED = ("gloss20", "gloss60", "gloss85", "haze", "clarity")
-_WORTH, _LOOK = 1.0, 0.3
+_LOOK = 3.0
+"""Expected false alarms of a kind at a suspect's quick look, below which it is fitted: an odd panel
+still hides behind the spread of panels that it makes, so that this asks for little."""
 MOST = 6
 LEAST_CELLS = 4
 
 
 @dataclass(frozen=True)
 class _Suspect:
-    """A covariate of each measurand, and the ways in which it could move them."""
+    """A covariate of each measurand's units, and the ways in which it could move them."""
 
     kind: str
     subject: str
@@ -153,7 +156,7 @@ def _trial(
             probes[key] = Probe(data, priors.get(key))
         except LoamError:
             continue
-        cells[key] = Cells.of(snapshot, data)
+        cells[key] = Cells.of(snapshot, probes[key].rows)
     return _Trial(snapshot, extras, probes, cells)
 
 
@@ -184,14 +187,13 @@ def _judged(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
     """Return a doubt with its p for all suspects of its kind; None where a glance sees nothing."""
     if suspect.kind == HAND:
         return _heavy(trial, suspect, count)
-    ways = [w for w in suspect.ways if _glance(trial, suspect, w)]
+    looks = {m: trial.probes[m].glance(x) for m, x in suspect.x.items()}
+    seen = {m: one for m, one in looks.items() if one is not None}
+    ways = [w for w in suspect.ways if seen and _joined(seen, w) * count < _LOOK]
     if not ways:
         return None
-    moved = {}
-    for key, x in suspect.x.items():
-        one = trial.probes[key].whole(x)
-        if one is not None:
-            moved[key] = one
+    fitted = {m: trial.probes[m].whole(suspect.x[m]) for m in seen}
+    moved = {m: one for m, one in fitted.items() if one is not None}
     if not moved:
         return None
     p, way = min(((_joined(moved, w), i) for i, w in enumerate(ways)), key=lambda each: each[0])
@@ -212,7 +214,7 @@ def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
     found = {}
     for key, x in suspect.x.items():
         probe = trial.probes[key]
-        one = probe.contrast(x, columns.operator[probe.data.rows])
+        one = probe.contrast(x, columns.operator[probe.rows])
         if one is not None:
             found[key] = one
     seed = [len(found), *suspect.subject.encode()[:8]]
@@ -229,19 +231,7 @@ def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
 def _by_cell(trial: _Trial, measurand: str, x: FloatArray) -> dict[int, float]:
     """Return a covariate by cell, from its mean."""
     cells = trial.cells[measurand].cell
-    return dict(zip(cells.tolist(), (x - x.mean()).tolist(), strict=True))
-
-
-def _glance(trial: _Trial, suspect: _Suspect, way: Mapping[str, float] | None) -> bool:
-    """Tell whether a suspect is worth a whole fit."""
-    z = []
-    for key, x in suspect.x.items():
-        one = trial.probes[key].glance(x)
-        if math.isnan(one):
-            return True
-        z.append(abs(one) if way is None else one * way.get(key, 0.0))
-    together = sum(z) / math.sqrt(len(z))
-    return max(z) > (1.8 if way is None else _WORTH) or together > _LOOK + (way is None)
+    return dict(zip(cells.tolist(), (x - trial.probes[measurand].mean(x)).tolist(), strict=True))
 
 
 def _joined(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> float:
@@ -274,17 +264,31 @@ def _fisher(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> floa
     return float(chdtrc(2 * count, total)) if count else 1.0
 
 
+class _OnPanel(Mapping[str, FloatArray]):
+    """The units of one panel, made when they are asked for: many panels would fill the memory."""
+
+    def __init__(self, cells: Mapping[str, Cells], panel: int, keys: Iterable[str]) -> None:
+        self._cells, self._panel, self._keys = cells, panel, tuple(keys)
+
+    def __getitem__(self, key: str) -> FloatArray:
+        return np.asarray(self._cells[key].panel == self._panel, float)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._keys)
+
+    def __len__(self) -> int:
+        return len(self._keys)
+
+
 def _panels(trial: _Trial) -> Iterable[_Suspect]:
     panels = trial.snapshot.panels
+    of_class = Counter(p.hardness for p in panels)
     for panel in panels:
-        if sum(p.hardness == panel.hardness for p in panels) < 2:
+        if of_class[panel.hardness] < 2:
             continue
-        x = {
-            m: (cells.panel == panel.id).astype(float)
-            for m, cells in trial.cells.items()
-            if m in _LESS
-        }
-        x = {m: v for m, v in x.items() if trial.probes[m].free(v)}
+        x = _OnPanel(trial.cells, panel.id, [m for m in trial.cells if m in _LESS])
+        free = [m for m, v in x.items() if trial.probes[m].free(v)]
+        x = _OnPanel(trial.cells, panel.id, free)
         more = {m: -s for m, s in _LESS.items()}
         ways = {"soft": (_LESS,), "hard": (more,)}.get(panel.hardness, (_LESS, more))
         yield _Suspect(CLASS, panel.name, x, ways, panels=frozenset({panel.id}))
@@ -297,8 +301,7 @@ def _people(trial: _Trial) -> Iterable[_Suspect]:
             continue
         x, own = {}, set()
         for m, probe in trial.probes.items():
-            assert probe.data.rows is not None
-            mine = columns.operator[probe.data.rows] == code
+            mine = columns.operator[probe.rows] == code
             if mine.any() and not mine.all() and probe.free(mine.astype(float)):
                 x[m] = mine.astype(float)
                 own |= set(trial.cells[m].cell[mine].tolist())
@@ -318,8 +321,7 @@ def _fading(trial: _Trial, code: int, name: str) -> Iterable[_Suspect]:
     """A pad whose cut falls from set to set."""
     x, own = {}, set()
     for m, probe in trial.probes.items():
-        rows = probe.data.rows
-        assert rows is not None
+        rows = probe.rows
         mine = (trial.extras.pad[rows] == code) & np.isfinite(trial.extras.sets[rows])
         sets = trial.extras.sets[rows]
         cells = trial.cells[m].cell[mine]
@@ -342,9 +344,8 @@ def _off_days(trial: _Trial) -> Iterable[_Suspect]:
         for code, day in enumerate(columns.days):
             x, there = {}, set()
             for m, probe in trial.probes.items():
-                assert probe.data.rows is not None
                 mine = np.isin(trial.cells[m].cell, list(own))
-                today = columns.day[probe.data.rows] == code
+                today = columns.day[probe.rows] == code
                 both = (mine & today).astype(float)
                 if both.any() and (mine & ~today).any() and probe.free(both):
                     x[m] = both
@@ -371,7 +372,7 @@ def _drifts(trial: _Trial) -> Iterable[_Suspect]:
         assert rows is not None
         for code in np.unique(columns.day[rows]):
             today = (columns.day[rows] == code) & np.isfinite(order[rows])
-            if np.unique(trial.cells[m].cell[today]).size < LEAST_CELLS:
+            if np.unique(columns.cell[rows[today]]).size < LEAST_CELLS:
                 continue
             own = order[rows]
             spread = float(own[today].max() - own[today].min())
@@ -380,7 +381,7 @@ def _drifts(trial: _Trial) -> Iterable[_Suspect]:
             x = np.where(today, (own - own[today].mean()) / spread, 0.0)
             day = columns.days[int(code)]
             name = f"{kind_of(m).label} on {day}" if day else kind_of(m).label
-            yield _Suspect(DRIFT, name, {m: by_unit(probe, x)}, (None,))
+            yield _Suspect(DRIFT, name, {m: probe.by_unit(x)}, (None,))
 
 
 def _orders(trial: _Trial) -> Iterable[_Suspect]:

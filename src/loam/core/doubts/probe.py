@@ -1,6 +1,7 @@
 """How far a covariate moves a measurand: a quick look at plug-in variances, then the whole fit.
 
-The quick look keeps the variances of the fit without the covariate; what it passes is fitted with
+A covariate has one value a unit: a cell, or the part of it that one person read on one day. The
+quick look keeps the variances of the fit without the covariate; what it passes is fitted with
 the covariate among the fixed effects and the variances integrated over, so that an odd panel does
 not hide behind the spread of panels that it makes.
 """
@@ -14,6 +15,7 @@ import numpy as np
 from scipy.special import stdtr
 
 from loam.core.doubts.heavy import Contrast
+from loam.core.doubts.quick import QuickLook
 from loam.core.doubts.values import Moved
 from loam.core.errors import LoamError
 from loam.core.judgement import TrialData
@@ -25,7 +27,7 @@ from loam.core.stats.posterior import FEW_POINTS
 from loam.core.stats.reduce import FloatArray, IntArray
 
 MOST_UNITS = 1500
-"""Cells up to which the quick look is taken; beyond, every covariate is fitted."""
+"""Cells up to which people are told apart at the fit's variances; beyond, each is fitted."""
 USUAL_DF = {"panel": 5.0, "operator": 12.0, "day": 6.0, "panel:combination": 6.0, "cell": 6.0}
 """How well it is taken to be known here how panels, people and days usually vary, in degrees of
 freedom: what is unlike that is what is looked for. People are few, so that the readings say least
@@ -46,7 +48,10 @@ class Probe:
         }
         self.scale: Scale = scale_for(self.kind, data.y, data.scale)
         self.model: Model = fit_model(data, self.scale, self.priors, points=FEW_POINTS)
-        self._dense: tuple[FloatArray, FloatArray, FloatArray, float] | None = None
+        self.units = self.model.likelihood.units
+        assert data.rows is not None
+        self.rows: IntArray = data.rows[self.units.first]
+        self._quick: QuickLook | None = None
         self._fixed = self._columns()
 
     @property
@@ -56,53 +61,46 @@ class Probe:
 
     def _columns(self) -> FloatArray:
         """Return the fixed effects that a covariate may be the same as, by unit."""
-        units = self.model.likelihood.units
-        groups = self.model.groups[units.first]
-        columns = np.zeros((units.first.size, int(groups.max()) + 1))
-        columns[np.arange(units.first.size), groups] = 1.0
+        groups = self.model.groups[self.units.first]
+        columns = np.zeros((groups.size, int(groups.max()) + 1))
+        columns[np.arange(groups.size), groups] = 1.0
         return columns
+
+    def mean(self, x: FloatArray) -> float:
+        """Return the mean of a covariate over the readings."""
+        return float(self.units.count @ x / self.units.count.sum())
+
+    def by_unit(self, values: FloatArray) -> FloatArray:
+        """Return one value a unit (N,) of something of each reading (n,): its mean."""
+        total = np.bincount(self.units.of_row, weights=values, minlength=self.units.count.size)
+        return np.asarray(total / self.units.count, float)
 
     def free(self, x: FloatArray) -> bool:
         """Tell whether a covariate varies within the combinations, in more than one cell."""
-        units = self.model.likelihood.units
-        own = x[units.first]
-        size = self._fixed.sum(axis=0)
-        mean = (self._fixed.T @ own) / np.maximum(size, 1.0)
-        rest = own - self._fixed @ mean
-        spread = float((own - own.mean()) @ (own - own.mean()))
+        groups = self.model.groups[self.units.first]
+        mean = np.bincount(groups, x) / np.maximum(np.bincount(groups), 1)
+        rest = x - mean[groups]
+        spread = float((x - x.mean()) @ (x - x.mean()))
         return spread > 0.0 and float(rest @ rest) > _ALIASED * spread
 
-    def glance(self, x: FloatArray) -> float:
-        """Return the quick z of a covariate; NaN where no quick look is taken."""
-        units = self.model.likelihood.units
-        if units.count.size > MOST_UNITS:
-            return math.nan
-        if self._dense is None:
-            self._dense = self._inverse()
-        inverse, projected, y, sigma2 = self._dense
-        own = x[units.first] - x[units.first].mean()
-        through = inverse @ own
-        under = float(own @ through) - float(
-            (projected.T @ own) @ np.linalg.lstsq(self._fixed.T @ projected, projected.T @ own,
-                                                  rcond=None)[0]
-        )  # fmt: skip
-        if under <= 1e-12:
-            return 0.0
-        return float(own @ y) / math.sqrt(under * sigma2)
+    def glance(self, x: FloatArray) -> Moved | None:
+        """Return what the quick look says of a covariate; None where it cannot be told."""
+        if self._quick is None:
+            self._quick = QuickLook(self.model)
+        return self._quick.moved(x - x.mean())
 
     def contrast(self, x: FloatArray, people: IntArray) -> Contrast | None:
         """Return one person against the mean of the others; None where it cannot be told.
 
         Parameters
         ----------
-        x : (n,)
-            1 for the person's readings, else 0.
-        people : (n,) int
-            Who each reading's cell was worked by.
+        x : (N,)
+            1 for the person's units, else 0.
+        people : (N,) int
+            Who each unit's cell was worked by.
         """
-        units = self.model.likelihood.units
-        who = people[units.first]
-        present = np.unique(who)
+        units = self.units
+        present = np.unique(people)
         if present.size < 2 or not self.free(x):
             return None
         apart = math.sqrt(1.0 + 1.0 / (present.size - 1))
@@ -115,12 +113,12 @@ class Probe:
             differ = apart * self.model.spreads()[0]["operator"]
             noise = math.sqrt(max(whole.error**2 - differ**2, (0.1 * whole.error) ** 2))
             return Contrast(whole.estimate, noise, usual, df)
-        columns = np.hstack([self._fixed, (who[:, None] == present[1:]).astype(float)])
+        columns = np.hstack([self._fixed, (people[:, None] == present[1:]).astype(float)])
         inverse = np.linalg.inv(self._variance(leave="operator"))
         through = inverse @ columns
         cov = np.linalg.pinv(columns.T @ through)
         beta = cov @ (through.T @ units.mean)
-        own = present == who[x[units.first] > 0][0]
+        own = present == people[x > 0][0]
         row = np.zeros(beta.size)
         weight = np.where(own, 1.0, -1.0 / (present.size - 1))
         row[self._fixed.shape[1] :] = weight[1:]
@@ -129,7 +127,7 @@ class Probe:
 
     def _variance(self, leave: str = "") -> FloatArray:
         """Return the variance of the units' means over that of a reading, without one term."""
-        model, units = self.model, self.model.likelihood.units
+        model, units = self.model, self.units
         v = np.diag(1.0 / units.count)
         gamma = np.exp(model.mixture.weight @ np.log(model.mixture.gamma))
         for term, g in zip(model.terms, gamma, strict=True):
@@ -138,19 +136,11 @@ class Probe:
                 v += g * (codes[:, None] == codes[None, :])
         return v
 
-    def _inverse(self) -> tuple[FloatArray, FloatArray, FloatArray, float]:
-        """Return V^-1, V^-1 X, P y and the residual variance at the fitted variances."""
-        model, units = self.model, self.model.likelihood.units
-        inverse: FloatArray = np.asarray(np.linalg.inv(self._variance()), np.float64)
-        projected = inverse @ self._fixed
-        through = inverse @ units.mean
-        beta = np.linalg.lstsq(self._fixed.T @ projected, projected.T @ units.mean, rcond=None)[0]
-        return inverse, projected, through - projected @ beta, model.mixture.residual_sd**2
-
     def whole(self, x: FloatArray) -> Moved | None:
         """Return what the whole fit says of a covariate; None where it cannot be told."""
         if not self.free(x):
             return None
+        x = x[self.units.of_row]
         spread = float(x.std())
         try:
             found = fit_model(
@@ -164,11 +154,3 @@ class Probe:
         above = float(found.weight @ stdtr(found.df, beta / sd))
         error = math.sqrt(float(found.weight @ (sd**2 + (beta - mean) ** 2)))
         return Moved(mean / spread, error / spread, min(max(above, 1e-15), 1.0 - 1e-15))
-
-
-def by_unit(probe: Probe, codes: FloatArray) -> FloatArray:
-    """Return one value a cell of something that varies within it: its mean."""
-    units = probe.model.likelihood.units
-    size = np.bincount(units.of_row, minlength=units.count.size)
-    mean = np.bincount(units.of_row, weights=codes, minlength=units.count.size) / size
-    return np.asarray(mean[units.of_row])

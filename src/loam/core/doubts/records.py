@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from loam.core.judgement import TrialData
 from loam.core.snapshot import FloatArray, IntArray, Snapshot
 from loam.core.trial import Cell
 
@@ -42,7 +41,7 @@ class Extras:
 
 @dataclass(frozen=True)
 class Cells:
-    """The readings of one measurand with what each one's cell is, (n,) each."""
+    """Readings of one measurand with what each one's cell is, (n,) each."""
 
     cell: IntArray
     panel: IntArray
@@ -52,10 +51,9 @@ class Cells:
     run: FloatArray
 
     @classmethod
-    def of(cls, snapshot: Snapshot, data: TrialData) -> Cells:
-        """Look up the cells of readings."""
-        assert data.rows is not None
-        ids = snapshot.columns.cell[data.rows]
+    def of(cls, snapshot: Snapshot, rows: IntArray) -> Cells:
+        """Look up the cells of some rows of a snapshot's readings."""
+        ids = snapshot.columns.cell[rows]
         known: dict[int, Cell] = {c.id: c for c in snapshot.cells}
         tapings = {p.id: p.taping for p in snapshot.panels}
         present, at = np.unique(ids, return_inverse=True)

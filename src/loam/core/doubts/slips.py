@@ -10,7 +10,7 @@ from scipy.special import erfc
 
 from loam.core.readings import BY_KEY
 from loam.core.readings.slip import swapped_digits
-from loam.core.snapshot import Columns, FloatArray
+from loam.core.snapshot import Columns, FloatArray, IntArray
 from loam.core.trial import PHASES
 
 LEAST = 3
@@ -45,46 +45,48 @@ def slips(columns: Columns, alpha: float) -> list[Slipped]:
 
 
 def _of(
-    columns: Columns, rows: np.ndarray, decimals: int, repeat: float, alpha: float
+    columns: Columns, rows: IntArray, decimals: int, repeat: float, alpha: float
 ) -> Iterable[Slipped]:
     """Look through the readings of one measurand in one phase."""
     stage = columns.stage[rows]
     key = columns.cell[rows] * (int(stage.max()) + 1) + stage
-    order = np.argsort(key, kind="stable")
-    rows, key = rows[order], key[order]
+    rows = rows[np.lexsort((columns.value[rows], key))]
+    key = np.sort(key)
     starts = np.flatnonzero(np.r_[True, key[1:] != key[:-1]])
-    groups = np.split(rows, starts[1:])
-    middle = np.array([np.median(columns.value[g]) for g in groups])
-    off = np.concatenate(
-        [columns.value[g] - m for g, m in zip(groups, middle, strict=True) if g.size >= LEAST]
-        or [np.zeros(0)]
-    )
-    if not off.size:
+    sizes = np.diff(np.r_[starts, key.size])
+    off, odd = [], []
+    for size in np.unique(sizes[sizes >= LEAST]):
+        own = rows[starts[sizes == size][:, None] + np.arange(size)]
+        values = columns.value[own]
+        off.append((values - np.median(values, axis=1, keepdims=True)).ravel())
+        odd.append((own.ravel(), values.ravel(), _without_each(values).ravel()))
+    if not odd:
         return
-    spread = max(1.4826 * float(np.median(np.abs(off[np.abs(off) > 0])) if off.any() else 0.0),
-                 0.5 * repeat)  # fmt: skip
-    for group in groups:
-        if group.size >= LEAST:
-            yield from _in_cell(columns.value, group, spread, decimals, off.size, alpha)
+    all_off = np.concatenate(off)
+    moved = all_off[all_off != 0.0]
+    spread = max(1.4826 * float(np.median(np.abs(moved))) if moved.size else 0.0, 0.5 * repeat)
+    row, value, middle = (np.concatenate(each) for each in zip(*odd, strict=True))
+    wide = np.maximum(spread, 0.02 * np.abs(middle))
+    z = np.abs(value - middle) / wide
+    p = row.size * erfc(z / np.sqrt(2.0))
+    for i in np.flatnonzero((z >= DECIMAL_SD) & (p < alpha)):
+        meant = _meant(float(value[i]), float(middle[i]), float(wide[i]), float(z[i]), decimals)
+        if meant is not None:
+            yield Slipped(int(row[i]), round(meant, decimals), max(float(p[i]), 1e-15))
 
 
-def _in_cell(
-    values: FloatArray, group: np.ndarray, spread: float, decimals: int, count: int, alpha: float
-) -> Iterable[Slipped]:
-    for row in group:
-        rest = values[group[group != row]]
-        middle, value = float(np.median(rest)), float(values[row])
-        wide = max(spread, 0.02 * abs(middle))
-        z = abs(value - middle) / wide
-        if z < DECIMAL_SD:
-            continue
-        p = count * float(erfc(z / np.sqrt(2.0)))
-        if p >= alpha:
-            continue
-        likely = [value * f for f in _FACTORS]
-        if z >= SWAP_SD:
-            likely += swapped_digits(value, decimals)
-        fits = [v for v in likely if abs(v - middle) <= NEAR_SD * wide]
-        if fits:
-            meant = min(fits, key=lambda v: abs(v - middle))
-            yield Slipped(int(row), round(meant, decimals), max(p, 1e-15))
+def _without_each(values: FloatArray) -> FloatArray:
+    """Return the median of the others of each value (G, n), sorted by row."""
+    n = values.shape[1]
+    at = np.arange(n)
+    low, high = (n - 2) // 2, (n - 1) // 2  # the middle of n - 1, once or twice
+    return 0.5 * (values[:, low + (at <= low)] + values[:, high + (at <= high)])
+
+
+def _meant(value: float, middle: float, wide: float, z: float, decimals: int) -> float | None:
+    """Return what a reading likely was; None where no slip explains it."""
+    likely = [value * f for f in _FACTORS]
+    if z >= SWAP_SD:
+        likely += swapped_digits(value, decimals)
+    fits = [v for v in likely if abs(v - middle) <= NEAR_SD * wide]
+    return min(fits, key=lambda v: abs(v - middle), default=None)

@@ -62,7 +62,7 @@ class Look(QObject):
         return round(pixels * (1 + 0.5 * (self.scale - 1)))
 
     def apply(self, application: QApplication, tokens: Tokens, scale: float | None = None) -> None:
-        """Turn to a theme, and to a size of text (1 is the usual one)."""
+        """Turn to a theme, and to a size of text (1 is the usual one); windows dress themselves."""
         self.tokens = tokens
         self.scale = self.scale if scale is None else scale
         palette = QPalette()
@@ -83,7 +83,6 @@ class Look(QObject):
             palette.setColor(role, QColor(colour))
         application.setPalette(palette)
         application.setFont(self.words(BODY))
-        application.setStyleSheet(style_sheet(tokens, self.scale))
         self.changed.emit()
 
     def words(self, pixels: int, *, bold: bool = False, italic: bool = False) -> QFont:
@@ -147,12 +146,13 @@ def load_fonts() -> list[str]:
     return families
 
 
+@lru_cache(8)
 def style_sheet(t: Tokens, scale: float = 1.0) -> str:
     """Return the style of the plain controls: square, flat, hairlines."""
     small, body, lead, title = (round(size * scale) for size in (SMALL, BODY, LEAD, TITLE))
     return f"""
     QWidget {{ color: {t.ink}; }}
-    QMainWindow, QStackedWidget, QWidget#ground {{ background: {t.ground}; }}
+    QStackedWidget, QWidget#ground {{ background: {t.ground}; }}
     QWidget#sheet {{ background: {t.sheet}; }}
     QToolTip {{ background: {t.sheet}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
     QLineEdit, QPlainTextEdit {{
@@ -232,3 +232,10 @@ def style_sheet(t: Tokens, scale: float = 1.0) -> str:
 
 
 look = Look()
+
+
+def dress(widget: QWidget) -> None:
+    """Give a widget, and all that is in it, the style of the look at hand."""
+    sheet = style_sheet(look.tokens, look.scale)
+    if widget.styleSheet() != sheet:
+        widget.setStyleSheet(sheet)

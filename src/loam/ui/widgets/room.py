@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, QSize, Qt
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QScrollArea, QStackedWidget
+from PyQt6.QtWidgets import QFrame, QScrollArea, QStackedWidget
 
 BAR = 8
 
@@ -43,6 +43,7 @@ class Room(QScrollArea):
         super().__init__()
         self.stack = stack
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setFrameShape(QFrame.Shape.NoFrame)
         self.setAccessibleName("view")
         self.setWidget(stack)
         stack.installEventFilter(self)
