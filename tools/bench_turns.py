@@ -5,11 +5,12 @@ import time
 from functools import partial
 
 from measuring import median_ms, report
-from PyQt6.QtCore import QEventLoop, Qt
+from PyQt6.QtCore import QEventLoop, Qt, QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 TURNS = 5
+LOOK_MS = 200
 _STEP = QEventLoop.ProcessEventsFlag.WaitForMoreEvents
 
 
@@ -21,6 +22,14 @@ def until(shown, act):
         QApplication.processEvents(_STEP)
     QApplication.processEvents()
     return 1e3 * (time.perf_counter() - start)
+
+
+def quiet(watch):
+    """Let all be answered and painted, as when somebody looks at it."""
+    watch.rest()
+    looked = QEventLoop()
+    QTimer.singleShot(LOOK_MS, looked.quit)
+    looked.exec()
 
 
 def press(key):
@@ -48,7 +57,7 @@ def exclusion(watch):
         panel = panels[turn // 2]
         act = partial(_leave_out, window, panel, out=not back)
         times[back].append(until(lambda b=before: view.ranking is not b, act))
-        watch.rest()
+        quiet(watch)
     watch.pulse.start()
     for panel in panels[TURNS : TURNS + 2]:
         stall = max(stall, watch.during(lambda p=panel: _leave_out(window, p, out=True)))

@@ -6,7 +6,15 @@ import sys
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+from PyQt6.QtCore import (
+    QCoreApplication,
+    QEvent,
+    QObject,
+    QRunnable,
+    QThreadPool,
+    QTimer,
+    pyqtSignal,
+)
 
 from loam.core.errors import LoamError
 
@@ -103,16 +111,29 @@ class Jobs(QObject):
         act: Callable[[], Any],
         done: Callable[[Any], None],
         failed: Callable[[LoamError], None],
+        *,
+        painted: bool = False,
     ) -> None:
         """Run ``act`` on the worker; only the latest job of a key is answered.
 
-        ``failed`` takes errors meant for the user; any other is raised in the window.
+        ``failed`` takes errors meant for the user; any other is raised in the window. A job that
+        waits until all is ``painted`` does not make the window share its time with the worker.
         """
         self._stand_back(key)
         self._number += 1
         self._latest[key] = self._number
         self._told[self._number] = (done, failed)
-        self._pool.start(_Job(key, self._number, act, self._post))
+        number, job = self._number, _Job(key, self._number, act, self._post)
+        if painted:
+            QTimer.singleShot(0, lambda: self._begin(number, job))
+        else:
+            self._pool.start(job)
+
+    def _begin(self, number: int, job: _Job) -> None:
+        for kind in (QEvent.Type.LayoutRequest, QEvent.Type.UpdateRequest):
+            QCoreApplication.sendPostedEvents(None, kind.value)
+        if number in self._told:  # the window may be closed by now
+            self._pool.start(job)
 
     def teller(self, key: str) -> Callable[[float], None]:
         """Return what the next job of a key calls with the share done; it stops a stale job."""

@@ -40,12 +40,12 @@ class Judging:
             self.shell.jobs.cancel(f"judge:{kind}")
 
     def go_on(self) -> None:
-        """The first is painted: judge the others."""
+        """The first is there: judge the others once it is painted."""
         waiting, self.waiting = self.waiting, []
         for kind in waiting:
-            self._judge(kind, unwiped=False)
+            self._judge(kind, unwiped=False, painted=True)
 
-    def _judge(self, kind: str, *, unwiped: bool) -> None:
+    def _judge(self, kind: str, *, unwiped: bool, painted: bool = False) -> None:
         session = self.shell.session
         trial = session.trial
         if trial is None:
@@ -76,4 +76,5 @@ class Judging:
             lambda: judge_trial(path, at_hand, kind, seed, shown, unwiped=unwiped, load=load),
             lambda found: here(lambda: came(found)),
             lambda error: here(lambda: self.refused(kind, error)),
+            painted=painted,
         )

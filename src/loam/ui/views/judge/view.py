@@ -241,13 +241,6 @@ class JudgeView(View):
         if look_through:
             self.doubts.look_through()
 
-    def _go_on(self) -> None:
-        """What is looked at is there: paint it while the worker rests, then judge the others."""
-        shown = self.looks.currentWidget()
-        if self.judging.waiting and shown is not None and shown.isVisible():
-            shown.repaint()
-        self.judging.go_on()
-
     def _wait(self, said: str) -> None:
         self.chart.show_ranking(None, {}, said)
         for label in (self.sentence, self.caption, self.notes):
@@ -266,7 +259,7 @@ class JudgeView(View):
             self._show()
         elif self.sheet.isVisibleTo(self):
             self._further.start()  # once for all that come together
-        self._go_on()
+        self.judging.go_on()
         if self.tracing.shown:
             self.tracing.again(found.measurand)
 
@@ -280,7 +273,7 @@ class JudgeView(View):
             self.questions.again()
         if kind == self.measurand:
             self._wait(said)
-        self._go_on()
+        self.judging.go_on()
 
     @property
     def ranking(self) -> RankingPicture | None:
