@@ -20,7 +20,9 @@ from loam.app.session import Session
 from loam.core.errors import ValueRefused
 from loam.core.panel import Taping
 from loam.core.trial import Combination, Panel, Reading, Stage, Trial
+from loam.store import kept
 from loam.store.readings import readings_of_cells
+from loam.store.snapshot import load_snapshot
 from loam.store.workshop import Workshop
 
 TAPING = Taping(400, 300, 2, 3, 10, 20)
@@ -158,3 +160,50 @@ def test_a_file_that_is_reopened_shows_the_same_trial(tmp_path):
     assert (second.trial_id, second.trials()) == (chosen, trials)
     assert second.undo() == ""
     second.close()
+
+
+def test_a_trial_is_read_once_until_something_changes(session, monkeypatch):
+    start(session)
+    read = []
+
+    def counting(db, trial_id, measurands=None):
+        read.append(measurands)
+        return load_snapshot(db, trial_id, measurands)
+
+    monkeypatch.setattr(kept, "load_snapshot", counting)
+    db, trial = session.workshop.connection, session.trial_id
+    before = session.loader()
+    first = before(db, trial, ["gloss20"])
+    assert session.loader()(db, trial, iter(["gloss20"])) is first
+    assert session.loader()(db, trial, ["haze"]) is not first
+    assert read == [("gloss20",), ("haze",)]
+    session.remember("anything", 1)
+    assert session.loader()(db, trial, ["gloss20"]) is first, "a preference changes no reading"
+    session.run(AddPanel(Panel(0, trial, "Osprey", "hard", TAPING)))
+    after = session.loader()(db, trial, ["gloss20"])
+    assert [p.name for p in after.panels][-1] == "Osprey"
+    assert len(before(db, trial, ["gloss20"]).panels) == 2, "an older question reads for itself"
+    assert session.loader()(db, trial, ["gloss20"]) is after, "and is not kept for later ones"
+
+
+def test_what_is_kept_of_trials_is_bounded(session, monkeypatch):
+    start(session)
+    monkeypatch.setattr(kept, "MOST_KEPT", 2)
+    db, load = session.workshop.connection, session.loader()
+    first = load(db, session.trial_id, ["gloss20"])
+    for other in ("haze", "clarity"):
+        load(db, session.trial_id, [other])
+    assert load(db, session.trial_id, ["gloss20"]) is not first, "the oldest went"
+    monkeypatch.setattr(kept, "MOST_ROWS", -1)
+    one = load(db, session.trial_id, ["ra"])
+    assert load(db, session.trial_id, ["ra"]) is not one, "too large to be kept"
+
+
+def test_who_only_looks_reads_anew_since_another_hand_writes(session):
+    start(session)
+    with_a_lock = Session(Workshop(session.workshop.path))
+    assert with_a_lock.workshop.read_only
+    load = with_a_lock.loader()
+    db = with_a_lock.workshop.connection
+    assert load(db, session.trial_id, None) is not load(db, session.trial_id, None)
+    with_a_lock.close()

@@ -6,14 +6,16 @@ import numpy as np
 import pytest
 
 from helpers.faults import KIND, PLANTS, make
-from loam.core.dataset import cell_means, counted
+from loam.core.dataset import cell_means, counted, trial_data
 from loam.core.doubts import Extras, doubts, without
 from loam.core.doubts.find import ALPHA
 from loam.core.doubts.heavy import Contrast, heavy_chance
-from loam.core.doubts.slips import slips
+from loam.core.doubts.probe import Probe
+from loam.core.doubts.slips import _without_each, slips
 from loam.core.doubts.values import Doubt
-from loam.core.snapshot import columns_of
-from loam.core.trial import Reading
+from loam.core.panel import Taping
+from loam.core.snapshot import Snapshot, columns_of
+from loam.core.trial import Cell, Combination, Panel, Reading
 from loam.core.words.doubts import chance_words, doubt_sentence
 
 
@@ -149,3 +151,63 @@ def test_a_search_can_be_stopped():
 def test_chances_are_said_plainly():
     assert chance_words(0.0068) == "by chance in 6.8 of 1000 trials"
     assert "less than once" in chance_words(1e-9)
+
+
+def test_a_reading_is_held_against_the_median_of_the_others():
+    """As leaving each out by hand, whatever the size of the cell."""
+    rng = np.random.default_rng(8)
+    for size in range(3, 10):
+        values = np.sort(np.round(rng.normal(84.0, 2.0, (20, size)), 1), axis=1)
+        by_hand = [[np.median(np.delete(v, i)) for i in range(size)] for v in values]
+        assert np.array_equal(_without_each(values), by_hand)
+
+
+def test_the_quick_look_is_that_of_the_whole_matrices():
+    """P = V^-1 - V^-1 X (X'V^-1 X)^-1 X'V^-1, written out."""
+    made = make(3)
+    probe = Probe(trial_data(made.snapshot, "gloss20"))
+    model, units = probe.model, probe.units
+    gamma = np.exp(model.mixture.weight @ np.log(model.mixture.gamma))
+    v = np.diag(1.0 / units.count)
+    for term, g in zip(model.terms, gamma, strict=True):
+        codes = term.codes[units.first]
+        v += g * (codes[:, None] == codes)
+    groups = model.groups[units.first]
+    fixed = (groups[:, None] == np.unique(groups)).astype(float)
+    inverse = np.linalg.inv(v)
+    through = inverse @ fixed
+    p = inverse - through @ np.linalg.inv(fixed.T @ through) @ through.T
+    panels = made.snapshot.columns.cell[probe.rows] // 13
+    for x in (panels == 1, panels == 3, np.sin(np.arange(panels.size))):
+        own = np.asarray(x, float)
+        found = probe.glance(own)
+        under = float(own @ p @ own)
+        assert found.estimate == pytest.approx(float(own @ p @ units.mean) / under, rel=1e-8)
+        sigma = model.mixture.residual_sd
+        assert found.error == pytest.approx(sigma / np.sqrt(under), rel=1e-8)
+    assert probe.glance(fixed[:, 0]) is None, "the combinations hide it"
+
+
+def test_an_odd_panel_is_found_among_two_hundred():
+    """A trial of 3,200 cells is looked through in a moment, and for one panel among many."""
+    rng = np.random.default_rng(6)
+    taping = Taping(720, 560, 4, 4, 14, 44)
+    panels = tuple(
+        Panel(i, 1, f"P{i}", ("soft", "medium", "hard")[i % 3], taping) for i in range(1, 201)
+    )
+    combos = tuple(Combination(i, "ABCDEFGH"[i - 1]) for i in range(1, 9))
+    cells, readings = [], []
+    for p in panels:
+        level = rng.normal(85.0, 0.5) - 4.0 * (p.id == 78)
+        for k in range(16):
+            n = len(cells) + 1
+            cells.append(Cell(n, p.id, k // 4, k % 4, k % 8 + 1, k + 1))
+            mean = level + 0.3 * (k % 8) + rng.normal(0.0, 0.4)
+            for o in range(2):
+                value = round(mean + rng.normal(0.0, 0.3), 1)
+                readings.append(Reading(0, n, "gloss20", value, "after", o + 1))
+    shares = []
+    trial = Snapshot(panels, combos, tuple(cells), columns_of(readings))
+    found = doubts(trial, told=shares.append)
+    assert [(d.kind, d.subject) for d in found] == [("class", "P78")]
+    assert len(shares) > 2 * len(panels), "it can be stopped at every panel"

@@ -8,11 +8,12 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 
 from loam.app.presenters.picture import assigned
 from loam.store.readings import readings_of_cells
 from loam.ui.bugs import install
+from loam.ui.theme import look
 from loam.ui.widgets.panel_painter import draw_panel
 from loam.ui.widgets.ranking_painter import draw_ranking
 from loam.ui.worker import Cancelled
@@ -320,3 +321,56 @@ def test_a_disk_that_refuses_an_import_leaves_the_file_ready_for_another_try(
     window.view.take_in()
     wait_for(window)
     assert [t.name for t in window.session.trials()] == ["small"]
+
+
+def test_a_job_can_wait_until_the_window_is_painted(open_window, qtbot):
+    window = open_window()
+    told = []
+
+    class Watched(QWidget):
+        def paintEvent(self, event):
+            told.append("painted")
+
+    own = Watched(window)
+    own.resize(50, 50)
+    own.show()
+    qtbot.waitUntil(lambda: "painted" in told)
+    told.clear()
+    own.update()
+    for n in (1, 2):
+        window.jobs.start(
+            f"late{n}", lambda n=n: told.append(f"run {n}"), lambda _r: None, lambda _e: None,
+            painted=True,
+        )  # fmt: skip
+    assert window.jobs.busy
+    assert told == []
+    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=20_000)
+    assert told == ["painted", "run 1", "run 2"]
+    window.jobs.start("never", lambda: told.append("never"), print, print, painted=True)
+    window.jobs.stop()
+    QApplication.processEvents()
+    assert "never" not in told
+
+
+def test_lights_reach_a_view_when_it_is_turned_to(open_window, wait_for):
+    """Only what is seen is dressed at once; a view that was built in the light gets dark then."""
+    window = open_window(demo=True)
+    for step in ("ask", "kit", "judge"):
+        window.go(step)
+        wait_for(window)
+    worn = {step: window.views[step].styleSheet() for step in ("ask", "kit", "judge")}
+    assert len(set(worn.values())) == 1
+    window.turn_lights()
+    assert look.lights_out
+    dark = window.view.styleSheet()
+    assert dark != worn["judge"]
+    assert window.strip.styleSheet() == window.path.styleSheet() == dark
+    assert window.views["kit"].styleSheet() == worn["kit"]
+    window.go("kit")
+    assert window.view.styleSheet() == dark
+    label = window.view.findChild(QLabel)
+    ink = label.palette().color(label.foregroundRole())
+    assert ink.lightness() > 128, "light words on dark"
+    window.turn_lights()
+    window.go("ask")
+    assert window.view.styleSheet() == worn["ask"], "never dressed in the dark"
