@@ -13,7 +13,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import chdtri, fdtrc
 
 from loam.core.errors import NotEnough, ValueRefused
 from loam.core.stats.fit import fit_mixed
@@ -178,6 +177,8 @@ class Study:
 
 def spread_interval(sd: float, df: int, share: float = 0.95) -> tuple[float, float]:
     """Return the interval of a standard deviation by chi-square."""
+    from scipy.special import chdtri
+
     tail = (1.0 - share) / 2.0
     low, high = float(chdtri(df, tail)), float(chdtri(df, 1.0 - tail))
     return sd * math.sqrt(df / low), sd * math.sqrt(df / high)
@@ -293,6 +294,8 @@ def _balanced(y: FloatArray, p: IntArray, o: IntArray, count: IntArray, pool: fl
 
 def _tested(df: int, ss: float, ms: float, df_under: int, ms_under: float) -> Line:
     """Return a line tested against another; without scatter below it there is no test."""
+    from scipy.special import fdtrc
+
     if ms_under <= 0.0:
         return Line(df, ss, ms)
     f = ms / ms_under

@@ -11,7 +11,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import betaincinv, fdtri
 
 from loam.core.errors import NotEnough, ValueRefused
 from loam.core.stats.reduce import FloatArray
@@ -143,6 +142,8 @@ def jeffreys(hits: int, n: int, level: float = LEVEL) -> tuple[float, float]:
 
     Its lower end is 0 for no hit, its upper end 1 for all.
     """
+    from scipy.special import betaincinv
+
     tail = 0.5 * (1.0 - level)
     low = 0.0 if hits == 0 else float(betaincinv(hits + 0.5, n - hits + 0.5, tail))
     high = 1.0 if hits == n else float(betaincinv(hits + 0.5, n - hits + 0.5, 1.0 - tail))
@@ -212,6 +213,8 @@ def agreement(values: FloatArray, readers: Sequence[str] = (), level: float = LE
 def _interval(
     cells: float, readers: float, error: float, n: int, k: int, icc: float, level: float
 ) -> tuple[float, float]:
+    from scipy.special import fdtri
+
     tail = 0.5 * (1.0 - level)
     a = k * icc / (n * (1.0 - icc)) if icc < 1.0 else math.inf
     b = 1.0 + k * icc * (n - 1) / (n * (1.0 - icc)) if icc < 1.0 else math.inf

@@ -14,7 +14,6 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
-from scipy.special import ndtr, ndtri
 
 from loam.core.snapshot import Columns
 from loam.core.stats.reduce import FloatArray
@@ -163,6 +162,8 @@ def masking(cells: Sequence[CellMasked], repeatability: float) -> list[Masked]:
     repeatability : float
         Standard deviation of a repeat reading: scales the priors.
     """
+    from scipy.special import ndtr
+
     if not cells:
         return []
     names = list(dict.fromkeys(c.group for c in cells))
@@ -231,6 +232,8 @@ def _quantiles(
     By Newton's steps from the normal of the same moments, and by halves where one leaves what the
     quantile is known to lie between.
     """
+    from scipy.special import ndtr, ndtri
+
     p = np.array(levels)[:, None]
     middle = weight @ mean
     spread = np.sqrt(weight @ (sd**2 + (mean - middle) ** 2))

@@ -15,7 +15,6 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import chdtrc, ndtr, ndtri
 
 from loam.core.dataset import trial_data
 from loam.core.doubts.heavy import heavy_chance
@@ -239,6 +238,8 @@ def _joined(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> floa
 
     The smaller counts; four fifths of the false alarms go to the first.
     """
+    from scipy.special import ndtr, ndtri
+
     if way is None:
         return _fisher(moved, None)
     weight = {m: way[m] / v.error for m, v in moved.items() if m in way}
@@ -251,6 +252,8 @@ def _joined(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> floa
 
 def _fisher(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> float:
     """Join the chances of all measurands; without a way either side of each counts."""
+    from scipy.special import chdtrc
+
     total, count = 0.0, 0
     for key, one in moved.items():
         if way is None:
@@ -408,6 +411,8 @@ def _within(values: FloatArray, groups: np.ndarray) -> FloatArray:
 
 def _masked(snapshot: Snapshot) -> Iterable[Doubt]:
     """Return the combinations whose gloss falls back at the wipe."""
+    from scipy.special import ndtr, ndtri
+
     code = {c.id: c.code for c in snapshot.combinations}
     group = {c.id: code[c.combination_id] for c in snapshot.cells if c.combination_id in code}
     best: dict[str, Doubt] = {}

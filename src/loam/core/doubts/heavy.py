@@ -14,7 +14,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import gammaln
 
 from loam.core.snapshot import FloatArray
 
@@ -77,6 +76,8 @@ def _ratio(
     y: FloatArray, shape: FloatArray, noise: FloatArray, people: FloatArray, df: FloatArray
 ) -> FloatArray:
     """Return the logarithm of the ratio of the likelihoods, (n,) of (n, measurands)."""
+    from scipy.special import gammaln
+
     narrow = np.sqrt(noise**2 + (NARROW * people) ** 2)
     wide = np.sqrt(noise**2 + people**2)
     heavy = np.stack([

@@ -12,7 +12,6 @@ import math
 from dataclasses import replace
 
 import numpy as np
-from scipy.special import stdtr
 
 from loam.core.doubts.heavy import Contrast
 from loam.core.doubts.quick import QuickLook
@@ -138,6 +137,8 @@ class Probe:
 
     def whole(self, x: FloatArray) -> Moved | None:
         """Return what the whole fit says of a covariate; None where it cannot be told."""
+        from scipy.special import stdtr
+
         if not self.free(x):
             return None
         x = x[self.units.of_row]

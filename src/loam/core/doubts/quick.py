@@ -13,7 +13,6 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from scipy.special import ndtr
 
 from loam.core.doubts.values import Moved
 from loam.core.judging.model import Model
@@ -63,6 +62,8 @@ class QuickLook:
 
     def moved(self, x: FloatArray) -> Moved | None:
         """Return what a covariate on units (N,) moves; None where the groups hide it."""
+        from scipy.special import ndtr
+
         weighed = self._weight * x
         through = self._turned @ weighed
         solved = self._solve(through)

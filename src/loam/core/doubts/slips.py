@@ -6,7 +6,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import erfc
 
 from loam.core.readings import BY_KEY
 from loam.core.readings.slip import swapped_digits
@@ -48,6 +47,8 @@ def _of(
     columns: Columns, rows: IntArray, decimals: int, repeat: float, alpha: float
 ) -> Iterable[Slipped]:
     """Look through the readings of one measurand in one phase."""
+    from scipy.special import erfc
+
     stage = columns.stage[rows]
     key = columns.cell[rows] * (int(stage.max()) + 1) + stage
     rows = rows[np.lexsort((columns.value[rows], key))]
