@@ -53,3 +53,29 @@ def test_the_source_of_an_interplay_says_what_each_alone_would_give():
     (source,) = of_drivers(picture)[f"soft:{i}:0"]
     assert source.codes == ("A",)
     assert "each alone: 8" in source.recipe
+
+
+def test_what_was_not_tried_is_named_after_the_nearest_that_was():
+    """The leader with what is changed, rather than a recipe that has to be compared by eye."""
+    rng = np.random.default_rng(2)
+    means = [82.0, 84.0, 83.0, 85.5]
+    data = two_level(rng, means, panels=3, sd=(0.5, 0.1, 0.2, 0.3))
+    recipes = [("down", "loess", 4), ("fen", "loess", 4), ("down", "grist", 6), ("fen", "grist", 6)]
+    made = [
+        Combination(i, "ABCD"[i], "", (Stage(pad, compound, "mill", passes=passes),))
+        for i, (pad, compound, passes) in enumerate(recipes)
+    ]
+    made.append(Combination(4, "E", "", (Stage("fen", "chalk", "mill", passes=4),)))
+    data = two_level(rng, [*means, 84.0], panels=3, sd=(0.5, 0.1, 0.2, 0.3))
+    (own,) = draw_drivers(judge_readings(data), made, 3).classes
+    assert own.leader[0] == "D"
+    shorts = {u.combination.words(): u.short for u in own.untried}
+    assert shorts
+    for words, short in shorts.items():
+        code, _, change = short.partition(" with ")
+        near = next(c for c in made if c.code == code)
+        assert change, "something is changed"
+        assert words != near.words()
+        for part in change.replace(" and ", ", ").split(", "):
+            assert part in words
+            assert part not in near.words()

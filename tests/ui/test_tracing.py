@@ -204,3 +204,31 @@ def test_a_goal_is_ranked_like_a_measurand(judging, wait_for):
     assert page.goal.ranking is None, "another trial's ranking is not left standing"
     assert page.goal.draw is None
     assert "It needs" in page.lead.text()
+
+
+def test_a_makers_claim_opens_the_readings_of_its_compounds(judging, wait_for):
+    window = judging()
+    view = window.view
+    press(window, K.Key_E)
+    wait_for(window)
+    page = view.questions.page
+    keys = list(page.sources())
+    claims = [k for k in keys if k.startswith(("grit:", "makers' ", "masked:"))]
+    assert {k.partition(":")[0] for k in claims} == {
+        "grit", "makers' cut", "makers' finish", "masked",
+    }  # fmt: skip
+    drawn = {s.key for s in page.drawing.spots}
+    assert set(claims) <= drawn
+    for key in (claims[0], claims[-1]):
+        while page.drawing.chosen != key:
+            press(window, K.Key_Down)
+        press(window, K.Key_Return)
+        wait_for(window)
+        origin = view.origin.origin
+        assert view.origin.isVisible()
+        code = {c.id: c.code for c in window.session.combinations()}
+        of = {code[row.cell.combination_id] for row in origin.rows}
+        assert of == set(page.sources()[key][0].codes)
+        press(window, K.Key_Escape)
+        wait_for(window)
+        assert view.questions.page is page

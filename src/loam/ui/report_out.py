@@ -67,7 +67,7 @@ def _drawn(
     plain: dict[str, tuple[float, Draw]] = {
         "drivers": (520.0, lambda p, a: draw_drivers(p, a, found)),
         "price": (420.0, lambda p, a: draw_price(p, a, found)),
-        "carried": (460.0, lambda p, a: draw_carried(p, a, found)),
+        "carried": (620.0, lambda p, a: draw_carried(p, a, found)),
         "next": (170.0 * max(open_classes, 1), lambda p, a: draw_next(p, a, found, 0)),
     }  # fmt: skip
     return [plain[key]] if key in plain else []

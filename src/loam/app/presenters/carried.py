@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -10,32 +9,27 @@ from pathlib import Path
 import numpy as np
 
 from loam.app.lessons import priors_for
+from loam.app.presenters.claims import Claims, find_claims, makers_facts
 from loam.app.presenters.doubted import as_doubted
 from loam.app.presenters.masked import MaskedPicture
 from loam.app.worked import as_it_counts
 from loam.core.dataset import trial_data
 from loam.core.doubts.records import Cells, Extras
-from loam.core.inspection import jeffreys
 from loam.core.judgement import TrialData
 from loam.core.judging import TrialJudgement
-from loam.core.kit.facts import COMPOUND
 from loam.core.prior import Priors
-from loam.core.readings import REMOVED, kind_of
+from loam.core.readings import kind_of
 from loam.core.readings.kind import ReadingKind
 from loam.core.snapshot import FloatArray, Snapshot
-from loam.core.trends import Trend, concordance, trend
-from loam.core.trial import AFTER, Combination
-from loam.core.units import fixed, percent
-from loam.core.words.masking import span
-from loam.core.words.verdict import listed, unit_of
-from loam.store import kit
+from loam.core.trends import Trend, trend
+from loam.core.trial import AFTER
+from loam.core.units import fixed
+from loam.core.words.verdict import unit_of
 from loam.store.extras import extras_in
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
 
-CLEARED = 95.0
-"""A cell counts as cleared from this share of defects removed: assumed."""
-MOST_PEOPLE, LEAST_COMPOUNDS = 6, 3
+MOST_PEOPLE = 6
 
 
 @dataclass(frozen=True)
@@ -71,14 +65,14 @@ class CarriedPicture:
     ----------
     matters : float
         What matters, as measured at the middle of the trial.
-    lines : tuple of (str, str)
-        Claims, scales and masking: head and words.
+    claims : Claims
+        Of makers, and what the wipe took back by product.
     """
 
     kind: ReadingKind
     strands: tuple[Strand, ...]
     matters: float
-    lines: tuple[tuple[str, str], ...]
+    claims: Claims
     lead: str
 
     def said(self) -> tuple[str, ...]:
@@ -91,7 +85,7 @@ class CarriedPicture:
         for s in self.strands:
             figures = [f"{v:.4g}" for v in (s.middle, s.low, s.high)] if s.trend else ["", "", ""]
             rows.append([s.label, *figures, s.words])
-        return [*rows, *([head, "", "", "", words] for head, words in self.lines)]
+        return [*rows, *([head, "", "", "", words] for head, words in self.claims.lines())]
 
 
 def draw_carried(
@@ -113,25 +107,21 @@ def draw_carried(
         same = counted.columns.value.size == snapshot.columns.value.size
         data = trial_data(counted, measurand)
         priors = priors_for(db, trial_id, measurand, data)
-        claims = _facts(db)
+        facts = makers_facts(db)
     if not same:
         extras = Extras.unknown(counted.columns.value.size)
     own = judged[measurand]
     rng = np.random.default_rng([seed, 66])
     finder = _Strands(counted, extras, data, own, priors, rng, tell)
     strands = tuple(finder.all())
-    lines = (
-        _claim_line(snapshot, claims),
-        *_scale_lines(snapshot, judged, claims),
-        ("masking", _masking(masked, measurand)),
-    )
     surely = [s for s in strands if s.sure]
     kind = kind_of(measurand)
+    claims = find_claims(counted, judged, facts, masked, kind)
     said = "taken one by one in this measurand alone, nothing else surely moves it"
     if surely:
         said = "; ".join(s.words.rstrip(".") for s in surely)
     return CarriedPicture(
-        kind, strands, finder.shown(own.matters.on_scale), lines,
+        kind, strands, finder.shown(own.matters.on_scale), claims,
         f"{kind.label.capitalize()}: {said[:1].lower() + said[1:] if surely else said}.",
     )  # fmt: skip
 
@@ -220,118 +210,3 @@ class _Strands:
             found.append(self._one(name, f"person:{name}", x, "", f"{name}'s cells: against the"
                                    " others", "two people who work cells"))  # fmt: skip
         return found
-
-
-def _facts(db: sqlite3.Connection) -> dict[str, Mapping[str, object]]:
-    """Return what makers say of their compounds, by name in small letters."""
-    return {t.name.casefold(): t.facts for t in kit.things(db, COMPOUND)}
-
-
-def _final(snapshot: Snapshot) -> dict[int, Combination]:
-    return {c.id: c for c in snapshot.combinations if c.stages}
-
-
-def _claim_line(snapshot: Snapshot, facts: Mapping[str, Mapping[str, object]]) -> tuple[str, str]:
-    """Say in how many cells a claimed grit was cleared."""
-    columns, own = snapshot.columns, _final(snapshot)
-    rows = columns.rows("defects", AFTER)
-    cells: dict[int, list[float]] = {}
-    for cell, value in zip(columns.cell[rows].tolist(), columns.value[rows].tolist(), strict=True):
-        cells.setdefault(cell, []).append(value)
-    by_compound: dict[str, list[float]] = {}
-    for cell in snapshot.cells:
-        c = own.get(cell.combination_id or 0)
-        if c is None or cell.id not in cells:
-            continue
-        by_compound.setdefault(c.stages[0].compound, []).append(
-            sum(cells[cell.id]) / len(cells[cell.id])
-        )
-    said = []
-    for name, values in sorted(by_compound.items()):
-        grit = facts.get(name.casefold(), {}).get("clears_grit")
-        if not isinstance(grit, int | float):
-            continue
-        hits = sum(v >= CLEARED for v in values)
-        low, high = jeffreys(hits, len(values))
-        said.append(
-            f"{name} (claims P{grit:g}) cleared {hits} of {len(values)} cells"
-            f" ({percent(low)} to {percent(high)})"
-        )
-    if not said:
-        return "grit claims", (
-            "Not carried: it would take defects read after work, and a compound whose grit claim"
-            " is on the shelf (Kit, Ctrl+T)."
-        )
-    return "grit claims", (
-        "; ".join(said) + f". Cleared: {CLEARED:g} % of the marks gone, whatever marks this trial"
-        " was given (assumed)."
-    )
-
-
-def _scale_lines(
-    snapshot: Snapshot, judged: Mapping[str, TrialJudgement],
-    facts: Mapping[str, Mapping[str, object]],
-) -> list[tuple[str, str]]:  # fmt: skip
-    """Hold makers' figures against what was measured, each maker's scale for itself."""
-    lines = []
-    for fact, at, measurands, what in (
-        ("cut", 0, (REMOVED.key, "defects"), "makers' cut"),
-        ("finish", -1, ("haze", "gloss20"), "makers' finish"),
-    ):
-        key = next((m for m in measurands if m in judged), "")
-        said = _scales(snapshot, judged[key], facts, fact, at) if key else []
-        if not said:
-            wanted = kind_of(measurands[0]).label
-            said = [
-                f"Not carried: it would take {LEAST_COMPOUNDS} compounds with figures on one"
-                f" maker's scale, and {wanted} judged."
-            ]
-        lines.append((what, " ".join(said)))
-    return lines
-
-
-def _scales(
-    snapshot: Snapshot, judged: TrialJudgement, facts: Mapping[str, Mapping[str, object]],
-    fact: str, at: int,
-) -> list[str]:  # fmt: skip
-    own = {c.code: c for c in snapshot.combinations if c.stages}
-    kind = kind_of(judged.measurand)
-    sign = 1.0 if judged.measurand == REMOVED.key or kind.higher_is_better else -1.0
-    said = []
-    for found in judged.classes:
-        scales: dict[str, dict[str, list[int]]] = {}
-        figure: dict[str, float] = {}
-        for name, column in found.columns.items():
-            compound = own[name].stages[at].compound if name in own else ""
-            told = facts.get(compound.casefold(), {})
-            value = told.get(fact)
-            if isinstance(value, int | float):
-                scale = (
-                    f"a scale of {told['scale']}" if told.get("scale") else "a scale without a name"
-                )
-                scales.setdefault(scale, {}).setdefault(compound, []).append(column)
-                figure[compound] = float(value)
-        for scale, compounds in scales.items():
-            if len(compounds) < LEAST_COMPOUNDS or len({figure[c] for c in compounds}) < 2:
-                continue
-            drawn = np.stack([found.draws[:, c].mean(axis=1) for c in compounds.values()], axis=1)
-            tau, low, high = concordance([figure[c] for c in compounds], sign * drawn)
-            verdict = "agrees" if low > 0 else "goes against" if high < 0 else "not settled"
-            said.append(
-                f"On {found.hardness}, on {scale}: {listed(list(compounds))} against measured"
-                f" {kind.label}: Kendall's tau {fixed(tau, 2)} ({fixed(low, 2)} to"
-                f" {fixed(high, 2)}), {verdict}."
-            )
-    return said
-
-
-def _masking(masked: MaskedPicture | None, measurand: str) -> str:
-    if masked is None:
-        return (
-            f"Not carried: it would take {kind_of(measurand).label} read before the wipe and"
-            " again after it."
-        )
-    ranked = sorted(masked.products, key=lambda m: -m.masked)
-    if not ranked:
-        return "Nothing fell back at the wipe that can be laid to a product."
-    return "By product: " + "; ".join(f"{m.group} {span(m, masked.kind)}" for m in ranked) + "."

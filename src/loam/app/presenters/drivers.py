@@ -79,6 +79,8 @@ class Untried:
     ----------
     p_ahead : float
         Chance to be better than the leader.
+    short : str
+        As the tried combination that is most like it, with what is changed.
     """
 
     combination: Combination
@@ -86,6 +88,7 @@ class Untried:
     low: float
     high: float
     p_ahead: float
+    short: str
 
 
 @dataclass(frozen=True)
@@ -232,7 +235,7 @@ def _one(
                             i >= len(drivers.found)))  # fmt: skip
     tried = [c.code for c in own]
     lead = int((found.sign * means).mean(axis=0).argmax())
-    untried = _untried(drivers, own, means[:, lead], found.sign, rng)
+    untried = _untried(drivers, own, lead, found.sign, rng)
     ranked = tuple(sorted(levers, key=lambda lever: -lever.share))
     leader = (tried[lead], float(means[:, lead].mean()))
     said = _sentence(judgement, drivers, ranked, found.sign)
@@ -291,9 +294,8 @@ def _interplay(
 
 
 def _untried(
-    drivers: Drivers, own: list[Combination], lead: FloatArray, sign: float,
-    rng: np.random.Generator,
-) -> list[Untried]:  # fmt: skip
+    drivers: Drivers, own: list[Combination], lead: int, sign: float, rng: np.random.Generator
+) -> list[Untried]:
     """Predict what was not tried: every crossing of the levels, or one level changed of many."""
     there = {tuple(int(f.at[i]) for f in drivers.found) for i in range(len(own))}
     sizes = [len(f.levels) for f in drivers.found]
@@ -311,12 +313,29 @@ def _untried(
         if made is None or made.words() in known:
             continue
         drawn = drivers.predict(levels, rng)
-        p = float((sign * (drawn - lead) > 0).mean())
+        p = float((sign * (drawn - drivers.means[:, lead]) > 0).mean())
         if p >= LIKELY:
             low, high = np.quantile(drawn, (0.05, 0.95))
-            found.append(Untried(made, float(drawn.mean()), float(low), float(high), p))
+            short = _short(drivers.found, levels, own, lead)
+            found.append(Untried(made, float(drawn.mean()), float(low), float(high), p, short))
     found.sort(key=lambda u: -u.p_ahead)
     return found[:SHOWN]
+
+
+def _short(
+    found: Sequence[Factor], levels: Sequence[int], own: Sequence[Combination], lead: int
+) -> str:
+    """Say what is changed of the combination that is most like it, the leader before others."""
+
+    def changed(i: int) -> list[int]:
+        return [k for k, factor in enumerate(found) if int(factor.at[i]) != levels[k]]
+
+    like = min(range(len(own)), key=lambda i: (len(changed(i)), i != lead, i))
+    parts = []
+    for k in changed(like):
+        words = found[k].levels[levels[k]]
+        parts.append(f"{words} passes" if found[k].names == ("passes",) else words)
+    return f"{own[like].code} with {listed(parts)}"
 
 
 def _made(

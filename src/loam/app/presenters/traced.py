@@ -163,9 +163,9 @@ def _more(source: Source, said: str) -> Source:
 
 
 def of_carried(found: CarriedPicture, judgement: TrialJudgement) -> Sources:
-    """The strands: each rests on every reading of the measurand."""
+    """The strands, each on every reading of the measurand, and the claims."""
     codes = tuple(sorted({n for c in judgement.classes for n in c.names}))
-    return {
+    strands = {
         s.label: (Source(
             s.words,
             "Slope of this covariate beside the combinations, in the model of the ranking with the"
@@ -175,6 +175,7 @@ def of_carried(found: CarriedPicture, judgement: TrialJudgement) -> Sources:
         ),)
         for s in found.strands if s.trend is not None
     }  # fmt: skip
+    return {**strands, **found.claims.sources()}
 
 
 def of_pooled(found: PooledPicture, here: str) -> Sources:

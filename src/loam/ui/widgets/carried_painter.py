@@ -9,6 +9,7 @@ from loam.app.presenters.axis import ticks
 from loam.app.presenters.carried import CarriedPicture, Strand
 from loam.core.units import fixed
 from loam.ui.theme import look
+from loam.ui.widgets.claims_painter import draw_claims, heights
 from loam.ui.widgets.drawn import Spot
 from loam.ui.widgets.tape import paint_tape
 
@@ -18,20 +19,33 @@ _WRAPPED = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop | Qt.TextF
 
 
 def draw_carried(painter: QPainter, area: QRectF, found: CarriedPicture) -> list[Spot]:
-    """Draw the strands above and the claims below; a spot a strand tells it in words."""
+    """Draw the strands above, the claims below, and say what is not carried.
+
+    Claims that have no room side by side are said in words instead.
+    """
     own = [s for s in found.strands if s.trend is not None]
-    bare = [s for s in found.strands if s.trend is None]
-    lines = [*found.lines, *((s.label, s.words) for s in bare)]
-    below = min(sum(_heights(painter, lines, area.width())), 0.6 * area.height())
-    foot = float(look.px(24))
+    bare = [(s.label, s.words) for s in found.strands if s.trend is None]
+    foot, claims = float(look.px(24)), found.claims
+    lines = [*claims.missing, *bare]
+    below = sum(_heights(painter, lines, area.width()))
+    least, most = heights(claims, area.width())
+    strands = look.px(18) * len(own) + foot if own else 0.0
+    drawn = 0.0 < least <= area.height() - below - strands - 28
+    if not drawn:
+        lines = [*claims.lines(), *bare]
+        below = min(sum(_heights(painter, lines, area.width())), 0.6 * area.height())
     each = 0.0
     spots: list[Spot] = []
     if own:
-        room = area.height() - below - foot - 16
-        each = min(max(room / len(own), look.px(18)), float(look.px(38)))
+        room = area.height() - below - (least + 14 if drawn else 0.0) - foot - 16
+        each = min(max(room / len(own), look.px(18)), float(look.px(30 if drawn else 38)))
         panel = QRectF(area.left(), area.top(), area.width(), each * len(own) + foot)
         spots = _strands(painter, panel, own, found, each)
     top = area.top() + (each * len(own) + foot + 14 if own else 0.0)
+    if drawn:
+        high = min(max(area.bottom() - top - below - 14, least), most)
+        spots += draw_claims(painter, QRectF(area.left(), top, area.width(), high), claims)
+        top += high + 14
     return spots + _lines(
         painter, QRectF(area.left(), top, area.width(), area.bottom() - top), lines
     )

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from loam.app.presenters.axis import marks_of
-from loam.app.presenters.drivers import DriversOf, DriversPicture, untried_words
+from loam.app.presenters.drivers import DriversOf, DriversPicture, Level, untried_words
 from loam.core.readings import kind_of
 from loam.core.units import percent
 from loam.ui.theme import look
@@ -18,6 +18,8 @@ _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 _MIDDLE = Qt.AlignmentFlag.AlignCenter
 _NAMES = 0.54
+MOST_CODES = 4
+"""Combinations that are named behind a level."""
 
 
 def draw_drivers(painter: QPainter, area: QRectF, found: DriversPicture) -> list[Spot]:
@@ -112,7 +114,8 @@ def _panel(
         paint_tape(painter, bar, seed=seed + 2, depth=2)
         painter.setFont(look.words(big, bold=True))
         painter.setPen(look.on_panel)
-        _fitted(painter, row, lever.label, percent(lever.share), big)
+        head = QRectF(row.left(), y, axis.right - row.left(), each)
+        _headed(painter, row, head, lever.label, percent(lever.share), big)
         y += 1.1 * each
         for k, level in enumerate(lever.levels):
             if level.alone is not None:
@@ -121,7 +124,7 @@ def _panel(
             painter.setFont(look.words(small))
             painter.setPen(look.quiet_on_panel)
             row = QRectF(names + 12, y, split - names - 16, each)
-            _fitted(painter, row, level.words, "", small)
+            _fitted(painter, row, level.words, "" if lever.together else _codes(level), small)
             line = QRectF(names, y, axis.right - names, each)
             spots.append(Spot(line, f"{own.hardness}:{seed}:{k}", f"{lever.label}: {level.words}"))
             y += each
@@ -146,7 +149,7 @@ def _untried(
         painter.setFont(look.words(small))
         painter.setPen(look.quiet_on_panel)
         line = QRectF(row.left() + 12, y, row.width() - 16, each)
-        _fitted(painter, line, u.combination.words(), percent(u.p_ahead), small)
+        _fitted(painter, line, u.short, percent(u.p_ahead), small)
         spots.append(Spot(QRectF(row.left(), y, axis.right - row.left(), each),
                           f"{own.hardness}:+{number}",
                           untried_words(own, u, found.judgement)))  # fmt: skip
@@ -173,6 +176,25 @@ def _fitted(painter: QPainter, row: QRectF, text: str, right: str, size: int) ->
     painter.drawText(row, _LEFT, shown)
     if right:
         painter.drawText(row, _RIGHT, right)
+
+
+def _headed(
+    painter: QPainter, row: QRectF, whole: QRectF, text: str, right: str, size: int
+) -> None:
+    """Write the head of a part; a long one goes on above the bars, its figure after it."""
+    metrics = painter.fontMetrics()
+    wide = metrics.horizontalAdvance(text)
+    if wide + 10 + metrics.horizontalAdvance(right) <= row.width():
+        _fitted(painter, row, text, right, size)
+        return
+    most = min(wide + 12.0 + metrics.horizontalAdvance(right), whole.width())
+    _fitted(painter, QRectF(whole.left(), whole.top(), most, whole.height()), text, right, size)
+
+
+def _codes(level: Level) -> str:
+    """Return the combinations that have a level, as many as there is room for."""
+    more = " …" if len(level.codes) > MOST_CODES else ""
+    return " ".join(level.codes[:MOST_CODES]) + more
 
 
 def _apart(

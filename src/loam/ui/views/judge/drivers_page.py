@@ -63,9 +63,9 @@ class DriversPage(Aside):
         )  # fmt: skip
         self.small.setText(unbroken(
             "Each bar is what the usual combination with that level reads, with its 90 % interval;"
-            " the tape under a part is its share of the difference between combinations. Parts are"
-            " taken to add up; what they do only together is taken to be a third as large before"
-            f" the readings speak.{more}{cares}"
+            " the letters are the combinations that have it; the tape under a part is its share of"
+            " the difference between combinations. Parts are taken to add up; what they do only"
+            f" together is taken to be a third as large before the readings speak.{more}{cares}"
         ))  # fmt: skip
 
     def sources(self) -> Sources:
@@ -88,7 +88,7 @@ class DriversPage(Aside):
     def own_keys(self) -> list[Key]:
         """Return a key for each that could be tried."""
         return [
-            (str(i), f"try: {_few(u)} ({percent(u.p_ahead)} on {own.hardness})",
+            (str(i), f"try {u.short} ({percent(u.p_ahead)} on {own.hardness})",
              lambda n=i: self.make(n))
             for i, (own, u) in enumerate(self._offers()[:2], 1)
         ]  # fmt: skip
@@ -124,8 +124,3 @@ class DriversPage(Aside):
             self.make(int(text))
             return True
         return False
-
-
-def _few(u: Untried) -> str:
-    stage = u.combination.stages[0]
-    return f"{stage.pad} + {stage.compound}"
