@@ -252,6 +252,7 @@ class _Panel:
             p.setBrush(Qt.BrushStyle.NoBrush)
         else:
             ink = look.on_panel if swatch.relation != CLEARLY_BETTER else look.quiet_on_panel
+            head.translate(2.5, 4.0)  # no tape covers the frame: the letter stands within
         p.setPen(ink)
         room = QRectF(head.left() + 4, head.top(), head.width() - 6, high)
         code = short_code(p, letters, room.width())
