@@ -420,3 +420,20 @@ def test_what_was_read_between_stages_goes_out_and_comes_back(open_window, tmp_p
 
     for phase in ("before", "stage1", "stage2", "after"):
         assert count(from_csv.readings, phase) == count(draft.readings, phase) > 0
+
+
+def test_a_page_is_built_when_it_is_asked_or_while_nothing_is_done(judging, wait_for):
+    window = judging()
+    questions = window.view.questions
+    built = set(questions.by_letter)
+    assert built == {"P", "D"}, "what the ranking itself needs"
+    press(window, K.Key_V)
+    wait_for(window)
+    assert set(questions.by_letter) == {"P", "D", "V"}
+    while window.warm_up():
+        wait_for(window)
+    assert set(questions.by_letter) == set(questions.offers)
+    for letter, page in questions.by_letter.items():
+        assert page.letter == letter
+        assert questions.buttons[letter].text() == f"{letter}  {page.label}"
+    assert window.view.questions.page.letter == "V", "nothing has moved"

@@ -277,14 +277,15 @@ class MainWindow(QMainWindow):
         self.jobs.start("care", care, lambda _done: None, self.refuse)
 
     def warm_up(self) -> bool:
-        """Build one view more that has not been turned to yet; tell whether any is left."""
+        """Build one view or part more that was not turned to yet; tell whether any may be left."""
         left = [step for step, _ in STEPS if step not in self.views]
         if left and not self.jobs.busy:
             self._missed[self.views[left[0]].step] = ALL
-        if len(left) <= 1 and not self.jobs.busy:
+            return True
+        if not left and not self.jobs.busy and not any(v.warm_up() for v in self.views.values()):
             self._warm.stop()
             return False
-        return bool(left)
+        return True
 
     def look_after(self) -> None:
         """Say at once when the workshop's file was moved or replaced."""

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.app.presenters.masked import MaskedPicture
-from loam.app.presenters.origin import Source
+from loam.app.presenters.origin import Source, Sources
 from loam.core.inspection import jeffreys
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.kit.facts import COMPOUND
@@ -138,9 +138,9 @@ class Claims:
             found.append((MASKING, f"By product: {each}."))
         return [*found, *self.missing]
 
-    def sources(self) -> dict[str, tuple[Source, ...]]:
+    def sources(self) -> Sources:
         """Return what each figure rests on, by the key of its spot."""
-        made: dict[str, tuple[Source, ...]] = {}
+        made: Sources = {}
         for g in self.grits:
             made[grit_key(g)] = (Source(
                 f"{g.words()}.",

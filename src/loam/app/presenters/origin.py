@@ -59,6 +59,10 @@ class Source:
     trials: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
+Sources = dict[str, tuple[Source, ...]]
+"""By the key of a spot."""
+
+
 @dataclass(frozen=True)
 class OriginRow:
     """The readings of one cell behind a figure.

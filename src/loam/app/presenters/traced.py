@@ -1,7 +1,8 @@
 """Where the figures of Judge's pages come from, by the key of their spot in the drawing.
 
 Keys: drivers ``hardness:lever``, ``hardness:lever:level``, ``hardness:+number`` (not tried);
-stages ``combination:state``; price and rankings ``hardness:combination``; strands ``label``.
+stages ``combination:state``; price and rankings ``hardness:combination``; strands ``label``;
+claims as in `claims`.
 """
 
 from __future__ import annotations
@@ -16,7 +17,7 @@ from loam.app.presenters.carried import CarriedPicture
 from loam.app.presenters.comparing import ComparedPicture
 from loam.app.presenters.drivers import DriversOf, DriversPicture, Level, untried_words
 from loam.app.presenters.next_test import NextPicture
-from loam.app.presenters.origin import Source, own_source
+from loam.app.presenters.origin import Source, Sources, own_source
 from loam.app.presenters.pooled import PooledPicture
 from loam.app.presenters.price import PricePicture
 from loam.app.presenters.priorities import TIME, PrioritiesPicture
@@ -39,7 +40,6 @@ from loam.core.verdicts import (
 )
 from loam.core.words.verdict import counted, listed
 
-Sources = dict[str, tuple[Source, ...]]
 Rankings = Mapping[str, RankingPicture]
 Letters = Mapping[str, Sequence[tuple[str, str]]]
 

@@ -172,6 +172,10 @@ class View(QWidget):
     def refresh(self, changes: Changes) -> None:
         """Show what changed."""
 
+    def warm_up(self) -> bool:
+        """Build one part more that has not been looked at yet; tell whether there was one."""
+        return False
+
     def entered(self) -> None:
         """Take the keyboard when the view is turned to."""
 

@@ -8,7 +8,8 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 
 from loam.app.presenters.carried import CarriedPicture, draw_carried
-from loam.app.presenters.traced import Sources, of_carried
+from loam.app.presenters.origin import Sources
+from loam.app.presenters.traced import of_carried
 from loam.ui.views.judge.aside import Aside, Work
 from loam.ui.widgets.carried_painter import draw_carried as paint_carried
 from loam.ui.widgets.fields import unbroken

@@ -12,10 +12,10 @@ from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 from loam.app.commands import Act, StrikeReadings
 from loam.app.doubting import DoubtSaid
 from loam.app.presenters.doubted import applied, doubts_of, key_of, stored
+from loam.app.presenters.origin import Sources
 from loam.app.presenters.picture import assigned
 from loam.app.presenters.ranking import RankingPicture
 from loam.app.presenters.residuals import residuals
-from loam.app.presenters.traced import Sources, of_doubt
 from loam.app.session import Session
 from loam.core.doubts.values import MASKING, SLIP
 from loam.ui.picture_out import Picture
@@ -249,6 +249,8 @@ class DoubtsPage(QWidget):
 
     def sources(self) -> Sources:
         """What each doubt rests on, by its number."""
+        from loam.app.presenters.traced import of_doubt
+
         session, rankings = self.owner.session, self.owner.rankings
         return {str(i): of_doubt(s, session, rankings) for i, s in enumerate(self.found, 1)}
 

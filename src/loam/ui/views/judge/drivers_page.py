@@ -10,7 +10,8 @@ from PyQt6.QtGui import QKeyEvent, QPainter
 
 from loam.app.presenters.drivers import DriversOf, DriversPicture, Untried, draw_drivers
 from loam.app.presenters.next_test import TEST, plan_untried
-from loam.app.presenters.traced import Sources, of_drivers
+from loam.app.presenters.origin import Sources
+from loam.app.presenters.traced import of_drivers
 from loam.core.trial import free_code
 from loam.core.units import percent
 from loam.core.words.verdict import counted

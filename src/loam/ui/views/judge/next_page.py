@@ -13,7 +13,8 @@ from loam.app.presenters.next_test import (
     draw_next,
     plan_of_tile,
 )
-from loam.app.presenters.traced import Sources, of_next
+from loam.app.presenters.origin import Sources
+from loam.app.presenters.traced import of_next
 from loam.ui.views.base import CellView, Key
 from loam.ui.views.judge.aside import Aside, Owner, Work
 from loam.ui.widgets.fields import unbroken

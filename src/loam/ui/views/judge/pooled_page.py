@@ -8,9 +8,10 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
 from loam.app.presenters.comparing import DAYS, ComparedPicture, draw_compared
+from loam.app.presenters.origin import Sources
 from loam.app.presenters.pool_judging import judge_pool, named_trials
 from loam.app.presenters.pooled import PooledPicture, pooled_picture
-from loam.app.presenters.traced import Sources, of_compared, of_pooled
+from loam.app.presenters.traced import of_compared, of_pooled
 from loam.app.readers import crossed
 from loam.core.dataset import source_of
 from loam.ui.views.base import Key

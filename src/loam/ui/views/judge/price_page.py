@@ -7,9 +7,10 @@ from typing import Any
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
+from loam.app.presenters.origin import Sources
 from loam.app.presenters.price import CLEAR, MINUTES, PricePicture, draw_price
 from loam.app.presenters.ranking import RankingPicture
-from loam.app.presenters.traced import Sources, of_price
+from loam.app.presenters.traced import of_price
 from loam.core.readings import REMOVED
 from loam.core.words.verdict import listed
 from loam.ui.views.base import Key

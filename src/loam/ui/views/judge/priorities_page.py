@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from loam.app.presenters.goals import goal_caption, goal_ranking
 from loam.app.presenters.judging import ranking_table
+from loam.app.presenters.origin import Sources
 from loam.app.presenters.priorities import (
     AIMS,
     CORNERS,
@@ -28,7 +29,6 @@ from loam.app.presenters.priorities import (
     with_time,
 )
 from loam.app.presenters.ranking import RankingPicture
-from loam.app.presenters.traced import Sources, of_goal
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
@@ -126,6 +126,8 @@ class PrioritiesPage(QWidget):
 
     def sources(self) -> Sources:
         """What each combination is worth at the point; on the map, who wins there."""
+        from loam.app.presenters.traced import of_goal
+
         found = self.found
         if found is None:
             return {}

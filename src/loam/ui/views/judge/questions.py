@@ -41,19 +41,21 @@ class Page(Answering, Protocol):
         ...
 
 
+Offer = tuple[str, str, Callable[[], Page]]
+"""Letter, words, and what builds the page or gives the one that stands."""
+
+
 class Questions(Chips):
-    """Turns to the page of a question."""
+    """Turns to the page of a question, which is built when it is asked first."""
 
     def __init__(
-        self, stack: QStackedWidget, pages: Sequence[Page], to_ranking: Callable[[], object]
+        self, stack: QStackedWidget, offers: Sequence[Offer], to_ranking: Callable[[], object]
     ) -> None:
         super().__init__("", "judge_questions", [])
         self.stack, self.to_ranking = stack, to_ranking
-        self.by_letter = {page.letter: page for page in pages}
-        for page in pages:
-            assert isinstance(page, QWidget)
-            stack.addWidget(page)
-        named = [(page.letter, f"{page.letter}  {page.label}") for page in pages]
+        self.offers = {letter: make for letter, _, make in offers}
+        self.by_letter: dict[str, Page] = {}
+        named = [(letter, f"{letter}  {label}") for letter, label, _ in offers]
         self.set_choices([(RANKING, "ranking"), *named])
         self.set_value(RANKING)
         self.chosen.connect(self.open)
@@ -65,15 +67,31 @@ class Questions(Chips):
         shown = self.stack.currentWidget()
         return next((p for p in self.by_letter.values() if p is shown), None)
 
+    def build(self, letter: str) -> QWidget:
+        """Return the page of a question."""
+        if letter not in self.by_letter:
+            self.by_letter[letter] = self.offers[letter]()
+        page = self.by_letter[letter]
+        assert isinstance(page, QWidget)
+        if self.stack.indexOf(page) < 0:
+            self.stack.addWidget(page)
+        return page
+
+    def build_next(self) -> bool:
+        """Build one page more before it is asked for; tell whether there was one."""
+        letter = next((at for at in self.offers if at not in self.by_letter), None)
+        if letter is not None:
+            self.build(letter)
+        return letter is not None
+
     def open(self, letter: str) -> None:
         """Turn to a question."""
-        page = self.by_letter.get(letter)
-        if page is None:
+        if letter not in self.offers:
             self.to_ranking()
             return
-        assert isinstance(page, QWidget)
+        page = self.build(letter)
         self.stack.setCurrentWidget(page)
-        page.begin()
+        self.by_letter[letter].begin()
 
     def again(self) -> None:
         """What the answers rest on has changed: ask again."""

@@ -7,8 +7,9 @@ from typing import Any
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
+from loam.app.presenters.origin import Sources
 from loam.app.presenters.stages import StagesPicture, draw_stages
-from loam.app.presenters.traced import Sources, of_stages
+from loam.app.presenters.traced import of_stages
 from loam.core.readings import kind_of
 from loam.ui.views.base import Key
 from loam.ui.views.judge.aside import Aside, Owner, Work

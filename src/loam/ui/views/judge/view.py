@@ -91,10 +91,16 @@ class JudgeView(View):
         self.gauge, self.doubts = GaugePage(self), DoubtsPage(self)
         self.pages.addWidget(self.gauge)
         self.priorities, self.asides = PrioritiesPage(self), Asides(self)
-        pages = self.asides.in_order(self.priorities, self.doubts)
-        self.questions = Questions(self.pages, pages, self.to_ranking)
+        offers = self.asides.in_order(self.priorities, self.doubts)
+        self.questions = Questions(self.pages, offers, self.to_ranking)
+        for own in (self.priorities, self.doubts):
+            self.questions.build(own.letter)
         outer.insertWidget(1, self.questions)
         self.pages.currentChanged.connect(self._page_turned)
+
+    def warm_up(self) -> bool:
+        """Build one question's page before it is asked."""
+        return self.questions.build_next()
 
     def _ranking_page(self) -> QWidget:
         page = QWidget()
@@ -483,7 +489,7 @@ class JudgeView(View):
             Qt.Key.Key_O: lambda: report_of(self),
         }
         letter = event.text().upper()  # type: ignore[attr-defined]
-        if letter in self.questions.by_letter and shown:
+        if letter in self.questions.offers and shown:
             self.open_question(letter)
         elif key in acts and (shown or (key == Qt.Key.Key_X and self.ranking is None)):
             acts[key]()
