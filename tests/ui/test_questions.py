@@ -189,6 +189,10 @@ def test_all_trials_pool_by_recipe(judging, wait_for):
     assert shared == ["A1"], "the plain one-step is in two trials"
     assert found.where["A1"].startswith("A in One-steps on soft")
     assert "A in Cut and finish" in found.where["A1"]
+    said = window.view.asides.pooled.small.text().replace("\u00a0", " ")
+    leaders = {c.leader.combination for c in found.ranking.judgement.classes}
+    for code in leaders:
+        assert f"{code} is {found.where[code]}" in said, "what leads is named where it stands"
 
 
 def test_the_last_evening_is_held_against_the_first(judging, wait_for):

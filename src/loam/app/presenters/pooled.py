@@ -62,10 +62,20 @@ def pooled_picture(found: PoolJudged, kind: ReadingKind) -> PooledPicture:
     apart = tuple(_apart_words(d, kind, ratio=found.judgement.scale.ratio) for d in found.apart)
     return PooledPicture(
         ranking, {c.code: c for c in found.combinations}, lead, apart, where,
-        " ".join((_links(common, pooled.trials), *_left(found), *ranking.notes,
-                  caption(ranking))),
+        " ".join((_links(common, pooled.trials), *_called(ranking, where), *_left(found),
+                  *ranking.notes, caption(ranking))),
         pooled.letters,
     )  # fmt: skip
+
+
+def _called(ranking: RankingPicture, where: Mapping[str, str]) -> list[str]:
+    """Say what the numbers mean, and which recipes lead."""
+    leaders = dict.fromkeys(found.leader.combination for found in ranking.judgement.classes)
+    numbered = [code for code in leaders if code[-1:].isdigit() and where.get(code)]
+    if not numbered:
+        return []
+    each = "; ".join(f"{code} is {where[code]}" for code in numbered)
+    return [f"Numbers part recipes that share a letter: {each}."]
 
 
 def _links(common: Sequence[str], trials: int) -> str:

@@ -44,7 +44,7 @@ from loam.core.snapshot import FloatArray, Snapshot
 from loam.core.trial import AFTER, BEFORE, UNWIPED
 
 ALPHA: dict[str, float] = {
-    CLASS: 0.015, HAND: 0.030, PAD: 0.004, DRIFT: 0.003, MASKING: 0.003, SLIP: 0.003, ORDER: 0.002,
+    CLASS: 0.008, HAND: 0.020, PAD: 0.004, DRIFT: 0.003, MASKING: 0.003, SLIP: 0.003, ORDER: 0.002,
     POSITION: 0.002,
 }  # fmt: skip
 """Nominal shares of false alarms, most to people, of whom there are few to compare.
