@@ -65,6 +65,26 @@ def exclusion(watch):
     return *(statistics.median(t) for t in times), stall
 
 
+def switched(watch):
+    """Return the ms until a doubt that was found is left out, by its number."""
+    view, times = watch.window.view, []
+    view.doubts.start()
+    watch.rest()
+    press(Qt.Key.Key_D)
+    number = next(i for i, s in enumerate(view.doubts.found, 1) if s.doubt.cells and s.doubt.p > 0
+                  and s.doubt.kind in ("hand", "pad", "class"))  # fmt: skip
+    for _ in range(2 * TURNS):
+        before = view.ranking
+        quiet(watch)
+        times.append(until(lambda b=before: view.ranking is not b,
+                           lambda: press(Qt.Key(Qt.Key.Key_0 + number))))  # fmt: skip
+        view.judging.kept = {k: v for k, v in view.judging.kept.items() if k[1] != view.measurand}
+        view.judging.look_ahead()  # as if it were another doubt each time
+    quiet(watch)
+    press(Qt.Key.Key_Escape)
+    return statistics.median(times)
+
+
 def judgement(window):
     """Return the ms of the statistics alone: what is left is loading, drawing up and painting."""
     from loam.core.dataset import trial_data
@@ -90,10 +110,12 @@ def bench_turns(folder, watcher, large):
     window.go("judge")
     watch.rest()
     took, back, _ = exclusion(watch)
+    doubt = switched(watch)
     judged = judgement(window)
     print(f"     a judgement {judged:.0f} ms, a panel left out on screen after {took:.0f} ms")
     report("a panel of the demo left out, on screen, over a judgement", took / judged, 3, "times")
     report("a panel of the demo counted again, on screen", back, 100, "ms")
+    report("a doubt of the demo left out by its number, on screen", doubt, 100, "ms")
     press(Qt.Key.Key_A)
     watch.rest()
     page = window.view.questions.page

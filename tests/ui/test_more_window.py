@@ -179,7 +179,7 @@ def test_what_runs_aside_stands_back_and_begins_anew(open_window, qtbot):
         return "done"
 
     jobs.start_aside("aside", aside, order.append, lambda _e: None)
-    assert going.wait(10.0)
+    qtbot.waitUntil(going.is_set, timeout=10_000)
     jobs.start("other", lambda: "other", order.append, lambda _e: None)
     asked.set()
     assert jobs.is_busy("aside"), "it is still to be answered"

@@ -17,6 +17,7 @@ from loam.core.units import fixed
 from loam.ui.picture_out import save_picture
 from loam.ui.report_out import drawings, write_report
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
+from loam.ui.views.judge import judging as judging_module
 
 K = Qt.Key
 LETTERS = "VSCPEDNA"
@@ -441,3 +442,44 @@ def test_a_page_is_built_when_it_is_asked_or_while_nothing_is_done(judging, wait
         assert page.letter == letter
         assert questions.buttons[letter].text() == f"{letter}  {page.label}"
     assert window.view.questions.page.letter == "V", "nothing has moved"
+
+
+def test_what_a_doubt_would_do_is_judged_ahead(judging, wait_for, monkeypatch):
+    window = judging()
+    view = window.view
+    view.doubts.start()
+    wait_for(window)
+    assert len(view.doubts.found) == 3
+    asked = []
+    judge = judging_module.judge_trial
+
+    def counting(*args, **how):
+        if how.get("doubted") is None:
+            asked.append(args[2])
+        return judge(*args, **how)
+
+    monkeypatch.setattr(judging_module, "judge_trial", counting)
+    press(window, K.Key_D)
+    before = view.ranking.sentence
+    press(window, K.Key_2)
+    assert view.ranking.sentence != before, "at once"
+    assert any("Left out because it is doubted: F on" in said for said in view.ranking.work)
+    ahead = view.ranking
+    wait_for(window)
+    session = window.session
+    found = judge(
+        session.workshop.reads, session.trial_id, "gloss20", session.trial.seed,
+        session.kind("gloss20"),
+    )  # fmt: skip
+    assert found.sentence == ahead.sentence
+    assert found.work == ahead.work
+    for own, other in zip(found.judgement.classes, ahead.judgement.classes, strict=True):
+        assert own.standings == other.standings
+    press(window, K.Key_2)
+    assert view.ranking.sentence == before
+    wait_for(window)
+    asked.clear()
+    press(window, K.Key_3)
+    assert "gloss20" not in asked, "nothing is judged that was judged ahead"
+    assert any("cells of Tam" in said for said in view.ranking.work)
+    wait_for(window)

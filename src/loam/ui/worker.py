@@ -96,7 +96,7 @@ class Jobs(QObject):
         self._waiting = False
         key, act, done, failed = self._aside
         tell = self.teller(key)
-        self.start(key, lambda: act(tell), done, failed)
+        self.start(key, lambda: act(tell), done, failed, painted=True)
 
     def _stand_back(self, key: str) -> None:
         """Another job is asked for: what runs aside waits until nothing else is to be done."""

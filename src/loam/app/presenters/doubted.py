@@ -54,20 +54,23 @@ def _from_stored(found: Mapping[str, Any]) -> Doubt | None:
         return None
 
 
-def applied(db: sqlite3.Connection, trial_id: int) -> dict[str, Doubt]:
-    """Return the doubts that are taken into account, by their keys."""
-    kept = recall(db, key_of(trial_id), {})
-    if not isinstance(kept, dict):
+def applied(
+    db: sqlite3.Connection, trial_id: int, wanted: Mapping[str, Any] | None = None
+) -> dict[str, Doubt]:
+    """Return the doubts that are taken into account, by their keys; or those of ``wanted``."""
+    kept = recall(db, key_of(trial_id), {}) if wanted is None else wanted
+    if not isinstance(kept, Mapping):
         return {}
     found = {str(k): _from_stored(v) for k, v in kept.items() if isinstance(v, dict)}
     return {k: d for k, d in found.items() if d is not None}
 
 
 def as_doubted(
-    db: sqlite3.Connection, snapshot: Snapshot, trial_id: int
-) -> tuple[Snapshot, list[str]]:
+    db: sqlite3.Connection, snapshot: Snapshot, trial_id: int,
+    wanted: Mapping[str, Any] | None = None,
+) -> tuple[Snapshot, list[str]]:  # fmt: skip
     """Leave out, or correct for, what is doubted and wanted so; say it."""
-    found = applied(db, trial_id)
+    found = applied(db, trial_id, wanted)
     if not found:
         return snapshot, []
     extras = Extras.unknown(snapshot.columns.value.size)

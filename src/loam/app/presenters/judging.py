@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 import sqlite3
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -62,16 +64,22 @@ def has_film_pairs(db: sqlite3.Connection, trial_id: int) -> bool:
 def judge_trial(
     path: Path, trial_id: int, measurand: str, seed: int, kind: ReadingKind | None = None,
     *, unwiped: bool = False, load: Loader = load_snapshot,
+    doubted: Mapping[str, Any] | None = None,
 ) -> RankingPicture:  # fmt: skip
     """Judge one measurand of a trial from its file; made for a worker thread.
 
-    With ``unwiped`` on what was read before the wipe, to teach: never what counts.
+    Parameters
+    ----------
+    unwiped : bool
+        On what was read before the wipe, to teach: never what counts.
+    doubted : mapping, optional
+        The doubts to take into account, as they are kept; those of the workshop otherwise.
     """
     with reading_apart(path) as db:
         snapshot = load(db, trial_id, [source_of(measurand)])
         names = {c.code: c.name for c in snapshot.combinations if c.name}
         snapshot, work, unlike = as_it_counts(db, snapshot, trial_id, measurand)
-        snapshot, doubted = as_doubted(db, snapshot, trial_id)
+        snapshot, left_out = as_doubted(db, snapshot, trial_id, doubted)
         if unwiped:
             shown_before = before_wipe(snapshot.columns, measurand)
             snapshot = replace(snapshot, columns=shown_before)
@@ -102,7 +110,7 @@ def judge_trial(
         masked = masked_in(snapshot, judgement, shown, judgement.repeat, wiped)
     said = (
         *(masked.words if masked is not None else ()),
-        *doubted,
+        *left_out,
         *work,
         *filter(None, noted_words),
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Protocol
+from typing import Any, Protocol
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
@@ -238,14 +238,23 @@ class DoubtsPage(QWidget):
             why = f"a slip: likely {said.doubt.likely[0]:g}"
             self.owner.act(StrikeReadings(trial_id, said.readings, why, of_cells=cells))
             return
-        kept = dict(session.recall(key_of(trial_id), {}))
+        session.remember(key_of(trial_id), self._turned(said))
+        self.show_doubts(self.found)
+        self.owner.judge_again()
+
+    def _turned(self, said: DoubtSaid) -> dict[str, Any]:
+        """Return what is kept once a doubt is taken into account, or is so no more."""
+        session = self.owner.session
+        kept = dict(session.recall(key_of(session.trial_id or 0), {}))
         if said.key in kept:
             del kept[said.key]
         else:
             kept[said.key] = stored(said.doubt)
-        session.remember(key_of(trial_id), kept)
-        self.show_doubts(self.found)
-        self.owner.judge_again()
+        return kept
+
+    def switches(self) -> list[dict[str, Any]]:
+        """Return what would be kept after each switch that moves the ranking."""
+        return [self._turned(s) for s in self.found if s.doubt.kind not in (MASKING, SLIP)]
 
     def sources(self) -> Sources:
         """What each doubt rests on, by its number."""

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Sequence
+from contextlib import suppress
+from typing import Any
 
+from loam.app.presenters.doubted import key_of
 from loam.app.presenters.judging import judge_trial
 from loam.app.presenters.ranking import RankingPicture
 from loam.core.errors import LoamError
@@ -16,21 +20,28 @@ class Judging:
     """Answers with a ranking, or why there is none; the others wait until the first is painted.
 
     What was judged is kept until something changes: what is left out and let count again is there
-    at once.
+    at once. What the switches of the doubts would do is judged ahead, while nothing else is done.
+
+    Parameters
+    ----------
+    switches : callable
+        Returns what would be kept of the doubts after each of their switches.
     """
 
     def __init__(
         self, shell: Shell, answered: Callable[[RankingPicture], None],
         refused: Callable[[str, LoamError], None],
+        switches: Callable[[], list[dict[str, Any]]],
     ) -> None:  # fmt: skip
         self.shell, self.answered, self.refused = shell, answered, refused
+        self.switches, self.first = switches, ""
         self.waiting: list[str] = []
         self.kept: dict[object, RankingPicture] = {}
         self.stamp = -1
 
     def start(self, kinds: Sequence[str], first: str, *, unwiped: bool) -> None:
         """Judge anew; ``first`` on what was read before the wipe, if that is wanted."""
-        self.waiting = [k for k in kinds if k != first]
+        self.waiting, self.first = [k for k in kinds if k != first], "" if unwiped else first
         self._judge(first, unwiped=unwiped)
 
     def stop(self, kinds: Sequence[str]) -> None:
@@ -44,6 +55,39 @@ class Judging:
         waiting, self.waiting = self.waiting, []
         for kind in waiting:
             self._judge(kind, unwiped=False, painted=True)
+
+    def look_ahead(self) -> None:
+        """Judge what every switch of a doubt would give, for the measurand that is looked at."""
+        session, load = self.shell.session, self.shell.session.loader()
+        trial, kind, stamp = session.trial, self.first, session.stamp
+        if trial is None or not kind or stamp != self.stamp or session.workshop.read_only:
+            return
+        path, shown, settings = session.workshop.reads, session.kind(kind), session.preferences()
+        wanted = {}
+        for kept in self.switches():
+            then = {k: v for k, v in settings if k != key_of(trial.id)}
+            if kept:
+                then[key_of(trial.id)] = json.dumps(kept)
+            key = (trial.id, kind, shown.unit, False, tuple(sorted(then.items())))
+            if key not in self.kept:
+                wanted[key] = kept
+
+        def judge(tell: Callable[[float], None]) -> dict[object, RankingPicture]:
+            made: dict[object, RankingPicture] = {}
+            for key, kept in wanted.items():
+                tell(len(made) / len(wanted))
+                with suppress(LoamError):  # it is said when it is asked for
+                    made[key] = judge_trial(
+                        path, trial.id, kind, trial.seed, shown, load=load, doubted=kept
+                    )
+            return made
+
+        def came(made: dict[object, RankingPicture]) -> None:
+            if session.stamp == stamp == self.stamp:
+                self.kept.update(made)
+
+        if wanted:
+            self.shell.jobs.start_aside("ahead", judge, came, lambda _error: None)
 
     def _judge(self, kind: str, *, unwiped: bool, painted: bool = False) -> None:
         session = self.shell.session
@@ -60,6 +104,8 @@ class Judging:
         key = (at_hand, kind, shown.unit, unwiped, session.preferences())
         if key in self.kept and not session.workshop.read_only:  # another hand may write
             self.answered(self.kept[key])
+            if kind == self.first:
+                self.look_ahead()
             return
 
         def here(act: Callable[[], None]) -> None:
@@ -70,6 +116,8 @@ class Judging:
             if session.stamp == stamp == self.stamp:  # nothing has changed since
                 self.kept[key] = found
             self.answered(found)
+            if kind == self.first:
+                self.look_ahead()
 
         self.shell.jobs.start(
             f"judge:{kind}",

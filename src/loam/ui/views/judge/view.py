@@ -66,7 +66,7 @@ class JudgeView(View):
         self.unwiped = False
         self.mattering = Mattering(self)
         self._stale = True
-        self.judging = Judging(shell, self._answer, self._refused)
+        self.judging = Judging(shell, self._answer, self._refused, lambda: self.doubts.switches())
         self._further = QTimer(self, singleShot=True)
         self._further.timeout.connect(self._show_further)
         self._trial_shown: int | None = None
@@ -386,6 +386,7 @@ class JudgeView(View):
 
     def doubted(self) -> None:
         """What is doubted was found: say it beside the ranking."""
+        self.judging.look_ahead()
         if self.pages.currentIndex() == 0 and self.ranking is not None:
             self._show()
 
