@@ -14,10 +14,11 @@ from loam.app.commands import (
     StrikeReadings,
     take_reading,
 )
+from loam.app.presenters import doubted
 from loam.app.presenters.path import path_state
 from loam.app.presenters.reading import entry_state, next_cell
 from loam.app.session import Session
-from loam.core.errors import ValueRefused
+from loam.core.errors import LoamError, ValueRefused
 from loam.core.panel import Taping
 from loam.core.trial import Combination, Panel, Reading, Stage, Trial
 from loam.store import kept
@@ -207,3 +208,19 @@ def test_who_only_looks_reads_anew_since_another_hand_writes(session):
     db = with_a_lock.workshop.connection
     assert load(db, session.trial_id, None) is not load(db, session.trial_id, None)
     with_a_lock.close()
+
+
+def test_a_search_for_doubts_can_be_stopped_while_it_reads(session, monkeypatch):
+    trial = start(session)
+    monkeypatch.setattr(doubted, "STEPS", 1)
+    told = []
+
+    def stop(share):
+        told.append(share)
+        raise RuntimeError("nobody waits for it")
+
+    with pytest.raises(LoamError):
+        doubted.doubts_of(session.workshop.reads, trial, 1, stop)
+    assert told == [0.0], "at the first step"
+    assert doubted.doubts_of(session.workshop.reads, trial, 1, told.append) == []
+    assert len(told) > 10, "and at every other"

@@ -23,6 +23,9 @@ from loam.store.settings import recall
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
 
+STEPS = 20_000
+"""Steps of the database, some milliseconds, after which a reading of a trial can be stopped."""
+
 
 def key_of(trial_id: int) -> str:
     """Return the setting that holds the doubts that are taken into account."""
@@ -101,6 +104,8 @@ def doubts_of(
     All of it counts, whatever was taken into account before: a doubt stays to be seen.
     """
     with reading_apart(path) as db:
+        if told is not None:
+            db.set_progress_handler(lambda: _stopped(told), STEPS)
         snapshot = load(db, trial_id, None)
         if not snapshot.columns.value.size:
             return []
@@ -119,6 +124,15 @@ def doubts_of(
             judged.append(judge_readings(data, delta=matters, priors=priors[key], seed=seed))
     chosen = {j.measurand: j.matters for j in judged}
     return doubts_said(snapshot, extras, judged, chosen, seed, told=told)
+
+
+def _stopped(told: Callable[[float], None]) -> bool:
+    """Tell whether whoever is told wants no more: the reading of a large trial ends at once."""
+    try:
+        told(0.0)
+    except Exception:
+        return True
+    return False
 
 
 def _measurands(snapshot: Snapshot) -> list[str]:
