@@ -333,7 +333,7 @@ def attack_window(folder):
 
     for _ in range(3):
         stall("typing a reading", type_one)
-    stall("next panel", lambda: window.view._turn_panel_by(1))
+    stall("next panel", lambda: window.view.walking.turn_panel_by(1))
     window.go("layout")
     stall("next panel of the layout", lambda: window.view.turn(1))
     window.go("judge")
