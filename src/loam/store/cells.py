@@ -10,7 +10,10 @@ from loam.core.trial import Cell
 from loam.store.at_once import rows_at_once
 
 
-def cells(db: sqlite3.Connection, trial_id: int, *, baselines: bool = True) -> list[Cell]:
+def cells(
+    db: sqlite3.Connection, trial_id: int, *, baselines: bool = True,
+    of: Iterable[int] | None = None,
+) -> list[Cell]:  # fmt: skip
     """Return a trial's cells, panel by panel, row by row.
 
     Parameters
@@ -18,14 +21,18 @@ def cells(db: sqlite3.Connection, trial_id: int, *, baselines: bool = True) -> l
     baselines : bool
         Whether to fetch the readings before work too; a view that only draws the cells does not
         need them, and they come row by row, so that every bit is kept.
+    of : iterable of int, optional
+        Only the cells of these combinations.
     """
+    wanted = None if of is None else list(of)
+    only = "" if wanted is None else f" AND c.combination_id IN ({','.join('?' * len(wanted))})"
     before: dict[int, dict[str, float]] = {}
     if baselines:
         for cell_id, measurand, value in db.execute(
             "SELECT b.cell_id, b.measurand, b.value FROM baseline b"
             " JOIN cell c ON c.id = b.cell_id JOIN taping t ON t.id = c.taping_id"
-            " WHERE t.trial_id=?",
-            (trial_id,),
+            f" WHERE t.trial_id=?{only}",
+            (trial_id, *(wanted or ())),
         ):
             before.setdefault(cell_id, {})[measurand] = value
     rows = rows_at_once(
@@ -33,9 +40,9 @@ def cells(db: sqlite3.Connection, trial_id: int, *, baselines: bool = True) -> l
         ("id", "taping_id", "row", "col", "combination_id", "run_order"),
         'SELECT c.id, c.taping_id, c.row, c."column" AS col, c.combination_id, c.run_order'
         " FROM cell c JOIN taping t ON t.id = c.taping_id"
-        " WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0"
+        f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{only}"
         ' ORDER BY c.taping_id, c.row, c."column"',
-        (trial_id,),
+        (trial_id, *(wanted or ())),
     )
     return [Cell(r[0], r[1], r[2], r[3], r[4], r[5], before.get(r[0], {})) for r in rows]
 

@@ -23,6 +23,7 @@ from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
 from loam.store import readings as reading_store
 from loam.store import trials as trial_store
+from loam.store.kept import Loader
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
 
@@ -125,7 +126,7 @@ def origin(
 
 def gathered(
     db: sqlite3.Connection, trial_id: int, ranking: RankingPicture, source: Source,
-    kind: ReadingKind | None = None,
+    kind: ReadingKind | None = None, load: Loader = load_snapshot,
 ) -> Origin:  # fmt: skip
     """Collect the readings behind a figure.
 
@@ -150,7 +151,7 @@ def gathered(
               for r in _elsewhere(db, name, source, codes)]  # fmt: skip
     every = [(None, r) for r in rows] + [(name, r) for name, r in others]
     columns = _columns([r for _, r in every], trials=bool(others))
-    said = _kept(db, trial_id, source.measurand, rows)
+    said = _kept(db, trial_id, source.measurand, rows, load)
     return Origin(
         kind, source.hardness, source.codes, source.heading, f"{source.recipe} {said}".strip(),
         (*columns, "Mean"),
@@ -186,12 +187,12 @@ def _rows(
 ) -> list[_Listed]:  # fmt: skip
     """List the cells of some combinations in one trial, a row a cell and state."""
     panels = _panels(db, trial_id, source)
-    code = {c.id: c.code for c in combination_store.combinations(db, trial_id)}
-    stages = {c.id: len(c.stages) for c in combination_store.combinations(db, trial_id)}
+    combinations = [c for c in combination_store.combinations(db, trial_id) if c.code in codes]
+    code = {c.id: c.code for c in combinations}
+    stages = {c.id: len(c.stages) for c in combinations}
     own = [
-        c for c in cell_store.cells(db, trial_id, baselines=BEFORE in source.phases)
-        if c.panel_id in panels and code.get(c.combination_id or 0, "") in codes
-        and (not source.cells or c.id in source.cells)
+        c for c in cell_store.cells(db, trial_id, baselines=BEFORE in source.phases, of=code)
+        if c.panel_id in panels and (not source.cells or c.id in source.cells)
     ]  # fmt: skip
     rank = {panel: i for i, panel in enumerate(panels)}
     own.sort(key=lambda c: rank[c.panel_id])
@@ -275,14 +276,16 @@ def _lead(listed_: _Listed, trial: str | None, column: str) -> str:
     }[column]  # fmt: skip
 
 
-def _kept(db: sqlite3.Connection, trial_id: int, measurand: str, rows: Sequence[_Listed]) -> str:
+def _kept(
+    db: sqlite3.Connection, trial_id: int, measurand: str, rows: Sequence[_Listed], load: Loader
+) -> str:
     """Say which of the readings that are listed do not count, and with what it was worked out."""
     said = []
     struck = sum(r.struck is not None for row in rows for r in row.row.readings)
     if struck:
         verb = "is struck and does" if struck == 1 else "are struck and do"
         said.append(f"{struck} of these readings {verb} not count.")
-    snapshot = load_snapshot(db, trial_id, [source_of(measurand)])
+    snapshot = load(db, trial_id, [source_of(measurand)])
     snapshot, _, _ = as_it_counts(db, snapshot, trial_id, measurand)
     snapshot, doubted = as_doubted(db, snapshot, trial_id)
     counted = {c.id for c in snapshot.cells}
@@ -302,11 +305,12 @@ def _seed(db: sqlite3.Connection, trial_id: int) -> int:
 
 
 def load_origin(
-    path: Path, trial_id: int, ranking: RankingPicture, source: Source, kind: ReadingKind
-) -> Origin:
+    path: Path, trial_id: int, ranking: RankingPicture, source: Source, kind: ReadingKind,
+    load: Loader = load_snapshot,
+) -> Origin:  # fmt: skip
     """Collect an origin from the workshop's file; made for a worker thread."""
     with reading_apart(path) as db:
-        return gathered(db, trial_id, ranking, source, kind)
+        return gathered(db, trial_id, ranking, source, kind, load)
 
 
 _SPREADS = (

@@ -103,12 +103,13 @@ class Tracing:
         if ranking is None:
             return
         path, trial_id = view.session.workshop.reads, trial.id
+        load = view.session.loader()
         again, kind = self.shown, view.session.kind(source.measurand)
         following = sources[(self.at + 1) % len(sources)]
         self.page.following = kind_of(following.measurand).label if len(sources) > 1 else ""
         view.shell.jobs.start(
             "origin",
-            lambda: load_origin(path, trial_id, ranking, source, kind),
+            lambda: load_origin(path, trial_id, ranking, source, kind, load),
             lambda found: self._show(found, again=again),
             lambda error: view.shell.say(str(error), care=True),
         )
