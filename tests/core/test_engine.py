@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from loam.core.stats.chain import Chain, nested_in, split_chain
+from loam.core.stats.dense import Dense
 from loam.core.stats.likelihood import Likelihood
 from loam.core.stats.optimise import minimise
 from loam.core.stats.reduce import compact, cross, reduce_to_units
@@ -66,6 +67,24 @@ def test_the_absorbed_likelihood_is_the_dense_one(seed, gamma):
     shifted = got.copy()
     shifted[: int(groups.max()) + 1] += like.units.shift
     np.testing.assert_allclose(shifted, beta, rtol=1e-6, atol=1e-6)
+
+
+@given(SEEDS, st.lists(st.sampled_from([0.0, 1e-6, 0.7, 5.0, 300.0]), min_size=4, max_size=4))
+def test_few_units_give_the_same_from_one_dense_factor(seed, gamma):
+    like, *_ = likelihood_of(seed)
+    gamma = np.array(gamma)
+    point, few = like.at(gamma), Dense(like)
+    assert few.holds(gamma)
+    found = few.at(gamma)
+    assert found.logdet == pytest.approx(point.logdet, abs=1e-8)
+    assert found.r2 == pytest.approx(point.r2, rel=1e-8)
+    np.testing.assert_allclose(found.trace, point.trace, rtol=1e-6, atol=1e-8)
+    np.testing.assert_allclose(found.norm, point.norm, rtol=1e-6, atol=1e-8)
+
+
+def test_ratios_too_steep_for_a_dense_factor_are_told():
+    like, *_ = likelihood_of(3)
+    assert not Dense(like).holds(np.array([1.0, 1e9, 1.0, 1.0]))
 
 
 @given(SEEDS, st.lists(st.floats(0.05, 20), min_size=4, max_size=4))

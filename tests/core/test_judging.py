@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
+from scipy.stats import rankdata
 
 from helpers.reference import trial_data
 from helpers.simulate import Design, designs, run, trial
@@ -19,7 +20,7 @@ from loam.core.prior import RESIDUAL, default_priors, learnt
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.readings.haze import from_log_haze, to_log_haze
 from loam.core.scale import scale_for, step_of
-from loam.core.stats.pooling import PRIOR_A, places, prior_b
+from loam.core.stats.pooling import FEW, PRIOR_A, places, prior_b
 from loam.core.stats.prior import Prior, df_of_log_variance, summed
 from loam.core.verdicts import (
     BETTER,
@@ -131,6 +132,15 @@ def test_ranks_against_counting_by_hand():
                                                    (3 + 1 + 3 + 2) / 4])  # fmt: skip
     assert got.low.tolist() == [1, 1, 1]
     assert got.high.tolist() == [3, 3, 3]
+
+
+@pytest.mark.parametrize("k", [2, FEW, FEW + 1])
+def test_equals_share_ranks_among_few_and_among_many(k):
+    merit = np.random.default_rng(k).integers(0, 6, (300, k)).astype(float)
+    got = places(merit)
+    first = merit == merit.max(axis=1, keepdims=True)
+    assert got.p_best == pytest.approx((first / first.sum(axis=1, keepdims=True)).mean(axis=0))
+    assert got.expected == pytest.approx(rankdata(-merit, axis=1).mean(axis=0))
 
 
 @pytest.mark.parametrize(

@@ -1,5 +1,7 @@
 """What Judge answers beside the ranking, against planted truths and plain algebra."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -16,6 +18,7 @@ from loam.core.judging.footing import (
     footing,
     pairs_on,
     variance_after,
+    variance_with_pairs,
 )
 from loam.core.next_test import Minutes, advise, open_pair
 from loam.core.panel import Taping
@@ -158,6 +161,17 @@ def test_variance_after_further_cells_is_that_of_fitting_them():
 
     assert before == pytest.approx(by_hand([]), rel=1e-6)
     assert after == pytest.approx(by_hand([(0, 0), (1, 0), (0, 9), (1, 9), (1, 9)]), rel=1e-6)
+
+
+@pytest.mark.parametrize("room", [2, 3, 7, 12])
+@pytest.mark.parametrize("count", [1, 5, 12, 24])
+def test_pairs_on_new_panels_are_weighed_as_each_cell_by_itself(count, room):
+    data, judged = _judged([84.0, 84.4, 82.0])
+    foot = replace(footing(data, judged.sd, "soft"), room=room)
+    cells = pairs_on(("A", "B"), count, {}, room)
+    assert variance_with_pairs(foot, "A", "B", count) == pytest.approx(
+        variance_after(foot, "A", "B", cells), rel=1e-9
+    )
 
 
 def test_more_cells_settle_more_often_and_take_longer():

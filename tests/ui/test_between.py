@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication
 from helpers.bench import CTRL, MOTIONS, PLANNED, K, press, start
 from helpers.light import luminance
 from loam.app.commands import EditCombination, NoteWork
+from loam.app.presenters.judging import judge_trial
 from loam.store import preparation
 from loam.ui.views.work.modes import After, Gates, Grit, Loss
 
@@ -339,10 +340,21 @@ def test_what_went_wrong_is_said_where_it_is_judged_and_can_be_left_out(open_win
     assert f"{panel.name} {read.code}" in judge.notes.text()
     assert "X leaves them out" in judge.notes.text()
     press(K.Key_X)
+    assert "X lets them count" in judge.notes.text(), "at once: it was judged ahead"
+    ahead = judge.ranking
     wait_for(bench.window)
-    assert "X lets them count" in judge.notes.text()
+    found = judge_trial(
+        session.workshop.reads, session.trial_id, "gloss20", session.trial.seed,
+        session.kind("gloss20"),
+    )  # fmt: skip
+    assert found.work == ahead.work
+    for own, other in zip(found.judgement.classes, ahead.judgement.classes, strict=True):
+        assert own.standings == other.standings
     shown = judge.keys()
     assert any(key == "X" and said == "count all" for key, said, _ in shown)
+    press(K.Key_X)
+    assert "X leaves them out" in judge.notes.text(), "at once"
+    wait_for(bench.window)
 
 
 def test_another_pad_is_taken_before_a_stage_is_begun(bench):

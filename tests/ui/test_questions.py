@@ -454,7 +454,7 @@ def test_what_a_doubt_would_do_is_judged_ahead(judging, wait_for, monkeypatch):
     judge = judging_module.judge_trial
 
     def counting(*args, **how):
-        if how.get("doubted") is None:
+        if how.get("turned") is None:
             asked.append(args[2])
         return judge(*args, **how)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
+from typing import Any
 
 from loam.core.as_done import StageDone, unlike_words
 from loam.core.design.costs import running
@@ -15,7 +16,7 @@ from loam.core.readings import kind_of
 from loam.core.snapshot import Snapshot
 from loam.core.trial import Cell, Combination, Panel, Stage
 from loam.store import preparation, work
-from loam.store.settings import recall
+from loam.store.settings import recalled
 from loam.store.work import MARK, PASS, Work
 
 Done = Mapping[int, tuple[StageDone, ...]]
@@ -100,8 +101,9 @@ def done_in(db: sqlite3.Connection, snapshot: Snapshot, trial_id: int) -> Done:
 
 
 def as_it_counts(
-    db: sqlite3.Connection, snapshot: Snapshot, trial_id: int, measurand: str
-) -> tuple[Snapshot, tuple[str, ...], bool]:
+    db: sqlite3.Connection, snapshot: Snapshot, trial_id: int, measurand: str,
+    turned: Mapping[str, Any] | None = None,
+) -> tuple[Snapshot, tuple[str, ...], bool]:  # fmt: skip
     """Leave out what was not worked as planned, if that is wanted; say what work and gates mean.
 
     Returns
@@ -117,7 +119,7 @@ def as_it_counts(
         name = {p.id: p.name for p in snapshot.panels}
         cells = [c for c in snapshot.cells if c.id in unlike]
         said = unlike_words((f"{name[c.panel_id]} {c.code}", done[c.id]) for c in cells)
-        if recall(db, left_out_key(trial_id), False) is True:
+        if recalled(db, left_out_key(trial_id), False, turned) is True:
             kept = tuple(c for c in snapshot.cells if c.id not in unlike)
             snapshot = replace(snapshot, cells=kept)
             notes.append(f"{said} Left out here; X lets them count.")

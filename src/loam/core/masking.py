@@ -26,7 +26,8 @@ _POINTS = 24
 _UNSEEN = 1e-10
 """Weight of a point of the grid that nothing is lost without."""
 _MOST_STEPS = 60
-_CLOSE = 1e-9
+_CLOSE = 1e-7
+"""Of the spread; a step of Newton this small leaves far less."""
 _SURE = 0.95
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from collections.abc import Mapping
 from typing import Any
 
 
@@ -20,6 +21,13 @@ def every(db: sqlite3.Connection) -> tuple[tuple[str, str], ...]:
     """Return all that is kept, as it is written; what is empty is as good as not there."""
     rows = db.execute("SELECT key, value FROM setting ORDER BY key")
     return tuple((str(k), str(v)) for k, v in rows if v not in ("{}", "[]"))
+
+
+def recalled(
+    db: sqlite3.Connection, key: str, default: Any, turned: Mapping[str, Any] | None = None
+) -> Any:
+    """Return what is kept under a key, or what ``turned`` holds instead."""
+    return turned[key] if turned is not None and key in turned else recall(db, key, default)
 
 
 def recall(db: sqlite3.Connection, key: str, default: Any = None) -> Any:

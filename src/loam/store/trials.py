@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from contextlib import suppress
 from dataclasses import replace
 
 from loam.core.errors import ValueRefused
@@ -57,13 +58,16 @@ def _trial(
     known = tuple(m for m in dict.fromkeys(listed) if m in BY_KEY and not BY_KEY[m].derived)
     unknown = tuple(m for m in dict.fromkeys(listed) if m not in known)
     plain = Trial(row_id, "?", "", known or ("gloss20",), unknown=unknown)
-    for field, value in (
-        ("name", name.strip() or "unnamed"),
-        ("question", question),
-        ("readings_per_cell", min(max(times, 1), MAX_READINGS)),
-        ("seed", abs(seed) % (MAX_SEED + 1)),
-        ("note", note),
-    ):
+    fields = {
+        "name": name.strip() or "unnamed",
+        "question": question,
+        "readings_per_cell": min(max(times, 1), MAX_READINGS),
+        "seed": abs(seed) % (MAX_SEED + 1),
+        "note": note,
+    }
+    with suppress(ValueRefused):
+        return replace(plain, **fields)  # type: ignore[arg-type]
+    for field, value in fields.items():
         try:
             plain = replace(plain, **{field: value})  # type: ignore[arg-type]
         except ValueRefused:

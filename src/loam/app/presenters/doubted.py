@@ -19,7 +19,7 @@ from loam.core.snapshot import Snapshot
 from loam.core.trial import AFTER, BEFORE
 from loam.store.extras import extras_in
 from loam.store.kept import Loader
-from loam.store.settings import recall
+from loam.store.settings import recalled
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
 
@@ -58,10 +58,10 @@ def _from_stored(found: Mapping[str, Any]) -> Doubt | None:
 
 
 def applied(
-    db: sqlite3.Connection, trial_id: int, wanted: Mapping[str, Any] | None = None
+    db: sqlite3.Connection, trial_id: int, turned: Mapping[str, Any] | None = None
 ) -> dict[str, Doubt]:
-    """Return the doubts that are taken into account, by their keys; or those of ``wanted``."""
-    kept = recall(db, key_of(trial_id), {}) if wanted is None else wanted
+    """Return the doubts that are taken into account, by their keys; ``turned`` goes first."""
+    kept = recalled(db, key_of(trial_id), {}, turned)
     if not isinstance(kept, Mapping):
         return {}
     found = {str(k): _from_stored(v) for k, v in kept.items() if isinstance(v, dict)}
@@ -70,10 +70,10 @@ def applied(
 
 def as_doubted(
     db: sqlite3.Connection, snapshot: Snapshot, trial_id: int,
-    wanted: Mapping[str, Any] | None = None,
+    turned: Mapping[str, Any] | None = None,
 ) -> tuple[Snapshot, list[str]]:  # fmt: skip
     """Leave out, or correct for, what is doubted and wanted so; say it."""
-    found = applied(db, trial_id, wanted)
+    found = applied(db, trial_id, turned)
     if not found:
         return snapshot, []
     extras = Extras.unknown(snapshot.columns.value.size)

@@ -64,7 +64,7 @@ def has_film_pairs(db: sqlite3.Connection, trial_id: int) -> bool:
 def judge_trial(
     path: Path, trial_id: int, measurand: str, seed: int, kind: ReadingKind | None = None,
     *, unwiped: bool = False, load: Loader = load_snapshot,
-    doubted: Mapping[str, Any] | None = None,
+    turned: Mapping[str, Any] | None = None,
 ) -> RankingPicture:  # fmt: skip
     """Judge one measurand of a trial from its file; made for a worker thread.
 
@@ -72,14 +72,14 @@ def judge_trial(
     ----------
     unwiped : bool
         On what was read before the wipe, to teach: never what counts.
-    doubted : mapping, optional
-        The doubts to take into account, as they are kept; those of the workshop otherwise.
+    turned : mapping, optional
+        What is kept under some keys, as it would be; what the workshop keeps otherwise.
     """
     with reading_apart(path) as db:
         snapshot = load(db, trial_id, [source_of(measurand)])
         names = {c.code: c.name for c in snapshot.combinations if c.name}
-        snapshot, work, unlike = as_it_counts(db, snapshot, trial_id, measurand)
-        snapshot, left_out = as_doubted(db, snapshot, trial_id, doubted)
+        snapshot, work, unlike = as_it_counts(db, snapshot, trial_id, measurand, turned)
+        snapshot, left_out = as_doubted(db, snapshot, trial_id, turned)
         if unwiped:
             shown_before = before_wipe(snapshot.columns, measurand)
             snapshot = replace(snapshot, columns=shown_before)

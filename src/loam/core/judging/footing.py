@@ -142,6 +142,29 @@ def variance_after(foot: Footing, a: str, b: str, cells: Sequence[Further]) -> t
     return before, max(after, 0.0)
 
 
+def variance_with_pairs(foot: Footing, a: str, b: str, count: int) -> tuple[float, float]:
+    """Return what `variance_after` does for ``count`` cells of each, side by side on new panels.
+
+    On a new panel with m cells of each their two means say all: with S the panel's variance and
+    s = pair + own / m, they are known with noise S 11' + s I, whose inverse is added to that of
+    the two effects' own covariance.
+    """
+    at = [foot.combinations[a], foot.combinations[b]]
+    covariance = foot.covariance[np.ix_(at, at)]
+    q = np.array([1.0, -1.0])
+    before = float(q @ covariance @ q)
+    side = max(foot.room, 2) // 2
+    whole, rest = divmod(count, side)
+    information = np.zeros((2, 2))
+    for panels, cells in ((whole, side), (1, rest)):
+        if panels and cells:
+            own = foot.pair + foot.own / cells
+            share = foot.panel / (own + 2.0 * foot.panel)
+            information += panels / own * (np.eye(2) - share)
+    after = float(q @ covariance @ np.linalg.solve(np.eye(2) + information @ covariance, q))
+    return before, max(after, 0.0)
+
+
 def chance_to_settle(
     d: FloatArray, ratio: float, delta: float, sign: float = 1.0
 ) -> tuple[float, float]:
@@ -215,7 +238,7 @@ def cells_needed(
 
     def settles(count: int) -> bool:
         if foot is not None:
-            before, after = variance_after(foot, *pair, pairs_on(pair, count, {}, foot.room))
+            before, after = variance_with_pairs(foot, *pair, count)
             ratio = after / before if before > 0.0 else 1.0
         else:
             a, b = cells

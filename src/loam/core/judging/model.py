@@ -78,23 +78,24 @@ class Model:
 
     def assumed(self) -> tuple[str, ...]:
         """Return the terms that carry a comparison and rest mostly on what was assumed."""
+        known = np.maximum(self.mixture.information, 1e-9)
+        doubtful = [j for j, t in enumerate(self.terms) if t.prior.df >= 0.5 * known[j]]
+        pairs = _pairs(self.where)
+        if not (pairs and doubtful):
+            return ()
         best = int(self.mixture.weight.argmax())
         point = self.likelihood.at(self.mixture.gamma[best])
         _, inverse = self.likelihood.fixed(point)
-        pairs = _pairs(self.where)
         rows = np.zeros((len(pairs), inverse.shape[0]))
         for i, (a, b) in enumerate(pairs):
             rows[i, a], rows[i, b] = 1.0, -1.0
         total = ((rows @ inverse) * rows).sum(axis=1)
         said: list[str] = []
-        for j, term in enumerate(self.terms):
-            known = max(float(self.mixture.information[j]), 1e-9)
-            if not pairs or term.prior.df < 0.5 * known:
-                continue
+        for j in doubtful:
             part = inverse @ self.likelihood.information(point, j) @ inverse
             share = self.mixture.gamma[best, j] * ((rows @ part) * rows).sum(axis=1)
             if float((share / total).max()) >= _CARRIED:
-                said += term.names
+                said += self.terms[j].names
         return tuple(said)
 
 

@@ -20,6 +20,7 @@ from loam.core.stats.reduce import FloatArray, IntArray
 
 DRAWS = 4096
 LEVEL = 0.90
+FEW = 32
 PRIOR_A = 0.5
 _EDGES = np.array(
     [
@@ -85,17 +86,22 @@ def draw_class(
     values, vectors = np.linalg.eigh(shape)
     values = np.maximum(values, 0.0)
     sigma2 = mixture.sigma2[point] * mixture.df / rng.chisquare(mixture.df, half)
-    z = rng.standard_normal((half, k))
-    noise = np.sqrt(sigma2)[:, None] * np.sqrt(values)[point] * z
-    noise = _turned(noise, vectors, point)
-    centre = beta[point]
-    plain = np.vstack([centre + noise, centre - noise]) + level
+    z = rng.standard_normal((half, k)).T.copy()  # a combination a row: long rows are quick
+    noise = (_each(np.sqrt(values), point) * np.sqrt(sigma2)) * z
+    centre = _each(beta, point)
     if k < 2:
+        plain = np.hstack([centre + noise, centre - noise]).T + level
         return Draws(plain, plain - plain.mean(axis=1, keepdims=True))
     own = _own_variance(shape)
     kappa, share = _kappa(beta, values, vectors, mixture.sigma2, own)
-    pooled = _pool(beta, values, vectors, point, sigma2, own, kappa, share, z, rng)
-    return Draws(plain, pooled)
+    middle, away = _pool(beta, values, vectors, point, sigma2, own, kappa, share, z, rng)
+    noise, middle, away = _turned(np.stack([noise, middle, away]), vectors, point)
+    even = np.full(k, 1.0 / k)  # quicker than a mean of short columns
+    middle -= even @ middle
+    away -= even @ away
+    plain = np.hstack([centre + noise, centre - noise])
+    plain += level
+    return Draws(plain.T, np.hstack([middle + away, middle - away]).T)
 
 
 def _spread(weight: FloatArray, count: int) -> IntArray:
@@ -104,13 +110,18 @@ def _spread(weight: FloatArray, count: int) -> IntArray:
     return np.asarray(np.searchsorted(edges, (np.arange(count) + 0.5) / count * edges[-1]), np.intp)
 
 
-def _turned(rows: FloatArray, vectors: FloatArray, point: IntArray) -> FloatArray:
-    """Turn each row (D, K) from the eigenbasis of its point; rows lie in order of points."""
-    out = np.empty_like(rows)
+def _each(of_points: FloatArray, point: IntArray) -> FloatArray:
+    """Return what holds at the point of each draw (K, D), from (S, K)."""
+    return np.asarray(of_points.T.take(point, axis=1), float)
+
+
+def _turned(sets: FloatArray, vectors: FloatArray, point: IntArray) -> FloatArray:
+    """Turn columns (R, K, D) from the eigenbases of their points, which lie in order."""
+    out = np.empty_like(sets)
     starts = np.searchsorted(point, np.arange(vectors.shape[0] + 1))
     for s in range(vectors.shape[0]):
         own = slice(starts[s], starts[s + 1])
-        out[own] = rows[own] @ vectors[s].T
+        np.matmul(vectors[s], sets[:, :, own], out=out[:, :, own])
     return out
 
 
@@ -131,12 +142,12 @@ def _kappa(
     kappa = 0.5 * (_EDGES[:-1] + _EDGES[1:])
     prior = np.diff(betainc(PRIOR_A, prior_b(k), _EDGES))
     tau2 = (own[:, None] * (1.0 - kappa) / kappa)[:, :, None]
-    a = vectors.sum(axis=1)[:, None, :]
-    b = beta[:, None, :] @ vectors
+    a = vectors.sum(axis=1)
+    b = (beta[:, None, :] @ vectors)[:, 0]
     inverse = 1.0 / (values[:, None, :] + tau2)
-    ones, mixed = (a * a * inverse).sum(axis=2), (a * b * inverse).sum(axis=2)
-    square = (b * b * inverse).sum(axis=2) - mixed**2 / ones
-    log = 0.5 * (np.log(inverse).sum(axis=2) - np.log(ones) - square / sigma2[:, None])
+    ones, mixed, square = np.moveaxis(inverse @ np.stack([a * a, a * b, b * b], axis=2), 2, 0)
+    square = square - mixed**2 / ones
+    log = 0.5 * (np.log(inverse) @ np.ones(k) - np.log(ones) - square / sigma2[:, None])
     share = prior * np.exp(log - log.max(axis=1, keepdims=True))
     return kappa, share / share.sum(axis=1, keepdims=True)
 
@@ -152,26 +163,25 @@ def _pool(
     share: FloatArray,
     z: FloatArray,
     rng: np.random.Generator,
-) -> FloatArray:
+) -> tuple[FloatArray, FloatArray]:
+    """Return the middles and what is drawn around them (K, D / 2), in the eigenbases."""
     half = point.size
-    chosen = (np.cumsum(share, axis=1)[point] < rng.random(half)[:, None]).sum(axis=1)
+    below = _each(np.cumsum(share, axis=1), point) < rng.random(half)
+    chosen = np.add.reduce(below.view(np.uint8), axis=0, dtype=np.uint8)
     ratio = kappa[np.minimum(chosen, kappa.size - 1)]
-    tau2 = (sigma2 * own[point] * (1.0 - ratio) / ratio)[:, None]
-    v = values[point] * sigma2[:, None]
-    a = vectors.sum(axis=1)[point]
-    b = (beta[:, None, :] @ vectors)[:, 0][point]
+    tau2 = sigma2 * own[point] * (1.0 - ratio) / ratio
+    v = _each(values, point) * sigma2
+    a = _each(vectors.sum(axis=1), point)
+    b = _each((beta[:, None, :] @ vectors)[:, 0], point)
     inverse = 1.0 / (v + tau2)
     held = a * inverse
-    ones = np.einsum("ij,ij->i", a, held)
-    common = np.einsum("ij,ij->i", b, held) / ones
+    ones = np.einsum("ij,ij->j", a, held)
+    common = np.einsum("ij,ij->j", b, held) / ones
     wander = rng.standard_normal(half) / np.sqrt(ones)
-    middle = tau2 * b * inverse + v * common[:, None] * held
-    away = v * wander[:, None] * held + np.sqrt(v * tau2 * inverse) * z
-    middle, away = _turned(middle, vectors, point), _turned(away, vectors, point)
-    even = np.full(middle.shape[1], 1.0 / middle.shape[1])  # quicker than a mean of short rows
-    middle -= (middle @ even)[:, None]
-    away -= (away @ even)[:, None]
-    return np.vstack([middle + away, middle - away])
+    held *= v
+    middle = tau2 * b * inverse + common * held
+    away = wander * held + np.sqrt(v * tau2 * inverse) * z
+    return middle, away
 
 
 @dataclass(frozen=True)
@@ -187,15 +197,32 @@ class Places:
 def places(merit: FloatArray, level: float = LEVEL) -> Places:
     """Rank draws of merit (D, K), larger is better; equals share the ranks that they span."""
     d, k = merit.shape
-    order = np.argsort(-merit, axis=1)
-    place = np.empty((d, k), dtype=np.intp)
-    np.put_along_axis(place, order, np.arange(k)[None, :], axis=1)
+    place, tied = _ordered(merit) if k > FEW else _counted(merit)
     share = np.stack([np.bincount(place[:, i], minlength=k) for i in range(k)]) / d
-    ordered = np.take_along_axis(merit, order, axis=1)
-    for row in np.flatnonzero((ordered[:, 1:] == ordered[:, :-1]).any(axis=1)):
+    for row in tied:
         share += shared(merit[row], place[row]) / d
     so_far = np.cumsum(share, axis=1)
     tail = 0.5 * (1.0 - level)
     low = (so_far >= tail - 1e-12).argmax(axis=1) + 1
     high = (so_far >= 1.0 - tail - 1e-12).argmax(axis=1) + 1
     return Places(share[:, 0].copy(), share @ np.arange(1.0, k + 1.0), low, high)
+
+
+def _counted(merit: FloatArray) -> tuple[IntArray, IntArray]:
+    """Return places by counting who is ahead (D, K), quickest for few, and the draws with ties."""
+    rows = np.ascontiguousarray(merit.T)
+    ahead = np.empty(rows.shape, dtype=np.uint8)
+    for i in range(rows.shape[0]):
+        np.add.reduce((rows > rows[i]).view(np.uint8), axis=0, dtype=np.uint8, out=ahead[i])
+    k = rows.shape[0]
+    uneven = ahead.sum(axis=0, dtype=np.intp) != k * (k - 1) // 2
+    return ahead.T.astype(np.intp), np.flatnonzero(uneven)
+
+
+def _ordered(merit: FloatArray) -> tuple[IntArray, IntArray]:
+    """Return places by sorting every draw (D, K), and the draws with ties."""
+    order = np.argsort(-merit, axis=1)
+    place = np.empty(merit.shape, dtype=np.intp)
+    np.put_along_axis(place, order, np.arange(merit.shape[1])[None, :], axis=1)
+    ordered = np.take_along_axis(merit, order, axis=1)
+    return place, np.flatnonzero((ordered[:, 1:] == ordered[:, :-1]).any(axis=1))

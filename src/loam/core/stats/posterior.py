@@ -10,11 +10,13 @@ fixed low-discrepancy set around their mode, in gamma^(-1/3), where a chi-square
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 
 import numpy as np
 
-from loam.core.stats.likelihood import Likelihood, Points
+from loam.core.stats.dense import MOST_UNITS, Dense, Slopes
+from loam.core.stats.likelihood import Likelihood, Point, Points
 from loam.core.stats.prior import Prior, df_of_log_variance
 from loam.core.stats.reduce import FloatArray
 
@@ -76,6 +78,8 @@ class _Objective:
 
     def __init__(self, likelihood: Likelihood, priors: Sequence[Prior], residual: Prior) -> None:
         self.likelihood = likelihood
+        few = likelihood.k > 0 and likelihood.units.count.size <= MOST_UNITS
+        self.dense = Dense(likelihood) if few else None
         self.nu = np.array([p.df for p in priors])
         self.scale = np.array([p.df * p.sd**2 for p in priors])
         self.own = residual.df * residual.sd**2
@@ -87,7 +91,7 @@ class _Objective:
         """Return the value and its slope."""
         self.count += 1
         gamma = np.exp(u)
-        point = self.likelihood.at(gamma)
+        point = self._slopes(gamma)
         total = point.r2 + self.own + float((self.scale / gamma).sum())
         value = 0.5 * (point.logdet + float(self.nu @ u) + self.df * np.log(total)) - u.sum() / 3.0
         pull = gamma * point.norm + self.scale / gamma
@@ -96,6 +100,12 @@ class _Objective:
         self.expected_curvature = 0.5 * (levels * seen**2 + self.nu)
         slope = 0.5 * (gamma * point.trace + self.nu - self.df * pull / total) - 1.0 / 3.0
         return float(value), slope
+
+    def _slopes(self, gamma: FloatArray) -> Point | Slopes:
+        if self.dense is not None and self.dense.holds(gamma):
+            with suppress(np.linalg.LinAlgError):
+                return self.dense.at(gamma)
+        return self.likelihood.at(gamma)
 
     def many(self, u: FloatArray) -> tuple[FloatArray, Points, FloatArray]:
         """Return values (S,), the likelihood and the scales of sigma^2 (S,) at many u (S, k)."""

@@ -57,10 +57,13 @@ def df_of_log_variance(variance: FloatArray) -> FloatArray:
 
     Var(log chi-square(df)) is trigamma(df / 2); solved by Newton from 2 / variance.
     """
-    from scipy.special import polygamma
+    from scipy.special import zeta
 
     df = 2.0 / np.maximum(variance, 1e-12)
     for _ in range(30):
-        gap = polygamma(1, 0.5 * df) - variance
-        df = np.clip(df - gap / (0.5 * polygamma(2, 0.5 * df)), 0.5 * df, 2.0 * df)
+        before = df  # trigamma and tetragamma are zeta(2, .) and -2 zeta(3, .)
+        gap = zeta(2.0, 0.5 * df) - variance
+        df = np.clip(df + gap / zeta(3.0, 0.5 * df), 0.5 * df, 2.0 * df)
+        if np.allclose(df, before, rtol=1e-13, atol=0.0):
+            break
     return np.asarray(df, float)

@@ -219,13 +219,18 @@ class FigureButton(QPushButton):
     """A figure that leads to the readings behind it."""
 
     def __init__(self, text: str, said: str) -> None:
-        super().__init__(text)
-        self.setAccessibleName(said)
-        self.setToolTip(tip(said))
+        super().__init__()
+        self.show_figure(text, said)
         self.setFlat(True)
-        self.setMinimumHeight(look.px(25))
         self.setProperty("role", "figure")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def show_figure(self, text: str, said: str) -> None:
+        """Show another figure, and what it is."""
+        self.setText(text)
+        self.setMinimumHeight(look.px(25))
+        self.setAccessibleName(said)
+        self.setToolTip(tip(said))
 
 
 class Choice(QComboBox):

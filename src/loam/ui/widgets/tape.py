@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
@@ -22,6 +23,13 @@ def tape_shape(
     rect: QRectF, *, seed: int = 1, torn: str = "right", depth: float = 5.0
 ) -> QPolygonF:
     """Return the outline of a piece of tape whose ``torn`` side is ragged."""
+    cut = _cut(rect.width(), rect.height(), seed, torn, depth)
+    return cut.translated(rect.topLeft())
+
+
+@lru_cache(512)
+def _cut(width: float, height: float, seed: int, torn: str, depth: float) -> QPolygonF:
+    rect = QRectF(0.0, 0.0, width, height)
     points = [rect.topLeft()]
     steps = max(4, int((rect.height() if torn in ("left", "right") else rect.width()) / 5))
     if torn == "right":

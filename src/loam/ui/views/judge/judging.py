@@ -10,6 +10,7 @@ from typing import Any
 from loam.app.presenters.doubted import key_of
 from loam.app.presenters.judging import judge_trial
 from loam.app.presenters.ranking import RankingPicture
+from loam.app.worked import left_out_key
 from loam.core.errors import LoamError
 from loam.ui.views.base import Shell
 
@@ -20,7 +21,8 @@ class Judging:
     """Answers with a ranking, or why there is none; the others wait until the first is painted.
 
     What was judged is kept until something changes: what is left out and let count again is there
-    at once. What the switches of the doubts would do is judged ahead, while nothing else is done.
+    at once. What X and the switches of the doubts would do is judged ahead, while nothing else is
+    done.
 
     Parameters
     ----------
@@ -34,7 +36,7 @@ class Judging:
         switches: Callable[[], list[dict[str, Any]]],
     ) -> None:  # fmt: skip
         self.shell, self.answered, self.refused = shell, answered, refused
-        self.switches, self.first = switches, ""
+        self.switches, self.first, self.unlike = switches, "", False
         self.waiting: list[str] = []
         self.kept: dict[object, RankingPicture] = {}
         self.stamp = -1
@@ -64,21 +66,20 @@ class Judging:
             return
         path, shown, settings = session.workshop.reads, session.kind(kind), session.preferences()
         wanted = {}
-        for kept in self.switches():
-            then = {k: v for k, v in settings if k != key_of(trial.id)}
-            if kept:
-                then[key_of(trial.id)] = json.dumps(kept)
-            key = (trial.id, kind, shown.unit, False, tuple(sorted(then.items())))
+        for turned in self._turns(trial.id):
+            then = dict(settings) | {k: json.dumps(v) for k, v in turned.items()}
+            written = tuple(sorted((k, v) for k, v in then.items() if v != "{}"))
+            key = (trial.id, kind, shown.unit, False, written)
             if key not in self.kept:
-                wanted[key] = kept
+                wanted[key] = turned
 
         def judge(tell: Callable[[float], None]) -> dict[object, RankingPicture]:
             made: dict[object, RankingPicture] = {}
-            for key, kept in wanted.items():
+            for key, turned in wanted.items():
                 tell(len(made) / len(wanted))
                 with suppress(LoamError):  # it is said when it is asked for
                     made[key] = judge_trial(
-                        path, trial.id, kind, trial.seed, shown, load=load, doubted=kept
+                        path, trial.id, kind, trial.seed, shown, load=load, turned=turned
                     )
             return made
 
@@ -88,6 +89,18 @@ class Judging:
 
         if wanted:
             self.shell.jobs.start_aside("ahead", judge, came, lambda _error: None)
+
+    def _tell(self, found: RankingPicture) -> None:
+        self.answered(found)
+        if found.measurand == self.first:
+            self.unlike = found.unlike
+            self.look_ahead()
+
+    def _turns(self, trial_id: int) -> list[dict[str, Any]]:
+        """Return what would be kept after X, and after each switch of a doubt."""
+        out = self.shell.session.recall(left_out_key(trial_id), False) is True
+        turns = [{left_out_key(trial_id): not out}] if out or self.unlike else []
+        return [*turns, *({key_of(trial_id): kept} for kept in self.switches())]
 
     def _judge(self, kind: str, *, unwiped: bool, painted: bool = False) -> None:
         session = self.shell.session
@@ -103,9 +116,7 @@ class Judging:
         load = session.loader()
         key = (at_hand, kind, shown.unit, unwiped, session.preferences())
         if key in self.kept and not session.workshop.read_only:  # another hand may write
-            self.answered(self.kept[key])
-            if kind == self.first:
-                self.look_ahead()
+            self._tell(self.kept[key])
             return
 
         def here(act: Callable[[], None]) -> None:
@@ -115,9 +126,7 @@ class Judging:
         def came(found: RankingPicture) -> None:
             if session.stamp == stamp == self.stamp:  # nothing has changed since
                 self.kept[key] = found
-            self.answered(found)
-            if kind == self.first:
-                self.look_ahead()
+            self._tell(found)
 
         self.shell.jobs.start(
             f"judge:{kind}",

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from loam.app.presenters.judging import chance_words, figures, kp_words, reflected, standing_lines
 from loam.app.presenters.ranking import RankingPicture
@@ -75,13 +75,19 @@ class DetailSheet(QWidget):
         self.figure_grid = QGridLayout()
         self.figure_grid.setHorizontalSpacing(8)
         self.figure_grid.setVerticalSpacing(3)
+        self.figure_grid.setColumnStretch(1, 1)
+        self._figure_rows: dict[str, tuple[QLabel, FigureButton, QLabel]] = {}
         box.addLayout(self.figure_grid)
         self.chance = words("", "quiet", wrap=True)
         box.addWidget(self.chance)
         self.against = QGridLayout()
         self.against.setHorizontalSpacing(8)
         self.against.setVerticalSpacing(1)
+        self.against.setColumnStretch(2, 1)
         box.addLayout(self.against)
+        self._against: list[tuple[QLabel, QLabel, QLabel]] = []
+        self.rest = words("", "small")
+        box.addWidget(self.rest)
         box.addStretch(1)
         self.behind = TapeKey("Enter", "readings behind it", main=True)
         self.behind.setObjectName("readings_behind")
@@ -108,36 +114,54 @@ class DetailSheet(QWidget):
         said = chance_words(ranking, hardness, code)
         said = f"By {ranking.label}: {said[:1].lower()}{said[1:]}" if said else ""
         self.chance.setText(f"{said} {kp_words(ranking, hardness, code)}".strip())
-        _clear(self.against)
         fit = max(2, (self.height() - _TAKEN) // _LINE)
-        for i, (other, gap, verdict) in enumerate(standing_lines(ranking, hardness, code, fit)):
-            if not other:
-                self.against.addWidget(words(verdict, "small"), i, 0, 1, 3)
-                continue
-            self.against.addWidget(words(f"to {other}", "small"), i, 0)
-            value = words(gap)
-            value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            value.setFont(look.words(SMALL))
-            self.against.addWidget(value, i, 1)
-            self.against.addWidget(words(verdict, "small", wrap=True), i, 2)
-        self.against.setColumnStretch(2, 1)
+        lines = standing_lines(ranking, hardness, code, fit)
+        self.rest.setText(lines.pop()[2] if lines and not lines[-1][0] else "")
+        self.rest.setVisible(bool(self.rest.text()))
+        for i in range(len(self._against), len(lines)):
+            self._against.append(self._line(i))
+        for i, row in enumerate(self._against):
+            for label in row:
+                label.setVisible(i < len(lines))
+        for row, (other, gap, verdict) in zip(self._against, lines, strict=False):
+            row[1].setFont(look.words(SMALL))
+            for label, text in zip(row, (f"to {other}", gap, verdict), strict=True):
+                label.setText(text)
+
+    def _line(self, row: int) -> tuple[QLabel, QLabel, QLabel]:
+        """Make the labels of one more line: to whom, by how much, the verdict."""
+        line = (words("", "small"), words(""), words("", "small", wrap=True))
+        line[1].setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        for column, label in enumerate(line):
+            self.against.addWidget(label, row, column)
+        return line
 
     def _figures(
         self, rankings: Mapping[str, RankingPicture], keys: list[str], hardness: str, code: str
     ) -> None:
-        _clear(self.figure_grid)
-        row = 0
-        for key in keys:
-            for f in figures(rankings[key], hardness, code) if key in rankings else []:
-                self.figure_grid.addWidget(words(f.label, "quiet"), row, 0)
-                value = FigureButton(f.value, f"{f.label} {f.value} {f.unit}: readings behind it")
-                value.setObjectName(f"figure_{key}")
-                value.clicked.connect(lambda _c=False, k=key: self._open_figure(k))
-                self.figure_grid.addWidget(value, row, 1)
-                self.figure_grid.addWidget(words(f.unit, "quiet"), row, 2)
-                self.figure_grid.setRowMinimumHeight(row, look.px(25))
-                row += 1
-        self.figure_grid.setColumnStretch(1, 1)
+        if list(self._figure_rows) != keys:
+            _clear(self.figure_grid)
+            self._figure_rows = {key: self._figure(row, key) for row, key in enumerate(keys)}
+        for row, (key, widgets) in enumerate(self._figure_rows.items()):
+            found = figures(rankings[key], hardness, code) if key in rankings else []
+            for widget in widgets:
+                widget.setVisible(bool(found))
+            self.figure_grid.setRowMinimumHeight(row, look.px(25) if found else 0)
+            for f in found:
+                label, value, unit = widgets
+                label.setText(f.label)
+                value.show_figure(f.value, f"{f.label} {f.value} {f.unit}: readings behind it")
+                unit.setText(f.unit)
+
+    def _figure(self, row: int, key: str) -> tuple[QLabel, FigureButton, QLabel]:
+        """Make the widgets of a measurand's figure: its name, the figure, its unit."""
+        value = FigureButton("", "")
+        value.setObjectName(f"figure_{key}")
+        value.clicked.connect(lambda: self._open_figure(key))
+        made = (words("", "quiet"), value, words("", "quiet"))
+        for column, widget in enumerate(made):
+            self.figure_grid.addWidget(widget, row, column)
+        return made
 
 
 def _clear(grid: QGridLayout) -> None:
