@@ -210,6 +210,7 @@ def test_axes_look_like_their_scale_and_end_where_the_measurand_ends():
     assert marks_of(Scale("identity", 0.0, 2000.0), 80.1, 80.5, 5) == pytest.approx(
         [80.1, 80.2, 80.3, 80.4, 80.5]
     )
+    assert marks_of(Scale("identity", 0.0, 2000.0), 76.0, 92.0, 2) == [80.0, 90.0]
     picture = drawn(designs()["k"])
     assert picture.ends[1] is None or picture.ends[1] <= picture.window[1]
 

@@ -58,12 +58,12 @@ def test_the_chance_of_a_heavy_hand_is_one():
     rng = np.random.default_rng(5)
     usual, noise = (np.array([of[m] for m in USUAL]) for of in (USUAL, NOISE))
     found = []
-    for _ in range(300):
+    for _ in range(160):
         spread = 1.22 * usual * np.sqrt(3.0 / rng.chisquare(3.0, 4))
         found.append(_p(spread * rng.standard_normal(4) + noise * rng.standard_normal(4)))
     for share in (0.05, 0.2, 0.5):
         count = sum(p <= share for p in found)
-        assert abs(count - 300 * share) < 3.0 * np.sqrt(300 * share * (1 - share))
+        assert abs(count - 160 * share) < 3.0 * np.sqrt(160 * share * (1 - share))
 
 
 @pytest.mark.parametrize("plant", PLANTS)

@@ -61,16 +61,21 @@ def test_a_write_apart_that_fails_leaves_nothing(session):
     assert session.workshop.connection.execute("SELECT count(*) FROM trial").fetchone()[0] == 0
 
 
-@given(st.lists(st.floats(allow_nan=False, allow_infinity=False), min_size=1, max_size=30))
-def test_a_baseline_keeps_every_bit_on_its_way_through(tmp_path_factory, values):
+@pytest.fixture(scope="module")
+def laid(tmp_path_factory):
     session = Session(Workshop(tmp_path_factory.mktemp("b") / "b.loam"))
     session.run(TakeInTrial(cut_and_finish()))
-    db = session.workshop.connection
+    yield session
+    session.close()
+
+
+@given(st.lists(st.floats(allow_nan=False, allow_infinity=False), min_size=1, max_size=30))
+def test_a_baseline_keeps_every_bit_on_its_way_through(laid, values):
+    db = laid.workshop.connection
     ids = [c.id for c in cells(db, 1)][: len(values)]
     set_baselines(db, [(i, "haze", v) for i, v in zip(ids, values, strict=True)])
     found = {c.id: c.baseline.get("haze") for c in cells(db, 1)}
     assert [found[i] for i in ids] == values
-    session.close()
 
 
 def test_rows_at_once_are_the_rows_in_their_order(session):

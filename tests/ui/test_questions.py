@@ -86,7 +86,11 @@ def test_what_was_not_tried_becomes_a_combination(judging, wait_for):
     press(window, K.Key_V)
     wait_for(window)
     page = window.view.asides.drivers
-    own, u = page._offers()[0]
+    own, u = page.found.offers[0]
+    assert page.found.number_of(own.hardness, u) == 1
+    every = [x for c in page.found.classes for x in c.untried]
+    assert u.p_ahead == max(x.p_ahead for x in every)
+    assert len(page.found.offers) == len(every) > 3, "each has a number of its own"
     cells = len(session.cells())
     assert 0.0 < u.p_ahead < 1.0
     press(window, K.Key_1)

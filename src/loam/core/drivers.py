@@ -20,6 +20,7 @@ import numpy as np
 
 from loam.core.errors import NotEnough
 from loam.core.stats.reduce import FloatArray, IntArray
+from loam.core.text import listed
 
 CHAINS, WARM, KEPT = 8, 150, 200
 """Chains that run beside each other, sweeps that each forgets, and sweeps that count."""
@@ -51,7 +52,8 @@ class Factor:
     @property
     def label(self) -> str:
         """The factor in words."""
-        return " with ".join(self.names)
+        first, *rest = self.names
+        return f"{first} with {listed(rest)}" if rest else first
 
 
 def factors(columns: Mapping[str, Sequence[str]]) -> list[Factor]:

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from loam.app.session import Session
 from loam.core.question import BY_KEY, OWN, compose, parse
+from loam.core.text import listed
 from loam.core.trial import HARDNESSES, Trial
 from loam.core.units import thousands
-from loam.core.words.result import listed
 
 MOST_LETTERS = 80
 

@@ -36,10 +36,14 @@ def marks_of(scale: Scale, low: float, high: float, most: int = 8) -> list[float
     """
     ends = [float(v) for v in scale.back(np.array([low, high]))]
     if scale.name == "identity":
-        start, stop, step = ticks(ends[0], ends[1], most)
-        count = round((stop - start) / step)
-        found = [start + i * step for i in range(count + 1)]
-        return [v for v in found if ends[0] - 1e-9 * step <= v <= ends[1] + 1e-9 * step]
+        for steps in range(most, 2 * most + 2):
+            start, stop, step = ticks(ends[0], ends[1], steps)
+            count = round((stop - start) / step)
+            found = [start + i * step for i in range(count + 1)]
+            found = [v for v in found if ends[0] - 1e-9 * step <= v <= ends[1] + 1e-9 * step]
+            if len(found) > 1:  # one mark shows no scale
+                break
+        return found
     inside = [float(v) for v in _BENT[scale.name] if ends[0] <= v <= ends[1]]
     if len(inside) < 3:
         start, stop, step = ticks(ends[0], ends[1], 4)

@@ -19,6 +19,7 @@ from loam.core.verdicts import SURE
 from loam.core.words.verdict import about, listed, unit_of
 
 MOST_TRIED, SHOWN, LIKELY = 1500, 3, 0.15
+MOST_OFFERS = 9
 FIRST = 0.8
 """From this chance on one part is said to make most of the difference."""
 DRAWN, MOST_TOGETHER = 0.5, 4
@@ -124,6 +125,19 @@ class DriversPicture:
     judgement: TrialJudgement
     classes: tuple[DriversOf, ...]
     refused: Mapping[str, str]
+
+    @property
+    def offers(self) -> tuple[tuple[DriversOf, Untried], ...]:
+        """What was not tried and could be, likeliest first: as many as there are numbers."""
+        every = [(own, u) for own in self.classes for u in own.untried]
+        return tuple(sorted(every, key=lambda pair: -pair[1].p_ahead)[:MOST_OFFERS])
+
+    def number_of(self, hardness: str, untried: Untried) -> int:
+        """Return the number that tries a combination on a hardness; 0 where there is none."""
+        return next(
+            (i for i, (own, u) in enumerate(self.offers, 1)
+             if own.hardness == hardness and u is untried), 0,
+        )  # fmt: skip
 
     def said(self) -> tuple[str, ...]:
         """Return what is said of each hardness."""
@@ -399,10 +413,7 @@ def _only_together(judgement: TrialJudgement, level: Level) -> str:
 
 def _cares(drivers: Drivers, count: int) -> tuple[str, ...]:
     """Say what these combinations cannot tell apart."""
-    said = []
-    tangled = [f.label for f in drivers.found if len(f.names) > 1]
-    if tangled:
-        said.append(f"{listed(tangled)} always change together")
+    said = [f"{listed(f.names)} always change together" for f in drivers.found if len(f.names) > 1]
     if sum(len(f.levels) - 1 for f in drivers.found) >= count - 1:
         said.append(f"{count} combinations are too few to tell {len(drivers.found)} parts apart")
     return tuple(said)

@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 from loam.app.presenters.picture import CellFace, PanelPicture
 from loam.core.errors import ValueRefused
 from loam.core.readings import kind_of
+from loam.core.text import listed
 from loam.core.trial import Cell, Combination, Panel, Reading
 from loam.core.units import thousands
-from loam.core.words.result import listed
 from loam.store.draft import TrialDraft
 from loam.store.mapping import ROLE_BY_KEY, ROLES, Role, mapping_problems, reading_role
 from loam.store.table_file import TableFile

@@ -8,8 +8,8 @@ from typing import Any
 from loam.app.presenters.shelf import things
 from loam.app.session import Session
 from loam.core.kit.facts import speed_at
+from loam.core.text import listed
 from loam.core.trial import HARDNESSES, Combination
-from loam.core.words.result import listed
 from loam.store import kit
 
 _FACTS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {

@@ -10,10 +10,11 @@ from loam.app.presenters.pool_judging import PoolJudged
 from loam.app.presenters.ranking import RankingPicture, caption, draw_up
 from loam.core.pool import Disagreement
 from loam.core.readings.kind import ReadingKind
+from loam.core.text import listed, some
 from loam.core.trial import Combination
-from loam.core.words.verdict import counted, listed, unit_of
+from loam.core.words.verdict import counted, unit_of
 
-MOST_NAMED, MOST_SHOWN = 4, 14
+MOST_SHOWN = 14
 
 
 @dataclass(frozen=True)
@@ -53,8 +54,7 @@ def pooled_picture(found: PoolJudged, kind: ReadingKind) -> PooledPicture:
     if pooled.workshops > 1:
         trials += f" of {counted(pooled.workshops)} workshops"
     where = {
-        code: listed([f"{letter} in {trial}" for trial, letter in letters[:MOST_NAMED]])
-        + (f" and {len(letters) - MOST_NAMED} more" if len(letters) > MOST_NAMED else "")
+        code: some([f"{letter} in {trial}" for trial, letter in letters])
         for code, letters in pooled.letters.items()
     }
     common = [c for c, letters in pooled.letters.items() if len(letters) > 1]
@@ -87,12 +87,8 @@ def _links(common: Sequence[str], trials: int) -> str:
             "No combination is in two trials: what is said across trials rests on how trials are"
             " assumed to vary."
         )
-    few = listed(common[:MOST_NAMED])
-    more = f" and {len(common) - MOST_NAMED} more" if len(common) > MOST_NAMED else ""
-    verb = "is" if len(common) == 1 else "are"
-    return (
-        f"{few}{more} {verb} in several trials and hold{'s' if verb == 'is' else ''} them together."
-    )
+    verb, hold = ("is", "holds") if len(common) == 1 else ("are", "hold")
+    return f"{some(common)} {verb} in several trials and {hold} them together."
 
 
 def _left(found: PoolJudged) -> list[str]:

@@ -32,8 +32,8 @@ from loam.core.kit.facts import (
     Sort,
 )
 from loam.core.machines import BY_KEY as MOTIONS
+from loam.core.text import listed
 from loam.core.trial import Stage
-from loam.core.words.result import listed
 from loam.store import kit
 from loam.store.kit import KitVersion
 

@@ -8,24 +8,11 @@ from loam.core.judgement import HardnessResult, Judgement
 from loam.core.readings import BY_KEY, ReadingKind
 from loam.core.stats.fit import Dropped
 from loam.core.stats.ranking import A_BETTER, TIE
+from loam.core.text import listed, some
 from loam.core.units import fixed
 
 FEW_DF = 8.0
 FEW_LEVELS = 3
-
-
-def listed(names: Sequence[str]) -> str:
-    """Join names as spoken: A; A and B; A, B and C."""
-    if len(names) <= 1:
-        return "".join(names)
-    return ", ".join(names[:-1]) + " and " + names[-1]
-
-
-def _short(names: Sequence[str], most: int = 4) -> str:
-    """Join names, but say only how many follow the first few of a long list."""
-    if len(names) <= most + 1:
-        return listed(names)
-    return ", ".join(names[:most]) + f" and {len(names) - most} more"
 
 
 def _purpose(judgement: Judgement) -> str:
@@ -63,10 +50,10 @@ def hardness_sentence(
     ending = _over_the_rest(result, best, rest)
     if all(v == TIE for v in verdicts.values()):
         within = _amount(judgement, judgement.delta, kind)
-        return f"{place}, {_short(best)} are equal for {purpose} within {within}{ending}."
+        return f"{place}, {some(best)} are equal for {purpose} within {within}{ending}."
     if not rest:
-        return f"{place}, nothing is settled for {purpose} yet: {_short(best)} are all still open."
-    return f"{place}, {_short(best)} cannot be told apart yet for {purpose}{ending}."
+        return f"{place}, nothing is settled for {purpose} yet: {some(best)} are all still open."
+    return f"{place}, {some(best)} cannot be told apart yet for {purpose}{ending}."
 
 
 def _over_the_rest(result: HardnessResult, best: Sequence[str], rest: Sequence[str]) -> str:
@@ -75,7 +62,7 @@ def _over_the_rest(result: HardnessResult, best: Sequence[str], rest: Sequence[s
     winners = [b for b in best if all(result.verdict(b, r) == A_BETTER for r in rest)]
     if len(winners) == len(best):
         return "; both beat the rest" if len(best) == 2 else "; all of them beat the rest"
-    return f"; only {_short(winners)} {'beats' if len(winners) == 1 else 'beat'} all the rest"
+    return f"; only {some(winners)} {'beats' if len(winners) == 1 else 'beat'} all the rest"
 
 
 def sentence(judgement: Judgement, kind: ReadingKind | None = None) -> str:

@@ -14,10 +14,12 @@ from loam.core.judging.result import ClassJudgement, Standing, TrialJudgement
 from loam.core.matter import RATIO, Matters
 from loam.core.readings import BY_KEY, REMOVED
 from loam.core.readings.kind import ReadingKind
+from loam.core.text import MOST_NAMED
+from loam.core.text import listed as listed
+from loam.core.text import some as some
 from loam.core.units import fixed, percent
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, NOT_COMPARABLE, OPEN, SURE
 
-MOST_NAMED = 5
 MOST_CELLS = 12
 _COUNTS = (
     "no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven",
@@ -33,20 +35,6 @@ RELATION_WORDS = {
     NOT_COMPARABLE: "never on the same footing",
 }
 """How a combination stands to the leader, in words."""
-
-
-def listed(names: Sequence[str]) -> str:
-    """Join names as spoken: A; A and B; A, B and C."""
-    if len(names) <= 1:
-        return "".join(names)
-    return ", ".join(names[:-1]) + " and " + names[-1]
-
-
-def some(names: Sequence[str], most: int = MOST_NAMED) -> str:
-    """Join names, but say only how many follow the first few of a long list."""
-    if len(names) <= most:
-        return listed(names)
-    return ", ".join(names[: most - 1]) + f" and {len(names) - most + 1} more"
 
 
 def counted(n: int) -> str:

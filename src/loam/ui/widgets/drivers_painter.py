@@ -148,6 +148,10 @@ def _untried(
         _whisker(painter, axis, y + each / 2, u.low, u.high, u.place, hollow=True)
         painter.setFont(look.words(small))
         painter.setPen(look.quiet_on_panel)
+        key = found.number_of(own.hardness, u)
+        painter.setFont(look.words(small, bold=True))
+        painter.drawText(QRectF(row.left(), y, 12, each), _LEFT, str(key) if key else "")
+        painter.setFont(look.words(small))
         line = QRectF(row.left() + 12, y, row.width() - 16, each)
         _fitted(painter, line, u.short, percent(u.p_ahead), small)
         spots.append(Spot(QRectF(row.left(), y, axis.right - row.left(), each),

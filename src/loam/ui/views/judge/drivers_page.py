@@ -8,13 +8,12 @@ from typing import Any
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from loam.app.presenters.drivers import DriversOf, DriversPicture, Untried, draw_drivers
+from loam.app.presenters.drivers import DriversPicture, draw_drivers
 from loam.app.presenters.next_test import TEST, plan_untried
 from loam.app.presenters.origin import Sources
 from loam.app.presenters.traced import of_drivers
 from loam.core.trial import free_code
-from loam.core.units import percent
-from loam.core.words.verdict import counted
+from loam.core.words.verdict import counted, listed
 from loam.ui.views.base import CellView, Key
 from loam.ui.views.judge.aside import Aside, Work
 from loam.ui.widgets.drivers_painter import draw_drivers as paint_drivers
@@ -51,22 +50,21 @@ class DriversPage(Aside):
         self.lead.setText(unbroken(" ".join(said)))
         more = ""
         if any(v.alone is not None for c in found.classes for w in c.levers for v in w.levels):
-            more = (
-                " What they do only together: tape, from where each alone would put them (stroke)"
-            )
-            more += " to where they are."
-        if self._offers():
-            more += " Not tried: predicted from the levels that were seen, hollow and dashed, with"
-            more += " the chance to be ahead of the leader; a number plans the cells that test it."
+            more = " Interplay: from where each alone would put them (stroke) to where they are."
+        if found.offers:
+            more += " Not tried: predicted, with the chance to be ahead of the leader; a number"
+            more += " plans the cells that test it."
+        on: dict[str, list[str]] = {}
+        for own in found.classes:
+            for care in own.cares:
+                on.setdefault(care, []).append(own.hardness)
         cares = "".join(
-            f" {own.hardness.capitalize()}: {'; '.join(own.cares)}." for own in found.classes
-            if own.cares
+            f" {listed(where).capitalize()}: {care}." for care, where in on.items()
         )  # fmt: skip
         self.small.setText(unbroken(
-            "Each bar is what the usual combination with that level reads, with its 90 % interval;"
-            " the letters are the combinations that have it; the tape under a part is its share of"
-            " the difference between combinations. Parts are taken to add up; what they do only"
-            f" together is taken to be a third as large before the readings speak.{more}{cares}"
+            "Bars: what the usual combination with that level reads, 90 %. Letters: who has it."
+            " Tape: the part's share of the differences. Assumed: parts add up, and interplay is a"
+            f" third as large before the readings speak.{more}{cares}"
         ))  # fmt: skip
 
     def sources(self) -> Sources:
@@ -77,26 +75,17 @@ class DriversPage(Aside):
         """Draw the levers."""
         return paint_drivers(painter, area, self.found) if self.found is not None else []
 
-    def _offers(self) -> list[tuple[DriversOf, Untried]]:
-        """Return what was not tried and could be, likeliest first."""
-        classes = self.found.classes if self.found is not None else ()
-        every = [(own, u) for own in classes for u in own.untried]
-        best: dict[str, tuple[DriversOf, Untried]] = {}
-        for own, u in sorted(every, key=lambda pair: -pair[1].p_ahead):
-            best.setdefault(u.combination.words(), (own, u))
-        return list(best.values())[:3]
-
     def own_keys(self) -> list[Key]:
-        """Return a key for each that could be tried."""
+        """Return the key of the likeliest; the drawing has the numbers of the others."""
         return [
-            (str(i), f"try {u.short} ({percent(u.p_ahead)} on {own.hardness})",
-             lambda n=i: self.make(n))
-            for i, (own, u) in enumerate(self._offers()[:2], 1)
-        ]  # fmt: skip
+            ("1", f"try {u.short} on {own.hardness}", lambda: self.make(1))
+            for own, u in (self.found.offers[:1] if self.found is not None else ())
+        ]
 
     def make(self, number: int) -> None:
         """Make a combination of what was not tried, plan its test, and turn to the layout."""
-        offers, trial = self._offers(), self.owner.session.trial
+        trial = self.owner.session.trial
+        offers = self.found.offers if self.found is not None else ()
         if trial is None or not 1 <= number <= len(offers):
             return
         session = self.owner.session
@@ -121,7 +110,8 @@ class DriversPage(Aside):
     def typed(self, event: QKeyEvent) -> bool:
         """Try one by its number."""
         text = event.text()
-        if text.isdigit() and 1 <= int(text) <= len(self._offers()):
+        offers = self.found.offers if self.found is not None else ()
+        if text.isdigit() and 1 <= int(text) <= len(offers):
             self.make(int(text))
             return True
         return False
