@@ -10,6 +10,7 @@ import time
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as Loam does
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests")]
 
@@ -17,7 +18,7 @@ import numpy as np  # noqa: E402
 from bench_answers import bench_answers, bench_pool  # noqa: E402
 from bench_turns import bench_turns  # noqa: E402
 from bench_work import bench_pacer, bench_photo  # noqa: E402
-from measuring import RESULTS, median_ms, report  # noqa: E402
+from measuring import RESULTS, median_ms, pace_ms, report  # noqa: E402
 
 
 def columns(data, random):
@@ -443,6 +444,7 @@ def main():
             held.setQuitOnLastWindowClosed(False)
         for name in parts:
             if name in wanted:
+                print(f"     {name}: a million plain steps take {pace_ms():.0f} ms just now")
                 parts[name]()
     return 0 if all(RESULTS) else 1
 

@@ -15,6 +15,21 @@ def report(name, value, bound, unit, *, at_least=False):
     print(f"{'ok  ' if good else 'MISS'} {name}: {value:.2f} {unit} (wanted {sign} {bound:g})")
 
 
+def pace_ms():
+    """Return the ms of a million plain steps: how quick the machine is at this moment.
+
+    Bounds in ms are for a machine at rest, where it takes 40 to 80; shared machines take up to
+    five times as long.
+    """
+    times = []
+    for _ in range(5):
+        start, total = time.perf_counter(), 0
+        for i in range(1_000_000):
+            total += i
+        times.append(1e3 * (time.perf_counter() - start))
+    return statistics.median(times)
+
+
 def median_ms(act, repeats):
     """Return the median time of an act in ms, after one run to warm up."""
     act()

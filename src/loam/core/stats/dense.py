@@ -16,7 +16,7 @@ import numpy as np
 from loam.core.stats.likelihood import Likelihood
 from loam.core.stats.reduce import FloatArray
 
-MOST_UNITS = 128
+MOST_UNITS = 96
 _STEEPEST = 1e8
 """Ratios beyond this times the least weight would lose digits in V."""
 
