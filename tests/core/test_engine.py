@@ -6,9 +6,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from loam.core.stats.chain import Chain, nested_in, split_chain
-from loam.core.stats.dense import Dense
+from loam.core.stats.dense import Dense, information
 from loam.core.stats.likelihood import Likelihood
 from loam.core.stats.optimise import minimise
+from loam.core.stats.posterior import _Objective
+from loam.core.stats.prior import Prior
 from loam.core.stats.reduce import compact, cross, reduce_to_units
 
 SEEDS = st.integers(0, 10**6)
@@ -80,6 +82,21 @@ def test_few_units_give_the_same_from_one_dense_factor(seed, gamma):
     assert found.r2 == pytest.approx(point.r2, rel=1e-8)
     np.testing.assert_allclose(found.trace, point.trace, rtol=1e-6, atol=1e-8)
     np.testing.assert_allclose(found.norm, point.norm, rtol=1e-6, atol=1e-8)
+    for j, own in enumerate(information(like, gamma, range(4))):
+        wanted = like.information(point, j)
+        np.testing.assert_allclose(own, wanted, rtol=1e-6, atol=1e-8 * max(1.0, wanted.max()))
+
+
+@given(SEEDS, st.lists(st.floats(-2.0, 2.0), min_size=4, max_size=4))
+def test_the_curvature_of_few_units_is_that_of_their_slope(seed, u):
+    like, *_ = likelihood_of(seed)
+    objective = _Objective(like, [Prior(0.6, 3.0)] * 4, Prior(0.4, 3.0))
+    u = np.array(u)
+    exact = objective.bent(u)
+    for j in range(4):
+        step = np.eye(4)[j] * 1e-5
+        by_steps = (objective.at(u + step)[1] - objective.at(u - step)[1]) / 2e-5
+        np.testing.assert_allclose(exact[j], by_steps, rtol=1e-4, atol=1e-5)
 
 
 def test_ratios_too_steep_for_a_dense_factor_are_told():

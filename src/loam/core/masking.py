@@ -113,7 +113,8 @@ def cells_masked(
     baseline : mapping of int to float, optional
         Mean before work by cell.
     """
-    a, b = (_by_cell(columns, measurand, phase) for phase in (early, later))
+    b = _by_cell(columns, measurand, later) if groups else {}
+    a = _by_cell(columns, measurand, early) if b else {}
     both = [c for c in a if c in b and c in groups]
     if not both:
         return []

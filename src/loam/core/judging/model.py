@@ -13,6 +13,7 @@ from loam.core.judgement import TrialData
 from loam.core.prior import MORE_TERMS, RESIDUAL, TERMS, Priors, default_priors
 from loam.core.readings import BY_KEY
 from loam.core.scale import Scale
+from loam.core.stats.dense import information
 from loam.core.stats.likelihood import Likelihood
 from loam.core.stats.posterior import FEW_POINTS, POINTS, Mixture, integrate
 from loam.core.stats.prior import Prior, summed
@@ -84,16 +85,17 @@ class Model:
         if not (pairs and doubtful):
             return ()
         best = int(self.mixture.weight.argmax())
-        point = self.likelihood.at(self.mixture.gamma[best])
-        _, inverse = self.likelihood.fixed(point)
+        gamma, inverse = self.mixture.gamma[best], self.mixture.shape[best]
         rows = np.zeros((len(pairs), inverse.shape[0]))
         for i, (a, b) in enumerate(pairs):
             rows[i, a], rows[i, b] = 1.0, -1.0
         total = ((rows @ inverse) * rows).sum(axis=1)
         said: list[str] = []
-        for j in doubtful:
-            part = inverse @ self.likelihood.information(point, j) @ inverse
-            share = self.mixture.gamma[best, j] * ((rows @ part) * rows).sum(axis=1)
+        for j, known_by in zip(
+            doubtful, information(self.likelihood, gamma, doubtful), strict=True
+        ):
+            part = inverse @ known_by @ inverse
+            share = gamma[j] * ((rows @ part) * rows).sum(axis=1)
             if float((share / total).max()) >= _CARRIED:
                 said += self.terms[j].names
         return tuple(said)

@@ -42,6 +42,8 @@ class MarkPicture(QWidget):
 
     def show_combination(self, combination: Combination | None) -> None:
         """Show the mark of a combination."""
+        if combination is not None and combination == self.combination:
+            return
         self.combination = combination
         self.setAccessibleName(f"mark of {combination.words()}" if combination else "no mark")
         stages = combination.stages if combination else ()

@@ -165,10 +165,12 @@ class KeyStrip(QWidget):
         """Show (key, words, slot) each; the slot may be None where the key works by itself."""
         self._acts = [slot for _, _, slot in keys]
         if [b.key for b in self.buttons] == [key for key, _, _ in keys]:
-            for button, (_, words, _) in zip(self.buttons, keys, strict=True):
-                if button.words != words:
-                    button.set_words(words)
-            self._fit()
+            changed = [(b, w) for b, (_, w, _) in zip(self.buttons, keys, strict=True)
+                       if b.words != w]  # fmt: skip
+            for button, words in changed:
+                button.set_words(words)
+            if changed:
+                self._fit()
             return
         while self._row.count():
             item = self._row.takeAt(0)
