@@ -187,6 +187,22 @@ def entry_state(session: Session, cell: Cell, measurand: str, phase: str) -> Ent
     )  # fmt: skip
 
 
+class Entries:
+    """Describes the cell at hand, and again only when something has changed."""
+
+    def __init__(self) -> None:
+        self._key: object = None
+        self._state: EntryState | None = None
+
+    def at(self, session: Session, cell: Cell, measurand: str, phase: str) -> EntryState:
+        """Return what `entry_state` does."""
+        kind, reader = session.kind(measurand), session.recall("reader", "")
+        key = (session.stamp, cell, kind, phase, reader)
+        if self._state is None or key != self._key or session.workshop.read_only:
+            self._key, self._state = key, entry_state(session, cell, measurand, phase)
+        return self._state
+
+
 def _before(session: Session, cell: Cell, measurand: str, phase: str) -> list[float]:
     """Return the readings of the cell that was read right before one."""
     row = session.workshop.connection.execute(

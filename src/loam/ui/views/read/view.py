@@ -13,10 +13,10 @@ from loam.app.commands import take_reading
 from loam.app.presenters.bench import about_reading, bench_words, scale_at_hand
 from loam.app.presenters.picture import read
 from loam.app.presenters.reading import (
+    Entries,
     EntryState,
     asked_back,
     belongs_to,
-    entry_state,
     minutes_left,
     next_cell,
     next_meter,
@@ -59,6 +59,7 @@ class ReadView(View):
     def __init__(self, shell: Shell) -> None:
         super().__init__(shell)
         self.chosen: int | None = None
+        self._entries = Entries()
         self.measurand = "gloss20"
         self.phase = "after"
         self.done = False
@@ -309,7 +310,7 @@ class ReadView(View):
     def state(self) -> EntryState | None:
         """What is shown of the chosen cell."""
         cell = self._laid_cell()
-        return entry_state(self.session, cell, self.measurand, self.phase) if cell else None
+        return self._entries.at(self.session, cell, self.measurand, self.phase) if cell else None
 
     def refresh(self, changes: Changes) -> None:
         if not self.isVisible():
