@@ -63,6 +63,13 @@ def overall(worth: FloatArray, weights: FloatArray) -> FloatArray:
     weights : (M,) or (..., M)
     """
     w = np.asarray(weights, float)
+    if w.ndim == 1:  # the same for all: one after the other is quicker than along so short an axis
+        value = np.ones(worth.shape[:-1])
+        for j in np.flatnonzero(w > 0.0):
+            own = worth[..., j]
+            share = np.log(np.maximum(own, LEAST)) * (w[j] / w.sum())
+            value *= np.where(own <= 0.0, 0.0, np.exp(share))
+        return np.asarray(value, float)
     log = np.where(w > 0.0, w * np.log(np.maximum(worth, LEAST)), 0.0).sum(axis=-1)
     found = np.exp(log / w.sum(axis=-1))
     nothing = ((worth <= 0.0) & (w > 0.0)).any(axis=-1)
@@ -95,11 +102,12 @@ def decide(worth: FloatArray, weights: FloatArray) -> Decision:
         Draws of the worth of each combination by criterion.
     """
     value = overall(worth, np.asarray(weights, float))
-    above = (value[:, None, :] > value[:, :, None]).sum(axis=2)
-    same = (value[:, None, :] == value[:, :, None]).sum(axis=2)
-    rank = 1.0 + above + 0.5 * (same - 1.0)
-    low, high = np.quantile(value, (0.05, 0.95), axis=0)
-    return Decision(value.mean(axis=0), low, high, firsts(value).mean(axis=0), rank.mean(axis=0))
+    rows, draws = np.ascontiguousarray(value.T), value.shape[0]
+    above = np.array([np.count_nonzero(rows > own) for own in rows]) / draws
+    same = np.array([np.count_nonzero(rows == own) for own in rows]) / draws
+    low, high = np.quantile(rows, (0.05, 0.95), axis=1)
+    best = firsts(value).mean(axis=0)
+    return Decision(rows.mean(axis=1), low, high, best, 1.0 + above + 0.5 * (same - 1.0))
 
 
 @dataclass(frozen=True)
