@@ -247,6 +247,19 @@ def test_a_panel_that_answers_unlike_its_class_is_said(open_window, wait_for):
     assert view.tape.answer.text().startswith("Answers like:")
 
 
+def test_a_name_that_is_being_typed_outlasts_the_workers_answer(open_window, wait_for):
+    window = open_window(demo=True)
+    view = open_panels(window, wait_for, 3)
+    press(K.Key_N, CTRL)
+    assert window.jobs.is_busy("answers")
+    QTest.keyClicks(view.name.line, "Dot")
+    wait_for(window)
+    assert view.name.line.text() == "Dot", "how the panels answer came meanwhile"
+    QTest.keyClicks(view.name.line, "terel")
+    press(K.Key_Tab)
+    assert view.panel.name == "Dotterel"
+
+
 def test_a_photograph_lies_under_a_panel(open_window, tmp_path):
     window = open_window(demo=True)
     window.go("panels")

@@ -81,9 +81,7 @@ class TapeSheet(QWidget):
         self.name.set_text(panel.name)
         self.hardness.set_value(panel.hardness)
         self.evidence.set_value(panel.build.evidence)
-        self.answer.setText(answer)
-        self.answer.setVisible(bool(answer))
-        set_role(self.answer, "care" if warn else "small")
+        self.show_answer(answer, warn=warn)
         self.shape.set_value(panel.outline.shape or "plain")
         for key, field in self.fields.items():
             field.set_text(self.figure(key, getattr(panel.taping, key)))
@@ -101,6 +99,12 @@ class TapeSheet(QWidget):
         window = self.window()
         low = window is not None and window.height() < look.px(700)
         self.room.setVisible(bool(self.room.text()) and not low)
+
+    def show_answer(self, answer: str, *, warn: bool) -> None:
+        """Say how the panel's readings fit its class; what is being typed stays."""
+        self.answer.setText(answer)
+        self.answer.setVisible(bool(answer))
+        set_role(self.answer, "care" if warn else "small")
 
     def figure(self, key: str, value: float) -> str:
         """Write a measure in the unit that sizes are shown in."""

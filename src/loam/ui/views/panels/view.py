@@ -397,10 +397,14 @@ class PanelsView(View):
         self._show_tape(panel)
 
     def _show_tape(self, panel: Panel) -> None:
-        said, warn = "", False
-        if self._answers is not None:
-            said, warn = self._answers.said(panel.physical, panel.hardness)
+        said, warn = self._answer_of(panel)
         self.tape.show_panel(panel, said, warn=warn)
+
+    def _answer_of(self, panel: Panel) -> tuple[str, bool]:
+        """Return how a panel's readings fit its class, and whether to mind it."""
+        if self._answers is None:
+            return "", False
+        return self._answers.said(panel.physical, panel.hardness)
 
     def _ask_answers(self) -> None:
         """See on the worker how the panels answer, against what they are declared to be."""
@@ -415,8 +419,9 @@ class PanelsView(View):
 
     def _answered(self, found: Answers) -> None:
         self._answers = found
-        if self.panel is not None:
-            self._show_tape(self.panel)
+        if (panel := self.panel) is not None:
+            said, warn = self._answer_of(panel)
+            self.tape.show_answer(said, warn=warn)
 
     def _show_list(self) -> None:
         db, trial_id = self.session.workshop.connection, self.session.trial_id
