@@ -20,6 +20,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests"), str(ROOT / "tools")]
 
+from measuring import asked  # noqa: E402
+
 from helpers.attack import (  # noqa: E402
     Target,
     mutant_csv,
@@ -357,9 +359,7 @@ ALL = ("files", "sizes", "kills", "disk", "hands", "window")
 
 def main():
     """Run the attacks named, or all: [NAME ...] [COUNT]."""
-    words = sys.argv[1:]
-    counts = [int(w) for w in words if w.isdigit()]
-    wanted = [w for w in words if not w.isdigit()] or list(ALL)
+    wanted, counts = asked(sys.argv[1:], ALL)
     with tempfile.TemporaryDirectory() as place:
         folder = Path(place)
         if "files" in wanted:

@@ -18,7 +18,7 @@ import numpy as np  # noqa: E402
 from bench_answers import bench_answers, bench_pool  # noqa: E402
 from bench_turns import bench_turns  # noqa: E402
 from bench_work import bench_pacer, bench_photo  # noqa: E402
-from measuring import RESULTS, median_ms, pace_ms, report  # noqa: E402
+from measuring import RESULTS, asked, median_ms, pace_ms, report  # noqa: E402
 
 
 def columns(data, random):
@@ -415,8 +415,6 @@ def bench_planning():
 
 def main():
     """Run every measurement; exit with 1 when a bound is missed."""
-    words = sys.argv[1:]
-    counts = [int(w) for w in words if w.isdigit()]
 
     def many(usual):
         return counts[0] if counts else usual
@@ -436,7 +434,7 @@ def main():
             "answers": lambda: bench_answers(many(1000)),
             "turns": lambda: bench_turns(Path(place), Watch, large_workshop),
         }
-        wanted = [w for w in words if not w.isdigit()] or list(parts)
+        wanted, counts = asked(sys.argv[1:], parts)
         if {"pacer", "stall", "turns"} & set(wanted):
             from PyQt6.QtWidgets import QApplication
 

@@ -2,9 +2,19 @@
 
 import gc
 import statistics
+import sys
 import time
 
 RESULTS = []
+
+
+def asked(words, parts):
+    """Return the parts that are named, all without a name, and the counts; refuse other words."""
+    names = [w for w in words if not w.isdigit()]
+    unknown = [n for n in names if n not in parts]
+    if unknown:
+        sys.exit(f"There is no part {', '.join(unknown)}. Name some of: {', '.join(parts)}.")
+    return names or list(parts), [int(w) for w in words if w.isdigit()]
 
 
 def report(name, value, bound, unit, *, at_least=False):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from loam.app.drawings.rect import Rect
@@ -69,19 +70,14 @@ def strip_places(area: Rect, picture: RankingPicture) -> list[StripPlace]:
     for i in range(count):
         panel = Rect(area.x, area.y + i * (height + GAP), area.width, height)
         plots.append((panel, Rect(area.x + gutter, panel.y, area.width - gutter - EDGE, height)))
-    size, lanes = SIZES[-1], [_lanes(s, p[1], SIZES[-1], picture.window, loose=True)
-                              for s, p in zip(picture.strips, plots, strict=False)]  # fmt: skip
+    size, lanes = SIZES[-1], None
     for size in SIZES:
-        found = [
-            _lanes(s, p[1], size, picture.window, loose=False)
-            for s, p in zip(picture.strips, plots, strict=False)
-        ]
-        if all(f is not None for f in found):
-            lanes = found
+        if (lanes := _all_lanes(picture, plots, size, loose=False)) is not None:
             break
+    if lanes is None:
+        lanes = _all_lanes(picture, plots, size, loose=True) or []
     places = []
     for strip, (panel, plot), own in zip(picture.strips, plots, lanes, strict=False):
-        assert own is not None
         scale = _inner(plot, size).width / (high - low)
         at = _inner(plot, size)
         swatches, bars = {}, {}
@@ -96,6 +92,19 @@ def strip_places(area: Rect, picture: RankingPicture) -> list[StripPlace]:
             bars[s.combination] = Rect(left, box.bottom + 1, max(right - left, 2.0), thick)
         places.append(StripPlace(strip, panel, at, size, low, scale, swatches, bars))
     return places
+
+
+def _all_lanes(
+    picture: RankingPicture, plots: Sequence[tuple[Rect, Rect]], size: float, *, loose: bool
+) -> list[dict[str, Rect]] | None:
+    """Put the swatches of every panel into lanes; None as soon as one has no room."""
+    found = []
+    for strip, (_, plot) in zip(picture.strips, plots, strict=False):
+        own = _lanes(strip, plot, size, picture.window, loose=loose)
+        if own is None:
+            return None
+        found.append(own)
+    return found
 
 
 def _inner(plot: Rect, size: float) -> Rect:
@@ -116,6 +125,9 @@ def _lanes(
         if not loose:
             return None
         lanes = 1
+    fit = lanes * max(int((plot.width + EDGE + 6) // (size + 6)), 1)
+    if not loose and len(strip.swatches) > fit:
+        return None
     at = _inner(plot, size)
     scale = at.width / (window[1] - window[0])
     taken: list[list[tuple[float, float]]] = [[] for _ in range(lanes)]
@@ -146,7 +158,10 @@ def _below(size: float) -> float:
 
 def _free(taken: list[list[tuple[float, float]]], left: float, right: float) -> int | None:
     for lane, own in enumerate(taken):
-        if all(right <= a or left >= b for a, b in own):
+        for a, b in own:  # a plain loop: drawn anew at every look, for hundreds of swatches
+            if right > a and left < b:
+                break
+        else:
             return lane
     return None
 
