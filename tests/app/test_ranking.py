@@ -65,7 +65,7 @@ def test_what_is_drawn_agrees_with_the_judgement(session, measurand):
             assert float(s.text) == pytest.approx(standing.figures.estimate, abs=0.051)
             if not s.parked:
                 assert picture.window[0] <= s.place <= picture.window[1]
-        places = [s.place for s in strip.swatches if s.pulled is None]
+        places = [s.place for s in strip.swatches]
         assert max(places) <= places[0] + 0.5 * j.matters.on_scale  # better lies to the right
     assert spoken(picture).startswith(picture.sentence)
     assert "does not matter (the usual choice)" in caption(picture)
@@ -165,8 +165,8 @@ def test_a_mean_that_pooling_moves_is_marked_and_said():
     moved = [s.combination for s in found.standings if s.figures.moved]
     assert moved
     for s in picture.strips[0].swatches:
-        assert (s.pulled is not None) == (s.combination in moved)
-        assert ("(ring)" in s.told) == (s.combination in moved)
+        assert (s.plain is not None) == (s.combination in moved)
+        assert ("(thin tick)" in s.told) == (s.combination in moved)
 
 
 @pytest.mark.parametrize("count", [1, 2, 20, 60, 200])

@@ -168,7 +168,8 @@ def test_what_was_left_out_and_missed_is_carried_to_the_judging(session):
     found = judge_trial(session.workshop.reads, trial.id, "gloss20", 1)
     said = " ".join(found.work)
     assert "Degrease was left out on Heron: oils may have hidden marks" in said
-    assert "The gloss 20° before work is missing on 3 cells of 18: ranked without it." in said
+    notes = " ".join(found.notes)
+    assert "the same everywhere" in notes  # nobody read two different starts
     names = {p.id: p.name for p in session.panels()}
     spoiled = [f"{names[c.panel_id]} {c.code}" for c in (cells[2], cells[4])]
     assert all(name in said for name in spoiled)

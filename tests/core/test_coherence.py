@@ -9,12 +9,11 @@ from hypothesis import strategies as st
 
 from helpers.simulate import Design, trial
 from loam.core.judging import ClassJudgement, Standing, TrialJudgement, judge_readings
-from loam.core.judging.judge import foremost
-from loam.core.judging.result import Figures
+from loam.core.judging.judge import figures_of, led
+from loam.core.judging.starts import Starts
 from loam.core.matter import matters
 from loam.core.readings import kind_of
 from loam.core.scale import Scale
-from loam.core.stats.pooling import places
 from loam.core.verdicts import (
     BETTER,
     CLEARLY_BETTER,
@@ -43,13 +42,17 @@ def said_of(text):
         elif " as good as " in clause:
             lead = names[-1]
             said |= dict.fromkeys(names[:-1], EQUAL)
-        elif "which may not matter" in clause:
+        elif "hardly the best, but not settled against" in clause:
+            *rest, against = names
+            assert lead == against
+            said |= dict.fromkeys(rest, OPEN)
+        elif "which may not matter" in clause or "rests on what is assumed of" in clause:
             said |= dict.fromkeys(names, BETTER)
         elif "all others are clearly behind" in clause:
             said["all"] = CLEARLY_BETTER
         elif "clearly behind" in clause:
             said |= dict.fromkeys(names, CLEARLY_BETTER)
-        elif "is best" in clause or "is ahead of each" in clause:
+        elif "is best" in clause or "is ahead of each" in clause or " leads, best of all" in clause:
             lead = lead or names[0]
     return lead, said
 
@@ -97,6 +100,7 @@ def test_nothing_said_of_a_class_contradicts_another(shape, delta):
                 _coherent(c, a, b, p, found.higher_is_better)
         for b, relation in relations.items():
             assert c.compare(c.leader.combination, b).verdict == relation
+        _picture_agrees(c, 1.0 if found.higher_is_better else -1.0, found.scale)
         _sentence_agrees(found, c, relations)
     again = found.with_matters(found.matters)
     assert again.classes == found.classes
@@ -105,14 +109,12 @@ def test_nothing_said_of_a_class_contradicts_another(shape, delta):
 def class_of(draws, delta, sign, seed):
     """A class from bare draws, as a fit would have given them."""
     k = draws.shape[1]
-    got = places(sign * draws)
-    lead = foremost(sign * draws, got.p_best)
+    draws, got, lead = led(draws, sign)
     merit = sign * draws.mean(axis=0)
     order = [lead, *(i for i in np.argsort(-merit, kind="stable") if i != lead)]
-    ends = np.quantile(draws, [0.05, 0.25, 0.75, 0.95], axis=0)
+    figures = figures_of(draws, draws, Scale("identity", -1e9, 1e9), lead)
     standings = tuple(
-        Standing(f"c{i}", Figures(draws[:, i].mean(), ends[0, i], ends[3, i], ends[0, i],
-                 ends[3, i], ends[1, i], ends[2, i], draws[:, i].mean(), moved=False),
+        Standing(f"c{i}", figures[i],
                  float(got.p_best[i]), float(got.expected[i]),
                  (int(got.low[i]), int(got.high[i])), "", 1 + (seed + i) % 4, 10)
         for i in order
@@ -144,9 +146,10 @@ def test_thousands_of_judgements_agree_with_themselves(k, spread, noise, delta, 
     p = {s.combination: s.p_best for s in c.standings}
     for s in c.standings[1:4]:
         _coherent(c, c.leader.combination, s.combination, p, sign > 0)
+    _picture_agrees(c, sign, Scale("identity", -1e9, 1e9))
     shell = TrialJudgement(
         "gloss20" if sign > 0 else "removed", sign > 0, Scale("identity", 0.0, 1e4),
-        matters(None, delta), 0.5, 0.4, {}, {}, {}, (), (), "", (c,), 9, 99, {},
+        matters(None, delta), 0.5, 0.4, {}, {}, {}, (), (), Starts(), (c,), 9, 99, {},
     )  # fmt: skip
     _sentence_agrees(shell, c, relations)
 
@@ -172,6 +175,35 @@ def _coherent(c, a, b, p, higher):
     if x.verdict == EQUAL:
         assert -c.delta <= x.estimate <= c.delta
     assert high >= low
+
+
+def _picture_agrees(c, sign, scale):
+    """What is drawn says what the verdicts say: swatches, bars and what matters (JUDGE.md 8.3)."""
+
+    def place(value):
+        return sign * float(scale.to(np.array([value]))[0])
+
+    lead = c.leader.figures
+    at = place(lead.estimate)
+    bar = sorted((place(lead.own_low), place(lead.own_high)))
+    edge = 1e-6 * max(abs(at), 1.0)
+    for s in c.standings[1:]:
+        f = s.figures
+        own = sorted((place(f.own_low), place(f.own_high)))
+        assert place(f.estimate) <= at + edge, "a swatch ahead of the leader"
+        if s.relation == OPEN:
+            assert own[1] >= bar[0] - edge, "bars apart under torn tape"
+        if s.relation == EQUAL:
+            assert at - place(f.estimate) <= c.delta + edge, "as good drawn beyond what matters"
+        drawn = place(f.estimate) - at
+        d = sign * c.compare(s.combination, c.leader.combination).estimate
+        if (
+            scale.least
+            < min(f.estimate, lead.estimate)
+            <= max(f.estimate, lead.estimate)
+            < scale.most
+        ):
+            assert drawn == pytest.approx(d, abs=1e-6 + edge), "told otherwise than drawn"
 
 
 def _sentence_agrees(found, c, relations):

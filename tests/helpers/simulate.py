@@ -33,6 +33,12 @@ class Design:
         Standard deviations held at a value instead of drawn from their prior.
     lost : float
         Share of cells without readings.
+    own : str
+        ``operator`` or ``day``: each combination has its own, with the standard deviation in
+        ``fixed``.
+    starts : float
+        Standard deviation of how combinations start apart; cells vary half as much around it.
+        They are read with the scatter of a cell, and `slope` of the true start is left.
     """
 
     name: str
@@ -46,6 +52,9 @@ class Design:
     fixed: dict[str, float] = field(default_factory=dict)
     lost: float = 0.0
     step: float = 0.1
+    own: str = ""
+    starts: float = 0.0
+    slope: float = 0.0
 
 
 def _full(panels, combinations, times=1):
@@ -78,6 +87,25 @@ def designs():
         Design("i' cells vary more", found[8].layout, (0,) * 4, fixed=restless),
         Design("j' cells vary more", pairs, (0, 0), fixed=restless),
     ]
+    one_panel, owned = _full(1, 4, 3), [(c, c) for c in range(4) for _ in range(3)]
+    chain = [(p, c) for p in range(3) for c in (p, p + 1) for _ in range(2)]
+    pair = "panel:combination"
+    found += [
+        Design("m1 one panel, takes to it by 0.8", one_panel, (0,), fixed={pair: 0.8}),
+        Design("m2 one panel, takes to it by 1.5", one_panel, (0,), fixed={pair: 1.5}),
+        Design("n own panels, which vary by 2.5", owned, (0,) * 4, fixed={"panel": 2.5}),
+        Design("o each by its own person, by 1.0", _full(2, 4, 2), (0, 0), operators=4,
+               own="operator", fixed={"operator": 1.0}),
+        Design("p each on its own day, by 1.0", _full(2, 4, 2), (0, 0), own="day",
+               fixed={"day": 1.0}),
+        Design("q1 a chain of pairs", chain, (0,) * 3),
+        Design("q2 a chain, takes to a panel by 0.8", chain, (0,) * 3, fixed={pair: 0.8}),
+        Design("r1 starts apart by 2, a third of it left", _full(3, 4, 2), (0,) * 3, starts=2.0,
+               slope=0.33),
+        Design("r2 starts apart by 2, two thirds left", _full(3, 4, 2), (0,) * 3, starts=2.0,
+               slope=0.67),
+        Design("r3 starts apart by 2, nothing left", _full(3, 4, 2), (0,) * 3, starts=2.0),
+    ]  # fmt: skip
     return {d.name.split()[0]: d for d in found}
 
 
@@ -96,7 +124,8 @@ def simulate(design, rng):
             return design.fixed[term]
         return kind.usual[term] * np.sqrt(3.0 / rng.chisquare(3.0))
 
-    spread = {t: sd(t) for t in ("panel", "panel:combination", "operator", "cell", "residual")}
+    terms = ("panel", "panel:combination", "operator", "cell", "residual")
+    spread = {t: sd(t) for t in terms}
     cells = [at for at in design.layout if rng.random() >= design.lost] or design.layout
     classes = max(design.classes) + 1
     combinations = max(c for _, c in design.layout) + 1
@@ -108,11 +137,22 @@ def simulate(design, rng):
     p = np.repeat([at[0] for at in cells], n)
     c = np.repeat([at[1] for at in cells], n)
     o = np.repeat(rng.integers(design.operators, size=len(cells)), n)
+    o = c.copy() if design.own == "operator" else o
     cell = np.repeat(np.arange(len(cells)), n)
     h = np.array(design.classes)[p]
     x = truth[h, c] + panel[p] + own[p, c] + person[o]
     x = x + spread["cell"] * rng.standard_normal(len(cells))[cell]
     x = x + spread["residual"] * rng.standard_normal(x.size)
+    days = {}
+    if design.own == "day":
+        x = x + (sd("day") * rng.standard_normal(combinations))[c]
+        days = {"day": c}
+    before = None
+    if design.starts:
+        begun = design.starts * rng.standard_normal(combinations)
+        begun = begun[c[::n]] + 0.5 * design.starts * rng.standard_normal(len(cells))
+        x = x + design.slope * begun[cell]
+        before = (50.0 + begun + spread["cell"] * rng.standard_normal(len(cells)))[cell]
     y = np.clip(np.round(_scale(design).back(x) / design.step) * design.step, kind.low, kind.high)
 
     def coded(codes, letter):
@@ -121,8 +161,9 @@ def simulate(design, rng):
 
     data = TrialData(
         design.measurand, y, coded(h, "h"), coded(c, "c"),
-        {"cell": coded(cell, "x"), "panel": coded(p, "p"), "operator": coded(o, "o")},
-        None, kind.higher_is_better,
+        {"cell": coded(cell, "x"), "panel": coded(p, "p"), "operator": coded(o, "o"),
+         **{name: coded(codes, "d") for name, codes in days.items()}},
+        before, kind.higher_is_better,
     )  # fmt: skip
     return data, truth
 

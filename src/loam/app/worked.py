@@ -11,8 +11,7 @@ from loam.core.as_done import StageDone, unlike_words
 from loam.core.design.costs import running
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
-from loam.core.prepare import baseline_words, consequences, standing
-from loam.core.readings import kind_of
+from loam.core.prepare import consequences, standing
 from loam.core.snapshot import Snapshot
 from loam.core.trial import Cell, Combination, Panel, Stage
 from loam.store import preparation, work
@@ -101,7 +100,7 @@ def done_in(db: sqlite3.Connection, snapshot: Snapshot, trial_id: int) -> Done:
 
 
 def as_it_counts(
-    db: sqlite3.Connection, snapshot: Snapshot, trial_id: int, measurand: str,
+    db: sqlite3.Connection, snapshot: Snapshot, trial_id: int,
     turned: Mapping[str, Any] | None = None,
 ) -> tuple[Snapshot, tuple[str, ...], bool]:  # fmt: skip
     """Leave out what was not worked as planned, if that is wanted; say what work and gates mean.
@@ -112,7 +111,7 @@ def as_it_counts(
         The cells that count, sentences for the judging, and whether some cells were not worked as
         planned.
     """
-    notes = _prepared(db, snapshot, trial_id, measurand)
+    notes = _prepared(db, snapshot, trial_id)
     done = done_in(db, snapshot, trial_id)
     unlike = unlike_plan(done)
     if unlike:
@@ -128,15 +127,7 @@ def as_it_counts(
     return snapshot, tuple(notes), bool(unlike)
 
 
-def _prepared(
-    db: sqlite3.Connection, snapshot: Snapshot, trial_id: int, measurand: str
-) -> list[str]:
+def _prepared(db: sqlite3.Connection, snapshot: Snapshot, trial_id: int) -> list[str]:
     noted = preparation.passed(db, trial_id)
     panels: list[Panel] = list(snapshot.panels)
-    notes = consequences([(p.name, standing(noted.get(p.id, ()))) for p in panels])
-    kind = kind_of(measurand)
-    laid = sum(c.combination_id is not None for c in snapshot.cells)
-    if kind.before_columns and not kind.derived:
-        missing = sum(preparation.without_baseline(db, trial_id, measurand).values())
-        notes += [said for said in [baseline_words(kind.label, missing, laid)] if said]
-    return notes
+    return consequences([(p.name, standing(noted.get(p.id, ()))) for p in panels])

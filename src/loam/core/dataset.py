@@ -128,12 +128,13 @@ def trial_data(snapshot: Snapshot, measurand: str, *, baseline: bool | None = No
 
     Only cells with a combination count, and in each the readings after its last stage. The
     reading before work is a covariate: the mean that the cell carries, else the mean of its
-    readings before work.
+    readings before work; NaN where it has none.
 
     Parameters
     ----------
     baseline : bool, optional
-        Whether to use the reading before work; by default when every cell has one.
+        Whether to use the reading before work; by default where there is any. True wants one of
+        every cell.
 
     Raises
     ------
@@ -175,7 +176,7 @@ def trial_data(snapshot: Snapshot, measurand: str, *, baseline: bool | None = No
     before = None
     if baseline is not False and measurand != REMOVED.key:
         before = _baseline(snapshot, measurand, [c.id for c in cells])
-    if baseline and before is None:
+    if baseline and (before is None or np.isnan(before).any()):
         raise NotEnough("Some cells have no reading before work.", todo="Leave --baseline out.")
     return TrialData(
         measurand,
@@ -191,10 +192,10 @@ def trial_data(snapshot: Snapshot, measurand: str, *, baseline: bool | None = No
 
 
 def _baseline(snapshot: Snapshot, measurand: str, cells: list[int]) -> FloatArray | None:
-    """Return the reading before work of these cells, or None when one has none."""
+    """Return the reading before work of these cells, NaN for none; None when none has one."""
     columns = snapshot.columns
     rows = columns.rows(measurand, BEFORE)
     read = _means(columns.cell[rows], columns.value[rows])
     kept = {c.id: c.baseline.get(measurand, read.get(c.id)) for c in snapshot.cells}
-    values = [kept[c] for c in cells]
-    return None if any(v is None for v in values) else np.array(values, dtype=float)
+    found = np.array([np.nan if kept[c] is None else kept[c] for c in cells], dtype=float)
+    return None if np.isnan(found).all() else found

@@ -48,12 +48,14 @@ class TrialData:
     factors : mapping of str to Coded
         What may be random: cell, panel, operator, day.
     baseline : (n,) float or None
-        Reading of the cell before work.
+        Reading of the cell before work; for a judgement NaN where a cell has none.
     higher_is_better : bool
     scale : str
         Scale of the readings where a measurand has several (haze: log or linear).
     rows : (n,) int or None
         Rows of the trial's columns that they are, where they come from a trial.
+    looked : bool
+        Whether cells were added after a look at the result.
     """
 
     measurand: str
@@ -65,6 +67,7 @@ class TrialData:
     higher_is_better: bool = True
     scale: str = ""
     rows: IntArray | None = None
+    looked: bool = False
 
 
 @dataclass(frozen=True)

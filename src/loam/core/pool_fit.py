@@ -18,6 +18,8 @@ import numpy as np
 
 from loam.core.judgement import Coded, TrialData
 from loam.core.judging.model import Model, fit_model
+from loam.core.judging.rests import Rests
+from loam.core.judging.starts import Starts
 from loam.core.pool import TOGETHER, TRIAL, WORKSHOP
 from loam.core.prior import RESIDUAL, Priors
 from loam.core.scale import Scale
@@ -41,6 +43,11 @@ class PooledModel(Model):
     sds: dict[str, float]
     dfs: dict[str, float]
     unsure: tuple[str, ...]
+
+    @property
+    def rests(self) -> Rests:
+        """Nothing: thousands of readings of many trials know their terms."""
+        return Rests()
 
     def spreads(self) -> tuple[dict[str, float], dict[str, float]]:
         """Return standard deviation and df by term."""
@@ -75,7 +82,7 @@ def fit_pool(data: TrialData, scale: Scale, priors: Priors | None) -> Model:
         if name != WORKSHOP and priors[name].df >= 0.5 * own
     )  # fmt: skip
     return PooledModel(
-        groups, where, [], levels, priors, "", within.likelihood, mixture, sds, dfs, unsure
+        groups, where, [], levels, priors, Starts(), within.likelihood, mixture, sds, dfs, unsure
     )
 
 

@@ -117,4 +117,6 @@ def percent(share: float) -> str:
         return "over 99 %"
     if 0 <= share < 0.005:
         return "under 1 %"
+    if 0.945 <= share < 0.95 or 0.045 <= share < 0.05:
+        share = math.floor(100 * share) / 100  # what misses a verdict never reads as its limit
     return f"{100 * share:.0f} %"

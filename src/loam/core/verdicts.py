@@ -10,7 +10,11 @@ from loam.core.stats.reduce import FloatArray
 
 SURE = 0.95
 EQUAL, CLEARLY_BETTER, CLEARLY_WORSE = "equal", "clearly better", "clearly worse"
-BETTER, WORSE, NOT_COMPARABLE, OPEN = "better", "worse", "not comparable", "open"
+BETTER, WORSE, OPEN = "better", "worse", "open"
+ASSUMED = "assumed"
+"""The look of a lead that rests on what is assumed: its verdict is `BETTER` or `WORSE`."""
+LOOKED_BF = 10.0
+"""How much more likely a difference than none must have made the readings, after a look."""
 TURNED = {CLEARLY_BETTER: CLEARLY_WORSE, BETTER: WORSE} | {
     CLEARLY_WORSE: CLEARLY_BETTER,
     WORSE: BETTER,
@@ -21,23 +25,23 @@ TURNED = {CLEARLY_BETTER: CLEARLY_WORSE, BETTER: WORSE} | {
 class Comparison:
     """Two combinations of a class: a minus b on the scale, as measured.
 
-    ``estimate``, ``low`` and ``high`` (90 %) are None when nothing carries the comparison.
+    Attributes
+    ----------
+    rests : tuple of str
+        What more than half of its variance rests on that this trial hardly knows: terms, most
+        first. Such a pair is never clearly ahead or behind.
     """
 
     a: str
     b: str
-    estimate: float | None
-    low: float | None
-    high: float | None
-    p_better: float | None
-    p_same: float | None
-    p_clear: float | None
+    estimate: float
+    low: float
+    high: float
+    p_better: float
+    p_same: float
+    p_clear: float
     verdict: str
-
-
-def not_comparable(a: str, b: str) -> Comparison:
-    """Return the comparison that no data carry."""
-    return Comparison(a, b, None, None, None, None, None, None, NOT_COMPARABLE)
+    rests: tuple[str, ...] = ()
 
 
 def verdict_of(p_better: float, p_same: float, p_clear: float, p_clear_worse: float) -> str:
@@ -63,6 +67,37 @@ def verdict_of(p_better: float, p_same: float, p_clear: float, p_clear_worse: fl
     if 1.0 - p_better >= SURE:
         return WORSE
     return OPEN
+
+
+def capped(verdict: str, rests: tuple[str, ...], bayes: float | None) -> str:
+    """Return the verdict on a pair by what it rests on, and by what was looked at before.
+
+    Parameters
+    ----------
+    rests : tuple of str
+        What is hardly known and carries more than half of it.
+    bayes : float or None
+        Where cells were added after a look: `bayes_factor` of the difference.
+    """
+    if verdict in (EQUAL, OPEN):
+        return verdict
+    if bayes is not None and bayes < LOOKED_BF:
+        return OPEN
+    if rests:
+        return {CLEARLY_BETTER: BETTER, CLEARLY_WORSE: WORSE}.get(verdict, verdict)
+    return verdict
+
+
+def bayes_factor(d: float, s: float, delta: float) -> float:
+    """Return how much more likely a difference is than none: N(0, T^2) against 0, T = 2 delta.
+
+    Parameters
+    ----------
+    d, s : float
+        The difference, not pooled, and its standard deviation.
+    """
+    t2, s2 = max((2.0 * delta) ** 2, 1e-300), max(s * s, 1e-300)
+    return float(np.sqrt(s2 / (s2 + t2)) * np.exp(min(d * d * t2 / (2.0 * s2 * (s2 + t2)), 700.0)))
 
 
 def compare_draws(a: str, b: str, d: FloatArray, delta: float, sign: float) -> Comparison:

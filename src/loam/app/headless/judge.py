@@ -154,8 +154,22 @@ def _measurand(judgement: TrialJudgement, names: Mapping[str, str]) -> dict[str,
         "sd": dict(judgement.sd),
         "df": dict(judgement.df),
         "assumed": list(judgement.assumed),
+        "starts": _starts(judgement),
         "notes": notes(judgement),
         "classes": [_class(judgement, found, names) for found in judgement.classes],
+    }
+
+
+def _starts(judgement: TrialJudgement) -> dict[str, Any]:
+    starts = judgement.starts
+    return {
+        "used": starts.used,
+        "at": dict(starts.at),
+        "cells": starts.cells,
+        "missing": starts.missing,
+        "corrected": starts.corrected,
+        "slope": starts.slope,
+        "slope_sd": starts.slope_sd,
     }
 
 
@@ -175,7 +189,7 @@ def _class(
                 "high": s.figures.high,
                 "own_low": s.figures.own_low,
                 "own_high": s.figures.own_high,
-                "pooled": s.figures.pooled,
+                "plain": s.figures.plain,
                 "moved": s.figures.moved,
                 "cells": s.cells,
                 "readings": s.readings,
@@ -214,7 +228,7 @@ def _table(judgement: TrialJudgement, names: Mapping[str, str], kind: ReadingKin
             lines.append(
                 f"{found.hardness:<9}{s.combination:<13}{fixed(f.estimate, d):>8}"
                 f"{fixed(f.low, d):>8}{fixed(f.high, d):>8}{percent(s.p_best):>10}"
-                f"{rank:>8}{s.cells:>7}{s.readings:>10}  {RELATION_WORDS[s.relation]}"
+                f"{rank:>8}{s.cells:>7}{s.readings:>10}  {RELATION_WORDS[s.look]}"
             )
     lines.append("Low and high: 90 % interval with the panels, people and days in it.")
     lines += [f"Note: {note}" for note in notes(judgement)]

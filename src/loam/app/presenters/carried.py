@@ -102,7 +102,7 @@ def draw_carried(
     with reading_apart(path) as db:
         snapshot = load_snapshot(db, trial_id)
         extras = extras_in(db, trial_id, snapshot)
-        counted, _, _ = as_it_counts(db, snapshot, trial_id, measurand)
+        counted, _, _ = as_it_counts(db, snapshot, trial_id)
         counted, _ = as_doubted(db, counted, trial_id)
         same = counted.columns.value.size == snapshot.columns.value.size
         data = trial_data(counted, measurand)

@@ -78,7 +78,7 @@ def judge_trial(
     with reading_apart(path) as db:
         snapshot = load(db, trial_id, [source_of(measurand)])
         names = {c.code: c.name for c in snapshot.combinations if c.name}
-        snapshot, work, unlike = as_it_counts(db, snapshot, trial_id, measurand, turned)
+        snapshot, work, unlike = as_it_counts(db, snapshot, trial_id, turned)
         snapshot, left_out = as_doubted(db, snapshot, trial_id, turned)
         if unwiped:
             shown_before = before_wipe(snapshot.columns, measurand)
@@ -192,7 +192,7 @@ def chance_words(ranking: RankingPicture, hardness: str, combination: str) -> st
     rank = f"rank {low}" if low == high else f"rank {low} to {high}"
     said = f"Best with {percent(standing.p_best)}, {rank}"
     if standing.relation:
-        said += f". To {found.leader.combination}: {RELATION_WORDS[standing.relation]}"
+        said += f". To {found.leader.combination}: {RELATION_WORDS[standing.look]}"
     return f"{said}."
 
 
@@ -211,7 +211,7 @@ def standing_lines(
     shown = others if len(others) <= most else others[: most - 1]
     lines = []
     for other in shown:
-        gap = own.figures.pooled - other.figures.pooled
+        gap = own.figures.estimate - other.figures.estimate
         half = own.figures.own_high - own.figures.own_low
         kind = ranking.kind
         amount = about(kind.span(gap), kind.span(0.5 * half), kind.decimals)
@@ -252,7 +252,7 @@ def ranking_table(ranking: RankingPicture) -> list[list[str]]:
             fixed(kind.shown(v), d)
             for v in (s.figures.estimate, s.figures.low, s.figures.high)
          ), percent(s.p_best), " to ".join(dict.fromkeys(str(r) for r in s.rank)),
-         RELATION_WORDS[s.relation], str(s.cells), str(s.readings)]
+         RELATION_WORDS[s.look], str(s.cells), str(s.readings)]
         for found in ranking.judgement.classes
         for s in found.standings
     ]  # fmt: skip

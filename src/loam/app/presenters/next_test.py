@@ -112,7 +112,7 @@ def draw_next(
     with reading_apart(path) as db:
         snapshot = load_snapshot(db, trial.id, [source_of(measurand)])
         panels, cells = snapshot.panels, snapshot.cells
-        snapshot, _, _ = as_it_counts(db, snapshot, trial.id, measurand)
+        snapshot, _, _ = as_it_counts(db, snapshot, trial.id)
         snapshot, _ = as_doubted(db, snapshot, trial.id)
     data = trial_data(snapshot, measurand)
     names = data.factors["panel"].names

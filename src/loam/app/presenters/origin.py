@@ -17,7 +17,7 @@ from loam.core.prior import RESIDUAL
 from loam.core.readings import REMOVED, ReadingKind, kind_of
 from loam.core.trial import AFTER, BEFORE, BETWEEN, DAY, UNWIPED, WASH, Cell, Panel, Reading
 from loam.core.units import fixed
-from loam.core.words.verdict import scale_words, some
+from loam.core.words.verdict import scale_words, some, start_notes
 from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
@@ -286,7 +286,7 @@ def _kept(
         verb = "is struck and does" if struck == 1 else "are struck and do"
         said.append(f"{struck} of these readings {verb} not count.")
     snapshot = load(db, trial_id, [source_of(measurand)])
-    snapshot, _, _ = as_it_counts(db, snapshot, trial_id, measurand)
+    snapshot, _, _ = as_it_counts(db, snapshot, trial_id)
     snapshot, doubted = as_doubted(db, snapshot, trial_id)
     counted = {c.id for c in snapshot.cells}
     gone = {r.cell.id: f"{r.row.panel.name} {r.cell.code}" for r in rows
@@ -345,12 +345,11 @@ def _recipe(ranking: RankingPicture, hardness: str, code: str) -> tuple[str, str
         f" {hardness} it is ± {fixed(kind.span(own), d)} {kind.unit}."
     )
     if f.moved:
-        recipe += f" Among so many alike it is compared as {fixed(kind.shown(f.pooled), d)}."
+        recipe += f" Partially pooled; its own readings alone say {fixed(kind.shown(f.plain), d)}."
     words = scale_words(judgement)
     if words:
         recipe += f" It is {words}."
-    if judgement.baseline == "used":
-        recipe += " Levelled to the mean reading before work."
+    recipe += "".join(f" {said}" for said in start_notes(judgement))
     factor = kind.span(1.0) if judgement.scale.name == "identity" else 1.0
     spread = [
         f"{said} {judgement.sd[term] * factor:.2g}"

@@ -122,7 +122,7 @@ def _load(
         name = names[trial.id]
         try:
             snapshot = load_snapshot(db, trial.id, [source_of(measurand)])
-            snapshot, _, _ = as_it_counts(db, snapshot, trial.id, measurand)
+            snapshot, _, _ = as_it_counts(db, snapshot, trial.id)
             snapshot, _ = as_doubted(db, snapshot, trial.id)
             snapshot = worked_only(snapshot)
             data = trial_data(snapshot, measurand, baseline=False)

@@ -29,9 +29,9 @@ class Swatch:
     Attributes
     ----------
     place, low, high : float
-        Adjusted mean and the 90 % interval for comparing.
-    pulled : float or None
-        Where pooling puts it, when that is far from its mean.
+        Adjusted mean and the 90 % interval for comparing, from the draws that give the verdicts.
+    plain : float or None
+        Where its own readings alone put it, when that is far from where it is drawn.
     parked : bool
         It lies too far behind to be drawn where it is.
     told : str
@@ -42,7 +42,7 @@ class Swatch:
     place: float
     low: float
     high: float
-    pulled: float | None
+    plain: float | None
     text: str
     relation: str
     chance: str
@@ -306,12 +306,12 @@ def _swatch(
     told = f"{s.combination}{f' ({name})' if name else ''} on {found.hardness}: {text} {kind.unit}"
     told += f", for comparing {fixed(ends[0], d)} to {fixed(ends[1], d)}"
     if len(found.standings) > 1:
-        told += f"; best with {percent(s.p_best)}, rank {rank}; {RELATION_WORDS[s.relation]}"
+        told += f"; best with {percent(s.p_best)}, rank {rank}; {RELATION_WORDS[s.look]}"
     if f.moved:
-        told += f"; among so many alike it is compared as {fixed(kind.shown(f.pooled), d)} (ring)"
+        told += f"; its own readings alone say {fixed(kind.shown(f.plain), d)} (thin tick)"
     parked = at < window[0]
     return Swatch(
-        s.combination, at, low, high, place(f.pooled) if f.moved else None, text, s.relation,
+        s.combination, at, low, high, place(f.plain) if f.moved else None, text, s.look,
         percent(s.p_best), parked, told,
     )  # fmt: skip
 

@@ -116,7 +116,7 @@ def draw_stages(
     """Find what each stage adds; made for a worker."""
     with reading_apart(path) as db:
         snapshot = load_snapshot(db, trial_id)
-        snapshot, _, _ = as_it_counts(db, snapshot, trial_id, measurand)
+        snapshot, _, _ = as_it_counts(db, snapshot, trial_id)
         snapshot, _ = as_doubted(db, snapshot, trial_id)
     return _Maker(snapshot, judged, measurand).picture()
 
@@ -340,7 +340,7 @@ class _Maker:
         first, second = found.standing(a), found.standing(b)
         if first is None or second is None:
             return ""
-        gap = first.figures.pooled - second.figures.pooled
+        gap = first.figures.estimate - second.figures.estimate
         half = 0.5 * (first.figures.own_high - first.figures.own_low)
         kind = self.kind
         amount = about(kind.span(abs(gap)), kind.span(half), kind.decimals)

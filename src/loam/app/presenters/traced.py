@@ -34,7 +34,6 @@ from loam.core.verdicts import (
     CLEARLY_BETTER,
     CLEARLY_WORSE,
     EQUAL,
-    NOT_COMPARABLE,
     OPEN,
     WORSE,
 )
@@ -203,7 +202,7 @@ def _there(
 _HELD = {
     EQUAL: "the same, for what matters", OPEN: "not settled", BETTER: "better, perhaps by less than"
     " matters", WORSE: "worse, perhaps by less than matters", CLEARLY_BETTER: "clearly better",
-    CLEARLY_WORSE: "clearly worse", NOT_COMPARABLE: "never on the same footing",
+    CLEARLY_WORSE: "clearly worse",
 }  # fmt: skip
 
 

@@ -11,11 +11,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from loam.core.errors import NotEnough
-from loam.core.judging.judge import figures_of, foremost
+from loam.core.judging.judge import figures_of, led
 from loam.core.judging.result import ClassJudgement, Standing, TrialJudgement
+from loam.core.judging.starts import Starts
 from loam.core.matter import DIFFERENCE, Matters
 from loam.core.scale import Scale
-from loam.core.stats.pooling import places
 from loam.core.stats.reduce import FloatArray
 
 GOAL = "goal"
@@ -63,20 +63,17 @@ def judge_goal(worths: Sequence[Worths], chosen: Matters = MATTERS) -> TrialJudg
     if not worths:
         raise NotEnough("No hardness has all that this goal asks for.")
     return TrialJudgement(
-        GOAL, True, WORTH, chosen, 0.0, 0.0, {}, {}, {}, (), (), "",
+        GOAL, True, WORTH, chosen, 0.0, 0.0, {}, {}, {}, (), (), Starts(),
         tuple(_one(own, chosen.on_scale) for own in worths),
         sum(sum(own.cells) for own in worths), sum(sum(own.readings) for own in worths), {},
     )  # fmt: skip
 
 
 def _one(own: Worths, delta: float) -> ClassJudgement:
-    draws = np.asarray(own.draws, float)
-    placed = places(draws)
+    draws, placed, lead = led(np.asarray(own.draws, float), 1.0)
     middle = draws.mean(axis=0)
-    lead = foremost(draws, placed.p_best)
     order = [lead, *(int(i) for i in np.argsort(-middle, kind="stable") if i != lead)]
-    pooled = draws - draws.mean(axis=1, keepdims=True)
-    figures = [replace(f, moved=False) for f in figures_of(draws, pooled, WORTH)]  # none is pooled
+    figures = [replace(f, moved=False) for f in figures_of(draws, draws, WORTH, lead)]
     standings = tuple(
         Standing(
             own.names[i], figures[i], float(placed.p_best[i]), float(placed.expected[i]),

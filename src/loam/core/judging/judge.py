@@ -5,19 +5,20 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
 
 import numpy as np
 
 from loam.core.judgement import TrialData
 from loam.core.judging.footing import Footing, footing
 from loam.core.judging.model import Model, check, fit_model
+from loam.core.judging.rests import Rests
 from loam.core.judging.result import ClassJudgement, Figures, Standing, TrialJudgement
 from loam.core.matter import Matters, matters
 from loam.core.prior import Priors
 from loam.core.readings import BY_KEY
 from loam.core.scale import Scale, scale_for, step_of
-from loam.core.stats.pooling import draw_class, places
+from loam.core.stats.pooling import Places, draw_class, places
 from loam.core.stats.prior import Prior
 from loam.core.stats.reduce import FloatArray, IntArray
 from loam.core.stats.robust import repeat_sd
@@ -83,7 +84,7 @@ def judge_readings(
         model.priors,
         model.assumed(),
         tuple(t.names for t in model.terms if len(t.names) > 1),
-        model.baseline,
+        model.starts,
         tuple(judge.all()),
         int((sizes > 0).sum()),
         data.y.size,
@@ -102,6 +103,11 @@ class _Classes:
     delta: float
     seed: int
 
+    @cached_property
+    def rests(self) -> Rests:
+        """What pairs of all groups rest on."""
+        return self.model.rests
+
     def all(self) -> list[ClassJudgement]:
         """Judge every class that has readings."""
         found = []
@@ -117,12 +123,11 @@ class _Classes:
         groups = np.fromiter(at.values(), dtype=np.intp)
         rng = np.random.default_rng([self.seed, h])
         drawn = draw_class(self.model.mixture, groups, rng)
-        placed = places(sign * drawn.pooled)
-        merit = sign * drawn.pooled.mean(axis=0)
-        lead = foremost(sign * drawn.pooled, placed.p_best)
+        pooled, placed, lead = led(drawn.pooled, sign)
+        merit = sign * pooled.mean(axis=0)
         order = [lead, *(int(i) for i in np.argsort(-merit, kind="stable") if i != lead)]
         plain = drawn.plain + self._common_shift(rng, drawn.plain)
-        figures = figures_of(plain, drawn.pooled, self.scale)
+        figures = figures_of(plain, pooled, self.scale, lead)
         sizes = self._sizes(groups)
         standings = tuple(
             Standing(
@@ -139,11 +144,19 @@ class _Classes:
             self._apart(h, list(at), names),
             self.delta,
             sign,
-            drawn.pooled,
+            pooled,
             drawn.plain,
             {name: i for i, name in enumerate(names)},
+            self._rests(groups),
+            data.looked,
             partial(_foot, data, self.model.spreads()[0], data.hardness.names[h]),
         ).decided(self.delta)
+
+    def _rests(self, groups: IntArray) -> Rests:
+        whole = self.rests
+        if not whole.terms:
+            return whole
+        return Rests(whole.terms, whole.share[np.ix_(range(len(whole.terms)), groups, groups)])
 
     def _panels(self, h: int) -> int:
         panels = self.data.factors.get("panel")
@@ -210,7 +223,47 @@ def foremost(merit: FloatArray, p_best: FloatArray) -> int:
     return order[0]
 
 
-def figures_of(plain: FloatArray, pooled: FloatArray, scale: Scale) -> list[Figures]:
+def led(pooled: FloatArray, sign: float) -> tuple[FloatArray, Places, int]:
+    """Return draws in which none lies ahead of the leader on average, their ranks, the leader.
+
+    Who has the largest chance to be best may have another's mean a little ahead, by the luck of
+    the draws or because it is known less well. Both then count as level: the means are drawn
+    together (isotonic, weighed by how well each is known), so that no picture shows another in
+    front.
+
+    Parameters
+    ----------
+    pooled : (D, K)
+    sign : float
+        1 where more is better, else -1.
+    """
+    for _ in range(4):
+        merit = sign * pooled
+        placed = places(merit)
+        lead = foremost(merit, placed.p_best)
+        mean = merit.mean(axis=0)
+        ahead = np.flatnonzero(mean > mean[lead])
+        if not ahead.size:
+            break
+        weight = 1.0 / np.maximum(merit.var(axis=0), 1e-300)
+        total, level = weight[lead], mean[lead]
+        block = [lead]
+        for i in ahead[np.argsort(-mean[ahead])]:
+            if mean[i] <= level:
+                break
+            level = (total * level + weight[i] * mean[i]) / (total + weight[i])
+            total += weight[i]
+            block.append(int(i))
+        pooled = pooled.copy()
+        pooled[:, block] += sign * (level - mean[block])
+        tip = 1e-12 * max(float(np.abs(mean).max()), 1.0)
+        pooled[:, lead] += sign * tip  # rounding must not put another ahead
+    return pooled, placed, lead
+
+
+def figures_of(
+    plain: FloatArray, pooled: FloatArray, scale: Scale, lead: int | None = None
+) -> list[Figures]:
     """Return the figures of combinations from draws on the scale.
 
     Parameters
@@ -218,26 +271,42 @@ def figures_of(plain: FloatArray, pooled: FloatArray, scale: Scale) -> list[Figu
     plain : (D, K)
         Not pooled, with everything that they share.
     pooled : (D, K)
+        Partially pooled, what they share left out.
+    lead : int, optional
+        The leader: a bar that is not settled against it touches its bar.
     """
     d, k = plain.shape
-    mean = plain.mean(axis=0)
-    own = plain
-    if k > 1:
-        own = (plain - plain.mean(axis=1, keepdims=True)) * math.sqrt(k / (k - 1.0))
+    shared = plain.mean(axis=1, keepdims=True)
+    pooled = pooled - pooled.mean(axis=1, keepdims=True)
+    mean = pooled.mean(axis=0) + shared.mean()
+    own = pooled * math.sqrt(k / (k - 1.0)) if k > 1 else plain
     far, near = int(0.05 * d), int(0.25 * d)
     own = np.sort((own - own.mean(axis=0)).T.copy(), axis=1).T
-    whole = np.sort(plain.T.copy(), axis=1).T
-    shift = pooled.mean(axis=0) - (mean - mean.mean())
+    whole = np.sort((pooled + shared).T.copy(), axis=1).T
+    bars = np.stack([mean + own[far], mean + own[-1 - far]])
+    if lead is not None:
+        _touch(bars, pooled, lead)
     on_scale = np.stack(
         [
-            mean, whole[far], whole[-1 - far], mean + own[far], mean + own[-1 - far],
-            mean + own[near], mean + own[-1 - near], mean + shift,
+            mean, whole[far], whole[-1 - far], *bars, mean + own[near], mean + own[-1 - near],
+            plain.mean(axis=0),
         ],
         axis=1,
     )  # fmt: skip
-    moved = (np.abs(shift) > (own[-1 - far] - own[far]) / 3.0) & (k > 1)
+    moved = (np.abs(plain.mean(axis=0) - mean) > (bars[1] - bars[0]) / 3.0) & (k > 1)
     back = scale.back(on_scale)
     return [_figures(back[i].tolist(), moved=bool(moved[i])) for i in range(k)]
+
+
+def _touch(bars: FloatArray, pooled: FloatArray, lead: int) -> None:
+    """Make the bars (2, K) of what is not settled against the leader touch its bar, in place."""
+    ahead = (pooled[:, lead : lead + 1] > pooled).mean(axis=0)
+    open_ = (ahead < SURE) & (ahead > 1.0 - SURE)
+    open_[lead] = False
+    for i in np.flatnonzero(open_ & ((bars[0] > bars[1, lead]) | (bars[1] < bars[0, lead]))):
+        low, high = (i, lead) if bars[1, i] < bars[0, lead] else (lead, i)
+        if bars[1, low] < bars[0, high]:
+            bars[1, low] = bars[0, high] = 0.5 * (bars[1, low] + bars[0, high])
 
 
 def _figures(f: list[float], *, moved: bool) -> Figures:

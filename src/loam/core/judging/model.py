@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from loam.core.errors import NotEnough, ValueRefused
 from loam.core.judgement import TrialData
+from loam.core.judging.rests import Rests, own_df, rests_on
+from loam.core.judging.starts import HARDLY_KNOWN, SLOPE_SD, Levelled, Starts, levelled
 from loam.core.prior import MORE_TERMS, RESIDUAL, TERMS, Priors, default_priors
 from loam.core.readings import BY_KEY
 from loam.core.scale import Scale
@@ -17,7 +19,15 @@ from loam.core.stats.dense import information
 from loam.core.stats.likelihood import Likelihood
 from loam.core.stats.posterior import FEW_POINTS, POINTS, Mixture, integrate
 from loam.core.stats.prior import Prior, summed
-from loam.core.stats.reduce import FloatArray, IntArray, compact, cross, first_rows, reduce_to_units
+from loam.core.stats.reduce import (
+    FloatArray,
+    IntArray,
+    Units,
+    compact,
+    cross,
+    first_rows,
+    reduce_to_units,
+)
 
 MOST_VALUE = 1e15
 _CARRIED = 0.02
@@ -50,8 +60,8 @@ class Model:
         Random terms with two levels or more.
     levels : dict
         Levels of every random term that the readings name.
-    baseline : str
-        What became of the reading before work.
+    starts : Starts
+        What became of the readings before work.
     """
 
     groups: IntArray
@@ -59,9 +69,21 @@ class Model:
     terms: list[Term]
     levels: dict[str, int]
     priors: Priors
-    baseline: str
+    starts: Starts
     likelihood: Likelihood
     mixture: Mixture
+
+    @property
+    def rests(self) -> Rests:
+        """What differences of the groups rest on that this trial hardly knows."""
+        unknown = self.starts.used and self.starts.slope_sd > HARDLY_KNOWN
+        usual = np.exp(self.mixture.weight @ np.log(self.mixture.gamma))
+        blocks = [not {"operator", "day"} & set(t.names) for t in self.terms]
+        return rests_on(
+            self.likelihood, self.mixture, [t.names for t in self.terms],
+            own_df(self.likelihood, usual, blocks),
+            len(self.where), len(self.where) if unknown else None,
+        )  # fmt: skip
 
     def spreads(self) -> tuple[dict[str, float], dict[str, float]]:
         """Return standard deviation and df by term; what cannot be told apart is shared out."""
@@ -112,7 +134,10 @@ def check(data: TrialData) -> None:
         raise NotEnough("There are no readings to judge.", todo="Read some cells first.")
     kind = BY_KEY.get(data.measurand)
     low, high = (kind.low, kind.high) if kind else (-MOST_VALUE, MOST_VALUE)
-    for column in [data.y] if data.baseline is None else [data.y, data.baseline]:
+    columns = [data.y]
+    if data.baseline is not None:
+        columns.append(data.baseline[~np.isnan(data.baseline)])
+    for column in columns:
         wrong = ~((column >= low) & (column <= high))  # a NaN is wrong too
         if wrong.any():
             raise ValueRefused(
@@ -141,20 +166,42 @@ def fit_model(
     where = [(int(data.hardness.codes[i]), int(data.combination.codes[i])) for i in first]
     assumed = priors or default_priors(BY_KEY.get(data.measurand), _scatter(y, groups, count))
     terms, levels = _terms(data, assumed)
-    slope, became = _baseline(data, scale, groups, count)
-    covariates = [c for c in (slope, extra) if c is not None]
+    level = levelled(data, scale, groups, assumed["cell"].sd)
+    covariates = [c for c in (level.x, extra) if c is not None]
     units = reduce_to_units(y, [*(t.codes for t in terms), groups], covariates)
     wide = np.zeros((units.count.size, 0))
     if covariates:
         wide = np.stack([c[units.first] for c in covariates], axis=1)
     own = [t.codes[units.first] for t in terms]
-    likelihood = Likelihood(units, groups[units.first], wide, own)
+    held = np.zeros(len(covariates))
+    if level.x is not None:
+        held[0] = _weight(units, assumed[RESIDUAL])
+    likelihood = Likelihood(units, groups[units.first], wide, own, held)
     # an evaluation over many cells is dear, and such a trial knows its variances well
     dear = units.count.size * (likelihood.p + likelihood.c) > _DEAR
     points = points or (FEW_POINTS if dear else POINTS)
     mixture = integrate(likelihood, [t.prior for t in terms], assumed[RESIDUAL], points)
     mixture.beta[:, :count] += units.shift
-    return Model(groups, where, terms, levels, assumed, became, likelihood, mixture)
+    starts = _with_slope(level, mixture, count)
+    return Model(groups, where, terms, levels, assumed, starts, likelihood, mixture)
+
+
+def _weight(units: Units, prior: Prior) -> float:
+    """Return the weight of the row that says what a start's slope is beforehand.
+
+    In units of the variance of a reading, as the repeats of the units and its prior know it.
+    """
+    free = float(units.count.sum()) - units.count.size
+    variance = (prior.df * prior.sd**2 + units.within_ss) / (prior.df + free)
+    return variance / SLOPE_SD**2
+
+
+def _with_slope(level: Levelled, mixture: Mixture, at: int) -> Starts:
+    if level.x is None:
+        return level.starts
+    slope = float(mixture.weight @ mixture.beta[:, at])
+    variance = mixture.shape[:, at, at] * mixture.sigma2 + (mixture.beta[:, at] - slope) ** 2
+    return replace(level.starts, slope=slope, slope_sd=float(np.sqrt(mixture.weight @ variance)))
 
 
 def _scatter(y: FloatArray, groups: IntArray, count: int) -> float:
@@ -199,24 +246,6 @@ def _coded(data: TrialData, name: str) -> tuple[IntArray, int] | None:
 
 def _same(term: Term, codes: IntArray, count: int) -> bool:
     return term.levels == count and cross(term.codes, codes)[1] == count
-
-
-def _baseline(
-    data: TrialData, scale: Scale, groups: IntArray, count: int
-) -> tuple[FloatArray | None, str]:
-    """Return the reading before work on the scale, centred, and what became of it."""
-    if data.baseline is None:
-        return None, ""
-    before = scale.to(data.baseline)
-    before = before - before.mean()
-    size = np.bincount(groups, minlength=count)
-    mean = np.bincount(groups, weights=before, minlength=count) / np.maximum(size, 1)
-    spread, rest = float((before**2).sum()), float(((before - mean[groups]) ** 2).sum())
-    if spread <= 1e-18 * before.size:
-        return None, "no spread"
-    if rest <= 1e-10 * spread:
-        return None, "same as the combinations"
-    return before, "used"
 
 
 def _pairs(where: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:

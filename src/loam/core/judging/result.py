@@ -7,12 +7,23 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from loam.core.judging.footing import Footing, cells_needed
+from loam.core.judging.rests import Rests
+from loam.core.judging.starts import Starts
 from loam.core.matter import Matters
 from loam.core.prior import Priors, learnt
 from loam.core.scale import Scale
 from loam.core.stats.prior import Prior
 from loam.core.stats.reduce import FloatArray
-from loam.core.verdicts import OPEN, Comparison, chances, compare_draws
+from loam.core.verdicts import (
+    ASSUMED,
+    BETTER,
+    OPEN,
+    Comparison,
+    bayes_factor,
+    capped,
+    chances,
+    compare_draws,
+)
 
 MANY_CELLS = 1_000_000
 
@@ -24,15 +35,15 @@ class Figures:
     Attributes
     ----------
     estimate : float
-        Adjusted mean, not pooled.
+        Adjusted mean, partially pooled: where it is drawn, compared and told.
     low, high : float
         Its 90 % interval with everything in it: the panels, people and days that were at hand.
     own_low, own_high, own_low50, own_high50 : float
         90 and 50 % interval of its own part, for comparing within the class only.
-    pooled : float
-        Where partial pooling puts it.
+    plain : float
+        Adjusted mean from its own readings alone, not pooled.
     moved : bool
-        Whether pooling moves it by more than a third of its own interval.
+        Whether that lies more than a third of its own interval away.
     """
 
     estimate: float
@@ -42,7 +53,7 @@ class Figures:
     own_high: float
     own_low50: float
     own_high50: float
-    pooled: float
+    plain: float
     moved: bool
 
 
@@ -58,7 +69,9 @@ class Standing:
         90 % interval of its rank.
     relation : str
         The leader's verdict on it: ``equal``, ``clearly better`` (the leader is), ``better``,
-        ``open``, ``not comparable``; "" for the leader itself.
+        ``open``; "" for the leader itself.
+    rests : tuple of str
+        What the leader's lead rests on that this trial hardly knows; () where it carries it.
     """
 
     combination: str
@@ -69,6 +82,12 @@ class Standing:
     relation: str
     cells: int
     readings: int
+    rests: tuple[str, ...] = ()
+
+    @property
+    def look(self) -> str:
+        """How the relation is drawn and named: a lead that rests on what is assumed by itself."""
+        return ASSUMED if self.rests and self.relation == BETTER else self.relation
 
 
 def _nothing() -> Footing | None:
@@ -93,6 +112,10 @@ class ClassJudgement:
         Draws from the data and the priors of the variances alone, not pooled.
     columns : mapping of str to int
         Their columns by combination.
+    rests : Rests
+        What pairs rest on that the trial hardly knows, by column of the draws.
+    looked : bool
+        Whether cells were added after a look at the result.
     foot : callable
         Returns by what further cells are weighed; None in a class too large for that.
     """
@@ -107,6 +130,8 @@ class ClassJudgement:
     draws: FloatArray = field(repr=False, compare=False)
     plain: FloatArray = field(repr=False, compare=False)
     columns: Mapping[str, int] = field(repr=False)
+    rests: Rests = field(default_factory=Rests, repr=False, compare=False)
+    looked: bool = False
     foot: Callable[[], Footing | None] = field(default=_nothing, repr=False, compare=False)
 
     def decided(self, delta: float) -> ClassJudgement:
@@ -115,14 +140,23 @@ class ClassJudgement:
         Chances and ranks stay: they do not rest on what matters.
         """
         found = replace(self, delta=delta)
-        lead = self.draws[:, self.columns[self.leader.combination]]
+        lead = self.columns[self.leader.combination]
         standings = [self.standings[0]]
         for s in self.standings[1:]:
-            verdict = chances(lead - self.draws[:, self.columns[s.combination]], delta, self.sign)[
-                3
-            ]
-            standings.append(replace(s, relation=verdict))
+            at = self.columns[s.combination]
+            d = self.draws[:, lead] - self.draws[:, at]
+            verdict, rests = found._capped(lead, at, chances(d, delta, self.sign)[3])
+            standings.append(replace(s, relation=verdict, rests=rests))
         return replace(found, standings=tuple(standings))
+
+    def _capped(self, a: int, b: int, verdict: str) -> tuple[str, tuple[str, ...]]:
+        """Return the verdict on two columns by what it rests on, and on what it rests."""
+        rests = self.rests.on(a, b)
+        bayes = None
+        if self.looked:
+            d = self.plain[:, a] - self.plain[:, b]
+            bayes = bayes_factor(float(d.mean()), float(d.std()), self.delta)
+        return capped(verdict, rests, bayes), rests
 
     @cached_property
     def cells_to_settle(self) -> int | None:
@@ -169,8 +203,10 @@ class ClassJudgement:
         KeyError
             When one was not tested here.
         """
-        d = self.draws[:, self.columns[a]] - self.draws[:, self.columns[b]]
-        return compare_draws(a, b, d, self.delta, self.sign)
+        at, to = self.columns[a], self.columns[b]
+        found = compare_draws(a, b, self.draws[:, at] - self.draws[:, to], self.delta, self.sign)
+        verdict, rests = self._capped(at, to, found.verdict)
+        return replace(found, verdict=verdict, rests=rests)
 
 
 @dataclass(frozen=True)
@@ -192,8 +228,8 @@ class TrialJudgement:
         Terms that a comparison rests on and that rest more on their prior than on the readings.
     merged : tuple of tuple of str
         Terms that the layout cannot tell apart.
-    baseline : str
-        What became of the reading before work: ``used``, a reason why not, or "" for none.
+    starts : Starts
+        What became of the readings before work.
     """
 
     measurand: str
@@ -207,7 +243,7 @@ class TrialJudgement:
     priors: Priors
     assumed: tuple[str, ...]
     merged: tuple[tuple[str, ...], ...]
-    baseline: str
+    starts: Starts
     classes: tuple[ClassJudgement, ...]
     cells: int
     readings: int

@@ -54,6 +54,7 @@ class Dense:
         units = likelihood.units
         n = units.count.size
         self._p, self._within = likelihood.p, units.within_ss
+        self._held = np.diag(likelihood.held)
         self._starts = np.cumsum([0, *likelihood.levels[:-1]])
         wide = np.zeros((n, sum(likelihood.levels)))
         for start, codes in zip(self._starts, likelihood.codings, strict=True):
@@ -100,7 +101,7 @@ class Dense:
         """Return log|V| + log|X'V^-1X|, L^-1 [y Z], and what of it lies in X: H."""
         p = self._p
         lower, w = self._solved(gamma)
-        root = np.linalg.cholesky(w[:, :p].T @ w[:, :p])
+        root = np.linalg.cholesky(w[:, :p].T @ w[:, :p] + self._held)
         h = _solve(np.asarray(root, float), w[:, :p].T @ w[:, p:])
         logdet = 2.0 * float(np.log(lower.diagonal()).sum() + np.log(root.diagonal()).sum())
         return logdet + self._log_count, w[:, p:], h

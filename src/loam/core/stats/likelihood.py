@@ -109,6 +109,9 @@ class Likelihood:
         Slopes' columns on units.
     factors : sequence of (N,) int
         Random factors on units.
+    held : (v,) float, optional
+        How strongly each slope is held at nothing: a slope that is beforehand N(0, s^2) counts as
+        one more row of the fit, of weight sigma^2 / s^2; 0 leaves it free.
 
     Raises
     ------
@@ -122,9 +125,13 @@ class Likelihood:
         groups: IntArray,
         covariates: FloatArray,
         factors: Sequence[IntArray],
+        held: FloatArray | None = None,
     ) -> None:
         self.units = units
-        self.n = int(units.count.sum())
+        self.held = np.zeros(int(groups.max()) + 1 + covariates.shape[1])
+        if held is not None:
+            self.held[int(groups.max()) + 1 :] = held
+        self.n = int(units.count.sum()) + int(np.count_nonzero(self.held))
         codings = [compact(f)[0] for f in factors]
         self.k = len(codings)
         self.levels = [int(c.max()) + 1 for c in codings]
@@ -172,6 +179,8 @@ class Likelihood:
             scale[:, span] = np.sqrt(gamma[:, j : j + 1])
         matrix = raw[:, :q, :q] * scale[:, :, None] * scale[:, None, :]
         matrix[:, np.arange(self.c), np.arange(self.c)] += 1.0
+        fixed = np.arange(self.c, q)
+        matrix[:, fixed, fixed] += self.held
         lower = np.linalg.cholesky(matrix)
         half = triangular_inverses(lower)
         z = (half @ (raw[:, :q, q] * scale)[:, :, None])[:, :, 0]
@@ -191,6 +200,7 @@ class Likelihood:
         raw = nested.cross
         matrix = raw[:q, :q] * scale[:, None] * scale[None, :]
         matrix[np.arange(self.c), np.arange(self.c)] += 1.0
+        matrix[np.arange(self.c, q), np.arange(self.c, q)] += self.held
         right = raw[:q, q] * scale
         lower = np.linalg.cholesky(matrix)
         half = triangular_inverses(lower[None])[0]

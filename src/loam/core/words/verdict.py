@@ -7,10 +7,12 @@ the sentence cannot say anything else than the chances, ranks and marks beside i
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+from loam.core.judging.rests import START
 from loam.core.judging.result import ClassJudgement, Standing, TrialJudgement
+from loam.core.judging.starts import NO_SPREAD, UNLIKE
 from loam.core.matter import RATIO, Matters
 from loam.core.readings import BY_KEY, REMOVED
 from loam.core.readings.kind import ReadingKind
@@ -18,7 +20,7 @@ from loam.core.text import MOST_NAMED
 from loam.core.text import listed as listed
 from loam.core.text import some as some
 from loam.core.units import fixed, percent
-from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, NOT_COMPARABLE, OPEN, SURE
+from loam.core.verdicts import ASSUMED, BETTER, CLEARLY_BETTER, EQUAL, OPEN, SURE
 
 MOST_CELLS = 12
 _COUNTS = (
@@ -32,7 +34,7 @@ RELATION_WORDS = {
     CLEARLY_BETTER: "behind",
     BETTER: "behind, perhaps by less than matters",
     OPEN: "not settled",
-    NOT_COMPARABLE: "never on the same footing",
+    ASSUMED: "behind here; rests on what is assumed",
 }
 """How a combination stands to the leader, in words."""
 
@@ -93,8 +95,8 @@ class _Speaker:
         return some([s.combination for s in standings])
 
     def lead_clause(self) -> str:
-        found, lead = self.found, self.found.leader
-        equal, still = self.related(EQUAL), self.related(OPEN)
+        lead = self.found.leader
+        equal, still = self.related(EQUAL), self.may_be_best()
         chance = percent(lead.p_best)
         if still:
             return self._open_clause(lead, still, equal, chance)
@@ -108,9 +110,13 @@ class _Speaker:
             )
         if lead.p_best >= SURE:
             return f"{self.full(lead)} is best ({chance})"
-        if all(s.relation == NOT_COMPARABLE for s in found.standings[1:]):
-            return f"{self.full(lead)} was never on the same footing with another"
+        if self.related(OPEN):
+            return f"{self.full(lead)} leads, best of all with {chance}"
         return f"{self.full(lead)} is ahead of each other one, best of all with {chance}"
+
+    def may_be_best(self) -> list[Standing]:
+        """Those that are not settled against the leader and may be the best."""
+        return [s for s in self.related(OPEN) if s.p_best >= 1.0 - SURE]
 
     def _open_clause(
         self, lead: Standing, still: list[Standing], equal: list[Standing], chance: str
@@ -120,7 +126,8 @@ class _Speaker:
         else:
             between = some([self.full(lead), *(s.combination for s in still)])
         said = f"not settled between {between}; {lead.combination} is best with {chance}"
-        more = self.found.cells_to_settle if len(still) == 1 else None
+        alone = len(still) == len(self.related(OPEN)) == 1
+        more = self.found.cells_to_settle if alone else None
         if more is not None:
             said += f", and {_more_cells(more)}"
         if equal:
@@ -131,7 +138,7 @@ class _Speaker:
     def lead_amount(self, behind: Sequence[Standing]) -> str:
         """Say by about how much some are behind."""
         lead, kind = self.found.leader.figures, self.kind
-        gaps = [abs(lead.pooled - s.figures.pooled) for s in behind]
+        gaps = [abs(lead.estimate - s.figures.estimate) for s in behind]
         halves = [0.5 * (s.figures.own_high - s.figures.own_low) for s in behind]
         half = max(halves)
         if kind is None:
@@ -145,23 +152,66 @@ class _Speaker:
 
     def behind_clauses(self) -> list[str]:
         said = []
-        near, far = self.related(BETTER), self.related(CLEARLY_BETTER)
+        near = [s for s in self.related(BETTER) if not s.rests]
+        far, here = self.related(CLEARLY_BETTER), [s for s in self.related(BETTER) if s.rests]
+        dim = [s for s in self.related(OPEN) if s.p_best < 1.0 - SURE]
+        if dim:
+            verb = "is" if len(dim) == 1 else "are"
+            said.append(
+                f"{self.codes(dim)} {verb} hardly the best, but not settled against"
+                f" {self.found.leader.combination}"
+            )
         if near:
             verb = "is" if len(near) == 1 else "are"
             said.append(
                 f"{self.codes(near)} {verb} behind by about {self.lead_amount(near)},"
                 " which may not matter"
             )
+        if here:
+            terms = tuple(dict.fromkeys(t for s in here for t in s.rests))
+            verb = "is" if len(here) == 1 else "are"
+            said.append(
+                f"{self.codes(here)} {verb} behind by about {self.lead_amount(here)}"
+                f" {scope_words(terms)}, which rests on what is assumed of"
+                f" {listed(_unique(_ELSEWHERE[t] for t in _single(terms)))}"
+            )
         if far:
             verb = "is" if len(far) == 1 else "are"
             every = len(far) == len(self.found.standings) - 1 and len(far) > MOST_NAMED
             who = "all others" if every else self.codes(far)
             said.append(f"{who} {verb} clearly behind")
-        apart = self.related(NOT_COMPARABLE)
-        if apart and len(apart) < len(self.found.standings) - 1:
-            verb = "was" if len(apart) == 1 else "were"
-            said.append(f"{self.codes(apart)} {verb} never on the same footing")
         return said
+
+
+def _single(terms: Sequence[str]) -> list[str]:
+    """Take merged terms apart: what names the rest of them is said, not the cells."""
+    found: list[str] = []
+    for term in terms:
+        parts = term.split("+")
+        larger = [p for p in parts if p != "cell"] or parts
+        found += larger[-1:]
+    return list(dict.fromkeys(found))
+
+
+def _unique(words: Iterable[str]) -> list[str]:
+    return list(dict.fromkeys(words))
+
+
+_SCOPE = {
+    "panel": "on this panel", "panel:combination": "on this panel", "operator": "by this person",
+    "day": "on this day", "cell": "in these cells", START: "from this start",
+    "trial": "in this trial", "trial:combination": "in this trial", "workshop": "in this workshop",
+}  # fmt: skip
+_ELSEWHERE = {
+    "panel": "other panels", "panel:combination": "other panels", "operator": "other people",
+    "day": "other days", "cell": "other cells", START: "other starts", "trial": "other trials",
+    "trial:combination": "other trials", "workshop": "other workshops",
+}  # fmt: skip
+
+
+def scope_words(terms: Sequence[str]) -> str:
+    """Say where a lead was seen, from what it rests on: on this panel, by this person."""
+    return listed(_unique(_SCOPE[t] for t in _single(terms)))
 
 
 def _more_cells(count: int) -> str:
@@ -192,7 +242,14 @@ def class_sentence(
     if len(found.standings) == 1:
         only = speaker.full(found.leader)
         return f"{place}: only {only} was tested, so there is nothing to compare it with."
-    return f"{place}: {'; '.join([speaker.lead_clause(), *speaker.behind_clauses()])}."
+    clauses = [speaker.lead_clause(), *speaker.behind_clauses()]
+    if (
+        judgement.starts.used
+        and judgement.starts.p < UNLIKE
+        and found.hardness in judgement.starts.at
+    ):
+        clauses.append("they started apart, so that all is levelled to one start")
+    return f"{place}: {'; '.join(clauses)}."
 
 
 def sentence(
@@ -230,10 +287,39 @@ def notes(judgement: TrialJudgement) -> list[str]:
         if found.untested:
             verb = "was" if len(found.untested) == 1 else "were"
             said.append(f"{some(found.untested)} {verb} not tested on {found.hardness}.")
-    if judgement.baseline == "no spread":
-        said.append("The reading before work was left out: it is the same everywhere.")
-    elif judgement.baseline == "same as the combinations":
-        said.append("The reading before work was left out: each combination had its own.")
+    said += start_notes(judgement)
+    if any(found.looked for found in judgement.classes):
+        said.append(
+            "Cells were added after a look at the result: ahead is said only where the readings"
+            " make a difference ten times as likely as none."
+        )
+    return said
+
+
+def start_notes(judgement: TrialJudgement) -> list[str]:
+    """Say what became of the readings before work, cell for cell."""
+    starts, kind = judgement.starts, BY_KEY.get(judgement.measurand)
+    label = kind.label if kind else judgement.measurand
+    said = []
+    if starts.became == NO_SPREAD:
+        said.append(f"The {label} before work is the same everywhere: nothing to level.")
+    if not starts.used:
+        return said
+    decimals = max(kind.decimals, 1) if kind else 2
+
+    def written(value: float) -> str:
+        return fixed(kind.shown(value), decimals) if kind else f"{value:.3g}"
+
+    at = listed([f"{h} {written(v)}" for h, v in starts.at.items()])
+    unit = f" {kind.unit}" if kind and kind.unit else ""
+    words = f"Levelled to the mean {label} before work of each hardness ({at}{unit})"
+    if starts.corrected:
+        words += ", less than as read: the starts are known poorly beside how they vary"
+    said.append(words + ".")
+    if starts.missing:
+        cells = f"{starts.missing} of {starts.cells} cells that count"
+        verb = "lacks" if starts.missing == 1 else "lack"
+        said.append(f"{_capital(cells)} {verb} it and count at that mean start.")
     return said
 
 

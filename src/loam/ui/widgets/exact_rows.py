@@ -123,5 +123,7 @@ class ExactRows(QWidget):
             p.drawText(QRectF(x[i], area.top(), x[i + 1] - x[i] - 10, area.height()), RIGHT, text)
         p.setFont(look.words(BODY))
         room = QRectF(x[4], area.top(), x[5] - x[4], area.height())
-        said = RELATION_WORDS[s.relation] + (", drawn together" if f.moved else "")
+        said = RELATION_WORDS[s.look]
+        if f.moved:
+            said += f"; alone {fixed(kind.shown(f.plain), d)}"
         p.drawText(room, LEFT | Qt.TextFlag.TextWordWrap, said)

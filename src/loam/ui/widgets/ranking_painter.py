@@ -18,7 +18,7 @@ from loam.app.drawings.ranking import FOOT, GAP, RankingPlaces, StripPlace, stri
 from loam.app.presenters.ranking import RankingPicture, Swatch
 from loam.app.reflection import Light, reflection
 from loam.core.trial import Combination
-from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, NOT_COMPARABLE, OPEN
+from loam.core.verdicts import ASSUMED, BETTER, CLEARLY_BETTER, EQUAL, OPEN
 from loam.core.words.verdict import RELATION_WORDS
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, LEAD, SMALL
@@ -206,7 +206,7 @@ class _Panel:
         p.drawImage(box, _lit(light, pixels, look.panel_cell.rgb(), _lamp().rgb()))
         if behind:
             p.fillRect(box, _alpha(look.panel, 0.5))
-        if swatch.relation == NOT_COMPARABLE:
+        if swatch.relation == ASSUMED:
             p.fillRect(box, _hatch())
         p.setBrush(Qt.BrushStyle.NoBrush)
         line = look.on_panel if not behind else look.quiet_on_panel
@@ -298,10 +298,10 @@ class _Panel:
         if abs(x - box.center().x()) > 4:  # the swatch was moved aside: a hair leads to its place
             p.setPen(QPen(colour, 1))
             p.drawLine(QPointF(box.center().x(), box.bottom()), QPointF(x, bar.top()))
-        if swatch.pulled is not None:
+        if swatch.plain is not None:
             p.setPen(QPen(colour, 1))
-            to = self.place.x(swatch.pulled)
-            p.drawEllipse(QPointF(to, bar.center().y()), 3, 3)
+            to = self.place.x(swatch.plain)
+            p.drawLine(QPointF(to, bar.top() - 4), QPointF(to, bar.bottom() + 4))
 
 
 def _follow(painter: QPainter, places: RankingPlaces, combination: str) -> None:
@@ -388,7 +388,7 @@ def _sample(painter: QPainter, box: QRectF, relation: str) -> None:
     painter.drawImage(box, _lit(Light(), 48, look.panel_cell.rgb(), _lamp().rgb()))
     if behind:
         painter.fillRect(box, _alpha(look.panel, 0.5))
-    if relation == NOT_COMPARABLE:
+    if relation == ASSUMED:
         painter.fillRect(box, _hatch())
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(
