@@ -28,6 +28,7 @@ from loam.core.errors import NotEnough, ValueRefused
 from loam.core.panel import Taping
 from loam.core.readings import kind_of
 from loam.core.trial import BEFORE, Combination, Panel, Reading, Stage, Trial
+from loam.core.words.outlook import ahead_words
 from loam.demo.scenario import make_demo
 from loam.store.settings import remember
 from loam.store.workshop import Workshop
@@ -136,17 +137,17 @@ def test_the_outlook_follows_the_plan_and_what_matters(session):
     before = look_ahead(session.workshop.reads, session.trial_id, GLOSS)
     assert not before.laid
     assert [o.hardness for o in before.outlook] == ["soft", "hard"]
-    soft, hard = (o.finds for o in before.outlook)
+    soft, hard = (o.ahead for o in before.outlook)
     assert soft < hard
     assert {c.key for c in before.choices} == {"panel:hard", "readings"}
     laid(session)
     after = look_ahead(session.workshop.reads, session.trial_id, GLOSS)
     assert after.laid
     assert after.efficiency == pytest.approx({"soft": 0.96, "hard": 0.96})
-    assert [o.finds for o in after.outlook] == pytest.approx([soft, hard], rel=0.02)
+    assert [o.ahead for o in after.outlook] == pytest.approx([soft, hard], rel=0.02)
     session.run(SetMatters(session.trial_id, session.trial_id, "gloss20", None, 9.0))
     easy = look_ahead(session.workshop.reads, session.trial_id, GLOSS)
-    assert easy.sentence.startswith("It can answer for gloss 20°: it finds")
+    assert easy.sentence.startswith("It can answer for gloss 20°: ahead from")
     assert "9.0 GU matters" in easy.sentence
 
 
@@ -155,7 +156,7 @@ def test_what_one_more_panel_is_said_to_buy_is_what_it_buys(session):
     assert said.key == "panel:hard"
     session.run(AddPanel(Panel(0, session.trial_id, "Godwit", "hard", TAPING)))
     hard = look_ahead(session.workshop.reads, session.trial_id, GLOSS).outlook[1]
-    assert said.effect == f"finds {hard.finds:.1f} GU"
+    assert said.effect == ahead_words(kind_of("gloss20"), hard)
 
 
 def test_costs_add_up(session):
@@ -204,14 +205,14 @@ def check_ruler(ruler, ahead):
     for row, one in zip(ruler.rows, ahead.outlook, strict=True):
         assert row.tape.x == ruler.left
         assert row.tape.right <= ruler.right
-        assert row.enough == (one.finds <= ahead.matters.on_scale) or row.text.split()[1] in (
-            ahead.sentence
-        )
+        assert row.enough == one.answers
+        assert row.text == ahead_words(ahead.kind, one)
+        assert row.text in ahead.sentence
     assert ruler.left <= ruler.matters <= ruler.right
     places = [x for x, _ in ruler.marks]
     assert places == sorted(places)
     assert 2 <= len(places) <= 8
-    wide = [o.finds for o in ahead.outlook]
+    wide = [o.ahead for o in ahead.outlook]
     assert [r.tape.width for r in ruler.rows] == sorted(
         (r.tape.width for r in ruler.rows),
         key=lambda w: wide[[r.tape.width for r in ruler.rows].index(w)],

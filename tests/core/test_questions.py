@@ -20,7 +20,7 @@ from loam.core.judging.footing import (
     variance_after,
     variance_with_pairs,
 )
-from loam.core.next_test import Minutes, advise, open_pair
+from loam.core.next_test import Minutes, advise, loss
 from loam.core.panel import Taping
 from loam.core.pool import TRIAL, disagreements, pool
 from loam.core.pool_fit import fit_pool
@@ -33,6 +33,7 @@ from loam.core.snapshot import Snapshot, columns_of
 from loam.core.stages import BELOW, LOST, SEEN, UNSETTLED, one_more, stage_gains
 from loam.core.trends import concordance, trend
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage
+from loam.core.verdicts import bayes_factor
 
 IDENTITY = Scale("identity", -np.inf, np.inf)
 
@@ -177,7 +178,7 @@ def test_pairs_on_new_panels_are_weighed_as_each_cell_by_itself(count, room):
 def test_more_cells_settle_more_often_and_take_longer():
     data, judged = _judged([84.0, 84.9, 82.0])
     found = judged.on("soft")
-    if open_pair(found) is None:
+    if found.open_pair is None:
         pytest.skip("drawn settled")
     foot = footing(data, judged.sd, "soft")
     minutes = Minutes(dict.fromkeys("ABC", 5.0), 30.0)
@@ -185,14 +186,52 @@ def test_more_cells_settle_more_often_and_take_longer():
     assert cell.minutes < panel.minutes <= trial.minutes
     assert cell.ratio > panel.ratio >= trial.ratio
     assert len(panel.cells) == 12
-    assert {c.combination for c in trial.cells} == set(open_pair(found))
+    assert {c.combination for c in trial.cells} == set(found.open_pair)
+
+
+def test_what_a_cell_saves_is_the_loss_now_less_the_loss_then():
+    """m (phi(u) - u Phi(-u)) against draws of what will be known then."""
+    rng = np.random.default_rng(8)
+    for mean, sd, ratio in ((0.3, 0.6, 0.4), (-0.8, 0.5, 0.7), (0.0, 1.2, 0.2)):
+        there = rng.normal(mean, sd * np.sqrt(1 - ratio), 400_000)
+        now, then = max(mean, 0.0), np.maximum(there, 0.0).mean()  # of taking the better of d and 0
+        assert loss(mean, sd * np.sqrt(1 - ratio)) == pytest.approx(then - now, abs=0.003)
+    d = rng.normal(0.4, 0.9, 400_000)
+    assert loss(0.4, 0.9) == pytest.approx(np.maximum(-d, 0.0).mean(), abs=0.003)
+
+
+def test_what_is_advised_pays_for_the_leader_not_for_a_line():
+    """Two as good as level save far more than one that lies just short of a verdict."""
+    found = []
+    for gap in (0.05, 0.5):
+        data, judged = _judged([84.0, 84.0 - gap, 78.0], seed=5, cells=1)
+        own = judged.on("soft")
+        foot = footing(data, judged.sd, "soft")
+        minutes = Minutes(dict.fromkeys("ABC", 5.0), 30.0)
+        one = advise(foot, own, {}, 12, minutes)
+        if one is not None:
+            found.append((own.expected_loss, one[1].gain, one[1].left))
+    assert found
+    for loses, gain, left in found:
+        assert 0.0 < gain <= loses + 0.02
+        assert left >= 0.0
+
+
+def test_the_count_of_further_cells_is_one_number():
+    data, judged = _judged([84.0, 84.9, 82.0])
+    found = judged.on("soft")
+    if found.open_pair is None:
+        pytest.skip("drawn settled")
+    foot = footing(data, judged.sd, "soft")
+    _, _, whole = advise(foot, found, {}, 12, Minutes(dict.fromkeys("ABC", 5.0), 30.0))
+    assert len(whole.cells) == 2 * min(found.cells_to_settle, 24)
 
 
 def test_nothing_is_advised_where_all_is_settled():
     data, judged = _judged([84.0, 70.0, 60.0])
     found = judged.on("soft")
     minutes = Minutes(dict.fromkeys("ABC", 5.0), 30.0)
-    assert open_pair(found) is None
+    assert found.open_pair is None
     assert advise(footing(data, judged.sd, "soft"), found, {}, 12, minutes) is None
 
 
@@ -217,9 +256,10 @@ def test_the_chance_to_settle_is_that_of_draws():
         own = there + after * np.linspace(-4, 4, 801)
         weight = np.exp(-0.5 * np.linspace(-4, 4, 801) ** 2)
         weight /= weight.sum()
-        up, clear = (own > 0) @ weight, (own > 1) @ weight
-        worse, same = (own < -1) @ weight, (np.abs(own) < 1) @ weight
-        settled += max(up, 1 - up, clear, worse, same) >= 0.95
+        up = (own > 0) @ weight
+        same = (np.abs(own) < 1) @ weight
+        ahead = max(up, 1 - up) >= 0.95 and bayes_factor(there, after, 1.0) >= 10.0
+        settled += same >= 0.95 or ahead
     assert chance == pytest.approx(settled / 4000, abs=0.03)
     assert 0.0 <= equal <= chance
     assert chance_to_settle(d, 1.0, 1.0)[0] == 0.0, "nothing new is learnt"

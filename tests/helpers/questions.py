@@ -1,11 +1,13 @@
 """Trials with a known truth for what Judge says beside the ranking."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from loam.core.judgement import Coded, TrialData
 from loam.core.judging import judge_readings
-from loam.core.next_test import open_pair
 from loam.core.pool import Part
+from loam.core.verdicts import EQUAL, OPEN
 
 
 def a(values):
@@ -91,11 +93,35 @@ def settled_after(rng, means, choose, most=40, seed=1):
             for _ in range(each):
                 work(k, p)
     for step in range(most):
-        found = judge_readings(data_of(rows, len(means)), seed=seed).classes[0]
-        open_ = open_pair(found)
+        data = replace(data_of(rows, len(means)), looked=step > 0)
+        found = judge_readings(data, seed=seed).classes[0]
+        open_ = found.open_pair
         if open_ is None:
             return step
         new = panels + step // 4  # eight cells a panel
         for k in choose(list(found.columns), open_):
             work("ABCDEFGHIJKLMNOP".index(k), new)
     return most
+
+
+def falsely_ahead(rng, most=24, seed=1):
+    """Work two that are alike, a cell at a time, until a verdict falls; tell if one is ahead."""
+    rows, cell, effects, pair = [], 0, rng.normal(0, 0.8, 2), rng.normal(0, 0.3, (2, 2))
+
+    def work(k, p):
+        nonlocal cell
+        level = 84.0 + effects[p] + pair[p, k] + rng.normal(0, 0.6)
+        rows.extend((cell, p, k, level + rng.normal(0, 0.4)) for _ in range(5))
+        cell += 1
+
+    for p in range(2):
+        work(0, p)
+        work(1, p)
+    for step in range(most):
+        data = replace(data_of(rows, 2), looked=step > 0)
+        found = judge_readings(data, seed=seed).classes[0]
+        verdict = found.standings[1].relation
+        if verdict != OPEN:
+            return verdict != EQUAL
+        work(step % 2, int(rng.integers(2)))
+    return False

@@ -1,8 +1,11 @@
-"""What to test next: which further cells would settle a class, how likely, and in how long.
+"""What to test next: which further cells are worth most, what they may settle, and in how long.
 
-How a further cell narrows the difference of the leader and the one nearest to it that is not
-settled, and how likely a verdict then falls, is the judgement's own (`judging.footing`); here
-cells are chosen by what they settle per minute.
+Cells are ranked by what they save per minute: the value of information of two normal means
+(Raiffa and Schlaifer 1961, chapter 5). With s the standard deviation of the difference, r the share
+of its variance that is left and m = s sqrt(1 - r) what the difference will move by, it is
+m (phi(u) - u Phi(-u)), u = |mean| / m: what is lost on average by taking the leader now, less what
+will be lost then. How a further cell narrows the difference, and how likely a verdict then falls,
+is the judgement's own (`judging.footing`).
 """
 
 from __future__ import annotations
@@ -10,10 +13,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from loam.core.judging import ClassJudgement
 from loam.core.judging.footing import (
     COUNTS,
-    ENOUGH,
     Footing,
     Further,
     chance_to_settle,
@@ -21,6 +25,10 @@ from loam.core.judging.footing import (
     variance_after,
 )
 from loam.core.verdicts import OPEN
+
+LITTLE = 0.1
+"""What may be lost below this share of what matters is not worth a further test."""
+MOST_WEIGHED = 8
 
 
 @dataclass(frozen=True)
@@ -35,6 +43,10 @@ class Advice:
     ratio : float
         The variance of the difference after, over that now.
     minutes : float
+    gain : float
+        By how much what may be lost by taking the leader falls, on the scale.
+    left : float
+        What may then still be lost between the two, on the scale.
     """
 
     cells: tuple[Further, ...]
@@ -42,11 +54,13 @@ class Advice:
     equal: float
     ratio: float
     minutes: float
+    gain: float = 0.0
+    left: float = 0.0
 
     @property
     def per_minute(self) -> float:
-        """Chance to settle per minute."""
-        return self.chance / max(self.minutes, 1e-9)
+        """What is saved per minute."""
+        return self.gain / max(self.minutes, 1e-9)
 
 
 @dataclass(frozen=True)
@@ -70,17 +84,19 @@ class Minutes:
         return sum(self.cell[c.combination] for c in cells) + self.panel * len(new)
 
 
-def open_pair(found: ClassJudgement) -> tuple[str, str] | None:
-    """Return the leader and the nearest that is not settled against it; None when all is."""
-    lead = found.leader.combination
-    still = [s for s in found.standings[1:] if s.relation == OPEN]
-    if not still:
-        return None
-    d = {s.combination: found.draws[:, found.columns[lead]]
-         - found.draws[:, found.columns[s.combination]] for s in still}  # fmt: skip
-    near = min(still, key=lambda s: abs(float(d[s.combination].mean()))
-               / max(float(d[s.combination].std()), 1e-12))  # fmt: skip
-    return lead, near.combination
+def loss(mean: float, sd: float) -> float:
+    """Return what is lost on average by taking the one ahead: E max(0, -d), d ~ N(|mean|, sd^2)."""
+    from scipy.special import ndtr
+
+    if sd <= 0.0:
+        return 0.0
+    u = abs(mean) / sd
+    return float(sd * (np.exp(-0.5 * u * u) / np.sqrt(2.0 * np.pi) - u * ndtr(-u)))
+
+
+def is_enough(found: ClassJudgement) -> bool:
+    """Tell whether what taking the leader may lose is below a tenth of what matters."""
+    return found.expected_loss < LITTLE * found.delta
 
 
 def weigh(
@@ -93,16 +109,20 @@ def weigh(
     d = found.draws[:, found.columns[a]] - found.draws[:, found.columns[b]]
     ratio = after / before if before > 0.0 else 1.0
     chance, equal = chance_to_settle(d, ratio, found.delta, found.sign)
+    mean, sd = float(d.mean()), float(d.std())
+    gain = loss(mean, sd * float(np.sqrt(max(1.0 - ratio, 0.0))))
     return Advice(
-        tuple(cells), chance, equal, ratio, minutes.of(cells, list(foot.panels))
+        tuple(cells), chance, equal, ratio, minutes.of(cells, list(foot.panels)), gain,
+        max(loss(mean, sd) - gain, 0.0),
     )  # fmt: skip
 
 
 def best_cell(
-    foot: Footing, found: ClassJudgement, pair: tuple[str, str], free: dict[int, int],
-    minutes: Minutes,
-) -> Advice:  # fmt: skip
-    """Return the one further cell that narrows the difference most per minute.
+    foot: Footing, found: ClassJudgement, free: dict[int, int], minutes: Minutes
+) -> tuple[tuple[str, str], Advice] | None:  # fmt: skip
+    """Return the one further cell that saves most per minute, and the pair that it is for.
+
+    Every combination that is not settled against the leader is weighed, and the leader against it.
 
     Parameters
     ----------
@@ -110,28 +130,28 @@ def best_cell(
         Free cells of each panel that is there, by its code.
     """
     places = [p for p, n in free.items() if n > 0 and p in foot.panels] or [-1]
-    each = [weigh(foot, found, pair, (Further(k, p),), minutes) for k in pair for p in places]
-    return max(each, key=lambda a: (1.0 - a.ratio) / max(a.minutes, 1e-9))
+    lead = found.leader.combination
+    still = [s.combination for s in found.standings[1:] if s.relation == OPEN][:MOST_WEIGHED]
+    each = [
+        ((lead, other), weigh(foot, found, (lead, other), (Further(k, p),), minutes))
+        for other in still for k in (lead, other) for p in places
+    ]  # fmt: skip
+    return max(each, key=lambda one: one[1].per_minute, default=None)
 
 
 def advise(
-    foot: Footing, found: ClassJudgement, free: dict[int, int], room: int, minutes: Minutes,
-    enough: float = ENOUGH,
+    foot: Footing, found: ClassJudgement, free: dict[int, int], room: int, minutes: Minutes
 ) -> tuple[Advice, Advice, Advice] | None:  # fmt: skip
     """Advise a cell, a panel and a trial; None when the class is settled.
 
     The panel is a new one with as many of both as there is room for, or the free cells of those at
-    hand; the trial is the least number of each with which a verdict falls with ``enough``.
+    hand; the trial is the number of each that the class says would settle it (24 where none does).
     """
-    pair = open_pair(found)
-    if pair is None:
+    pair, one = found.open_pair, best_cell(foot, found, free, minutes)
+    if pair is None or one is None:
         return None
-    cell = best_cell(foot, found, pair, free, minutes)
     a_panel = max(room // 2, 1)
     panel = weigh(foot, found, pair, pairs_on(pair, a_panel, {}, room), minutes)
-    trial = panel
-    for count in COUNTS:
-        trial = weigh(foot, found, pair, pairs_on(pair, count, free, room), minutes)
-        if trial.chance >= enough:
-            break
-    return cell, panel, trial
+    count = min(found.cells_for(pair[1]), COUNTS[-1])
+    trial = weigh(foot, found, pair, pairs_on(pair, count, free, room), minutes)
+    return one[1], panel, trial

@@ -9,7 +9,7 @@ from loam.app.drawings.rect import Rect
 from loam.app.presenters.axis import ticks
 from loam.app.presenters.outlook import Ahead
 from loam.core.readings import ReadingKind
-from loam.core.words.outlook import enough, short_amount
+from loam.core.words.outlook import ahead_words, short_amount
 
 TOP, FOOT = 22.0, 24.0
 ROW, TIGHT_ROW = 34.0, 26.0
@@ -70,7 +70,7 @@ def lay_ruler(
     tight : bool
         Classes close to each other, on a low window.
     """
-    known = [o.finds for o in ahead.outlook if o.finds is not None]
+    known = [o.ahead for o in ahead.outlook if o.ahead is not None]
     most = 1.12 * max([*known, ahead.matters.on_scale, ahead.limit, 1e-9])
     left, right = label, max(width - 6.0, label + 40.0)
 
@@ -82,11 +82,11 @@ def lay_ruler(
     for i, one in enumerate(ahead.outlook):
         y = top + row * i
         tape = text = None
-        if one.finds is not None:
+        if one.ahead is not None:
             gap = (3.0 if tight else 5.0) * scale
-            tape = Rect(left, y + gap, at(one.finds) - left, row - 2 * gap)
-            text = f"finds {short_amount(ahead.kind, one.finds)}"
-        good = enough(ahead.kind, one, ahead.matters)
+            tape = Rect(left, y + gap, at(one.ahead) - left, row - 2 * gap)
+            text = ahead_words(ahead.kind, one)
+        good = one.answers
         seen = tuple(at(v) for v in ahead.before.get(one.hardness, ()) if v <= most)
         rows.append(Row(one.hardness, tape, text or "nothing to compare", good, y, seen))
     base = top + row * max(len(rows), 1)

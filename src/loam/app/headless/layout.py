@@ -3,14 +3,28 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from loam.app.headless.common import FAILED, answer, as_json, complain
-from loam.core.design import Layout, PanelPlan, Plan, Spreads, forecast, lay_out
+from loam.app.headless.common import FAILED, answer, as_json, complain, measurand_of
+from loam.core.design import (
+    Forecast,
+    Layout,
+    PanelPlan,
+    Plan,
+    Spreads,
+    expected_pairs,
+    forecast,
+    lay_out,
+)
+from loam.core.design.plan import Place
 from loam.core.errors import LoamError, ValueRefused
+from loam.core.matter import matters
 from loam.core.panel import MOST_ACROSS, cell_code
+from loam.core.prior import RESIDUAL, default_priors
+from loam.core.readings import ReadingKind, kind_of
 from loam.store.json_file import Fields, read_json
 
 MOST_CELLS = 60_000
@@ -26,8 +40,14 @@ def run(arguments: Sequence[str]) -> int:
     parser.add_argument("--json", action="store_true", help="print JSON instead of text")
     options = parser.parse_args(arguments)
     try:
-        layout = lay_out(plan_of(read_json(options.file, "the plan")))
-        printed = printed_of(layout)
+        fields = read_json(options.file, "the plan")
+        measurand, delta = (
+            fields.text("measurand", "gloss20"),
+            (fields.number("delta") if fields.has("delta") else None),
+        )
+        kind = kind_of(measurand_of(measurand))
+        layout = lay_out(plan_of(fields))
+        printed = printed_of(layout, kind, matters(kind, delta).on_scale)
     except LoamError as error:
         complain(error)
         return FAILED
@@ -100,11 +120,19 @@ def _spreads(fields: Fields) -> Spreads:
     return sd
 
 
-def printed_of(layout: Layout) -> dict[str, Any]:
-    """Return a layout with its efficiency and forecast as plain values."""
+def printed_of(layout: Layout, kind: ReadingKind, delta: float) -> dict[str, Any]:
+    """Return a layout with its efficiency and forecast as plain values.
+
+    Parameters
+    ----------
+    kind : ReadingKind
+        Whose priors the judgement will use.
+    delta : float
+        What matters, on its scale.
+    """
     plan = layout.plan
     assigned = {(c.panel, c.row, c.column): c.assigned for c in layout.cells}
-    expected = forecast(plan, assigned, plan.sd) if plan.sd is not None else []
+    expected = _expected(plan, assigned, kind, delta) if plan.sd is not None else []
     printed: dict[str, Any] = {
         "seed": plan.seed,
         "cells": [
@@ -122,6 +150,7 @@ def printed_of(layout: Layout) -> dict[str, Any]:
             {
                 "hardness": f.hardness, "a": f.a, "b": f.b, "se": f.se, "df": f.df,
                 "half_width_90": f.half_width_90, "detectable_80": f.detectable_80,
+                "ahead_80": f.ahead_80, "clearly_80": f.clearly_80,
             }
             for f in expected
         ],
@@ -130,6 +159,24 @@ def printed_of(layout: Layout) -> dict[str, Any]:
     if notes:
         printed["notes"] = notes
     return printed
+
+
+def _expected(
+    plan: Plan, assigned: Mapping[Place, str], kind: ReadingKind, delta: float
+) -> list[Forecast]:
+    """Forecast every pair, with what verdicts to expect; what 'sd' leaves out is as assumed."""
+    assert plan.sd is not None
+    priors = default_priors(kind)
+    true = {name: p.sd for name, p in priors.items()}
+    true |= {"panel": plan.sd.panel, "cell": plan.sd.cell, RESIDUAL: plan.sd.reading}
+    told = expected_pairs(plan, assigned, true, priors, delta)
+    found = []
+    for f in forecast(plan, assigned, plan.sd):
+        one = told.get((f.hardness, f.a, f.b))
+        if one is not None:
+            f = replace(f, ahead_80=float(one.ahead), clearly_80=one.clearly)
+        found.append(f)
+    return found
 
 
 def _notes(layout: Layout, expected: Sequence[Any]) -> list[str]:

@@ -15,12 +15,13 @@ from loam.core.dataset import source_of, trial_data
 from loam.core.design.costs import READ_S, WIPE_S
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.judging.footing import ENOUGH, footing
-from loam.core.next_test import Advice, Minutes, advise, open_pair
+from loam.core.next_test import Advice, Minutes, advise, is_enough
 from loam.core.panel import Taping
-from loam.core.readings import kind_of
+from loam.core.readings import ReadingKind, kind_of
 from loam.core.trial import Cell, Combination, Panel, Trial
 from loam.core.units import percent
 from loam.core.words.dose import time_words
+from loam.core.words.outlook import short_amount
 from loam.core.words.verdict import counted, listed
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
@@ -92,23 +93,25 @@ class NextPicture:
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""
         rows = [["hardness", "between", "advice", "cells", "minutes", "chance to settle",
-                 "chance of equal"]]  # fmt: skip
+                 "chance of equal", "saves, on the scale"]]  # fmt: skip
         for own in self.classes:
             if not own.tiles:
-                rows.append([own.hardness, "", "settled", "", "", "", ""])
+                rows.append([own.hardness, "", "settled", "", "", "", "", ""])
             for tile in own.tiles:
                 a = tile.advice
                 rows.append([own.hardness, " and ".join(own.pair or ()), tile.name,
                              str(len(a.cells)), f"{a.minutes:.0f}", f"{a.chance:.3f}",
-                             f"{a.equal:.3f}"])  # fmt: skip
+                             f"{a.equal:.3f}", f"{a.gain:.4f}"])  # fmt: skip
         return rows
 
 
 def draw_next(
-    path: Path, trial: Trial, judged: TrialJudgement, combinations: Sequence[Combination]
-) -> NextPicture:
+    path: Path, trial: Trial, judged: TrialJudgement, combinations: Sequence[Combination],
+    kind: ReadingKind | None = None,
+) -> NextPicture:  # fmt: skip
     """Weigh what could be tested next; made for a worker."""
     measurand = judged.measurand
+    shown = kind or kind_of(measurand)
     with reading_apart(path) as db:
         snapshot = load_snapshot(db, trial.id, [source_of(measurand)])
         panels, cells = snapshot.panels, snapshot.cells
@@ -120,7 +123,7 @@ def draw_next(
     classes = []
     for found in judged.classes:
         own = [p for p in panels if p.hardness == found.hardness]
-        pair = open_pair(found)
+        pair = found.open_pair
         if pair is None or not own:
             classes.append(NextOf(found.hardness, None, (), _settled(found)))
             continue
@@ -134,8 +137,8 @@ def draw_next(
             said = f"not settled between {listed(pair)}; the trial is too large to weigh what next"
             classes.append(NextOf(found.hardness, pair, (), f"{said}."))
             continue
-        tiles = _tiles(pair, advice, names, own, places)
-        classes.append(NextOf(found.hardness, pair, tiles, _sentence(pair, tiles)))
+        tiles = _tiles(pair, advice, names, own, places, shown)
+        classes.append(NextOf(found.hardness, pair, tiles, _sentence(found, tiles, shown)))
     return NextPicture(measurand, tuple(classes), tuple(names))
 
 
@@ -158,7 +161,7 @@ def _minutes(
 
 def _tiles(
     pair: tuple[str, str], advice: Sequence[Advice], names: Sequence[str], own: Sequence[Panel],
-    room: int,
+    room: int, kind: ReadingKind,
 ) -> tuple[Tile, ...]:  # fmt: skip
     by_name = {p.name: p for p in own}
     tiles: list[Tile] = []
@@ -171,12 +174,12 @@ def _tiles(
             panel = by_name[names[code]] if code >= 0 else own[0]
             shown = panel.name if code >= 0 else "new panel"
             panels.append((shown, panel.taping, here))
-        tiles.append(Tile(name, one, tuple(panels), _words(pair, one)))
+        tiles.append(Tile(name, one, tuple(panels), _words(pair, one, kind)))
     return tuple(tiles)
 
 
-def _words(pair: tuple[str, str], one: Advice) -> str:
-    """Say what further cells would probably settle."""
+def _words(pair: tuple[str, str], one: Advice, kind: ReadingKind) -> str:
+    """Say what further cells would save and probably settle."""
     each = Counter(c.combination for c in one.cells)
     if len(each) == 1:
         (code, n), = each.items()  # fmt: skip
@@ -185,13 +188,20 @@ def _words(pair: tuple[str, str], one: Advice) -> str:
         n = each[pair[0]]
         what = f"{counted(n)} cell{'s' if n > 1 else ''} each of {listed(pair)}"
     verb = "settles" if len(one.cells) == 1 else "settle"
-    return f"{what} ({time_words(60.0 * one.minutes)}) {verb} it with {percent(one.chance)}"
+    return (
+        f"{what} ({time_words(60.0 * one.minutes)}) would save about"
+        f" {short_amount(kind, one.gain)} and {verb} it with {percent(one.chance)}"
+    )
 
 
-def _sentence(pair: tuple[str, str], tiles: Sequence[Tile]) -> str:
-    """Say what is open, and what would settle it."""
-    most = tiles[-1]
-    said = f"not settled between {listed(pair)}; {most.words}"
+def _sentence(found: ClassJudgement, tiles: Sequence[Tile], kind: ReadingKind) -> str:
+    """Say what is open, what taking the leader now may lose, and what would settle it."""
+    pair, most = found.open_pair or ("", ""), tiles[-1]
+    loses = short_amount(kind, found.expected_loss)
+    said = f"not settled between {listed(pair)}; taking {pair[0]} now loses {loses} on average"
+    if is_enough(found):
+        return f"{said}, less than a tenth of what matters: enough."
+    said += f"; {most.words}"
     if most.advice.chance < ENOUGH:
         said += ", so more cells alone would hardly settle it"
     return f"{said}."

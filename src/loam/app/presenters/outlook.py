@@ -35,7 +35,7 @@ from loam.core.question import parse
 from loam.core.readings import ReadingKind, kind_of
 from loam.core.removal import Known
 from loam.core.words.dose import time_words
-from loam.core.words.outlook import amount, enough, outlook_notes, outlook_sentence
+from loam.core.words.outlook import ahead_words, outlook_notes, outlook_sentence
 from loam.store.workshop import reading_apart
 
 FEW_CELLS = 3000
@@ -128,7 +128,7 @@ def _ahead(
     cells = sum(len(p.open_cells()) for p in plan.panels)
     laid = len(found.assigned) >= cells
     assigned = found.assigned if laid else _completed(plan, found.assigned)
-    expected = outlook(plan, assigned, priors)
+    expected = outlook(plan, assigned, priors, matters.on_scale)
     kept = _kept(plan, assigned)
     limit = LIMIT_FACTOR * priors[RESIDUAL].sd / float(np.sqrt(plan.readings_per_cell))
     choices = _asked_for(found)
@@ -229,10 +229,10 @@ def _choices(
     plan: Plan, now: Sequence[Outlook], matters: Matters, priors: Priors, kind: ReadingKind
 ) -> list[Choice]:
     """Say what one panel, more readings, or one combination less would buy."""
-    known = [o for o in now if o.finds is not None]
+    known = [o for o in now if o.ahead is not None]
     if not known:
         return []
-    worst = max(known, key=lambda o: o.finds or 0.0)
+    worst = max(known, key=lambda o: o.ahead or 0.0)
     found = []
     more = _one_more_panel(plan, worst.hardness)
     found.append(
@@ -246,9 +246,9 @@ def _choices(
         "readings", f"{reads} readings a cell", replace(plan, readings_per_cell=reads), worst,
         matters, priors, kind,
     )  # fmt: skip
-    if often is not None and often.effect.endswith(amount(kind, worst.finds or 0.0)):
+    if often is not None and often.effect == ahead_words(kind, worst):
         why = "Cells differ from each other by more than the meter scatters: more cells would help."
-        often = replace(often, effect="finds no less", why=why)
+        often = replace(often, effect="tells no more", why=why)
     found.append(often)
     if len(plan.combinations) > 2:
         fewer = replace(
@@ -268,13 +268,13 @@ def _choice(
     if plan is None:
         return None
     try:
-        then = outlook(plan, even_deal(plan), priors)
+        then = outlook(plan, even_deal(plan), priors, matters.on_scale)
     except LoamError:
         return None
     there = next((o for o in then if o.hardness == worst.hardness), None)
-    if there is None or there.finds is None:
+    if there is None or there.ahead is None:
         return None
-    return Choice(key, words, f"finds {amount(kind, there.finds)}", enough(kind, there, matters))
+    return Choice(key, words, ahead_words(kind, there), there.answers)
 
 
 def _one_more_panel(plan: Plan, hardness: str) -> Plan | None:

@@ -202,7 +202,7 @@ def _asides(
          lambda: draw_carried(told.path, trial.id, judged, at, told.rankings[at].masked,
                               trial.seed)),
         ("next", "What to test next",
-         lambda: draw_next(told.path, trial, own, told.combinations)),
+         lambda: draw_next(told.path, trial, own, told.combinations, told.rankings[at].kind)),
     )  # fmt: skip
     sections = []
     for i, (key, head, make) in enumerate(tries):

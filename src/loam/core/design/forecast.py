@@ -41,6 +41,9 @@ class Forecast:
         Half of the 90 % interval; None with less than one degree of freedom.
     detectable_80 : float or None
         The difference found with 80 % power.
+    ahead_80, clearly_80 : float or None
+        True differences from which on the judgement says "ahead" and "clearly" four times in five;
+        None where it never will.
     """
 
     hardness: str
@@ -50,6 +53,8 @@ class Forecast:
     df: int
     half_width_90: float | None
     detectable_80: float | None
+    ahead_80: float | None = None
+    clearly_80: float | None = None
 
 
 def forecast(plan: Plan, assigned: Mapping[Place, str], sd: Spreads) -> list[Forecast]:

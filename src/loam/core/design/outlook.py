@@ -18,6 +18,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.core.design.blocks import Ground
+from loam.core.design.expect import Expected, Part, expected
 from loam.core.design.forecast import detectable, linked_pieces, quantile
 from loam.core.design.lay import standing
 from loam.core.design.plan import Place, Plan
@@ -35,11 +36,11 @@ class Outlook:
 
     Attributes
     ----------
-    half_width, finds : float or None
-        Of the middle pair: half of the 90 % interval, and the difference that is found four
-        times in five. None when nothing can be compared.
+    half_width, ahead : float or None
+        Of the middle pair: half of the 90 % interval, and the true difference from which on
+        "ahead" is said four times in five. None when nothing can be compared.
     worst : float or None
-        The difference found for the pair that is hardest to tell apart.
+        The same for the pair that is hardest to tell apart.
     df : float
         Degrees of freedom of the middle pair.
     assumed : float
@@ -48,29 +49,50 @@ class Outlook:
         Worked cells, and panels with one.
     missing : int
         Combinations without a cell.
+    verdicts : Expected or None
+        What verdicts to expect of the middle pair.
     """
 
     hardness: str
     half_width: float | None
-    finds: float | None
+    ahead: float | None
     worst: float | None
     df: float
     assumed: float
     cells: int
     panels: int
     missing: int
+    verdicts: Expected | None = None
+
+    @property
+    def answers(self) -> bool:
+        """Whether it can answer: what is twice what matters, and what is nothing."""
+        return self.verdicts is not None and self.verdicts.answers
 
 
-def outlook(plan: Plan, assigned: Mapping[Place, str], priors: Priors) -> list[Outlook]:
-    """Return what to expect of every hardness of a layout."""
-    v = len(plan.combinations)
+def outlook(
+    plan: Plan, assigned: Mapping[Place, str], priors: Priors, delta: float = 0.0
+) -> list[Outlook]:
+    """Return what to expect of every hardness of a layout.
+
+    Parameters
+    ----------
+    delta : float
+        What matters, on the scale.
+    """
+    parts = _grounds(plan, assigned)
+    sizes = _Sizes.of([p for _, p in parts], plan.readings_per_cell)
+    readings = plan.readings_per_cell
+    return [_one(name, part, priors, sizes, readings, delta) for name, part in parts]
+
+
+def _grounds(plan: Plan, assigned: Mapping[Place, str]) -> list[tuple[str, _Part]]:
     parts = []
     for hardness in plan.hardnesses():
         label, ground = standing(plan, hardness, assigned)
         if ground is not None:
-            parts.append((hardness, _Part(ground.counts(label, v), ground)))
-    sizes = _Sizes.of([p for _, p in parts], plan.readings_per_cell)
-    return [_one(name, part, priors, sizes, plan.readings_per_cell) for name, part in parts]
+            parts.append((hardness, _Part(ground.counts(label, len(plan.combinations)), ground)))
+    return parts
 
 
 @dataclass(frozen=True)
@@ -113,7 +135,9 @@ class _Sizes:
         )
 
 
-def _one(hardness: str, part: _Part, priors: Priors, sizes: _Sizes, readings: int) -> Outlook:
+def _one(
+    hardness: str, part: _Part, priors: Priors, sizes: _Sizes, readings: int, delta: float
+) -> Outlook:  # fmt: skip
     count = part.count
     used = np.flatnonzero(count.sum(axis=1) > 0)
     total, panels = int(count.sum()), count.shape[1]
@@ -127,13 +151,10 @@ def _one(hardness: str, part: _Part, priors: Priors, sizes: _Sizes, readings: in
         terms |= dict.fromkeys(merged, (0.0, 1.0))
         terms[merged[0]] = (both.sd**2, both.df)
     value = {name: _typical(v, df, own[name]) for name, (v, df) in terms.items()}
-    base = _variances(count[used], value, readings)
+    base, carried_by = _carried(count[used], value, readings)
     square, from_prior = np.zeros_like(base), np.zeros_like(base)
-    for name, (_, prior_df) in terms.items():
-        if value[name] <= 0.0:
-            continue
-        raised = _variances(count[used], {**value, name: value[name] * (1.0 + _STEP)}, readings)
-        carried = (raised - base) / _STEP
+    for name, carried in carried_by.items():
+        prior_df = terms[name][1]
         square += carried**2 / (prior_df + own[name])
         from_prior += np.abs(carried) * prior_df / (prior_df + own[name])
     upper = np.triu_indices(used.size, 1)
@@ -142,11 +163,76 @@ def _one(hardness: str, part: _Part, priors: Priors, sizes: _Sizes, readings: in
     found = np.sqrt(variance) * np.array([detectable(float(d)) for d in rounded])[which]
     middle = int(np.argsort(found, kind="stable")[found.size // 2])
     half = quantile(float(df[middle])) * float(np.sqrt(variance[middle]))
-    return Outlook(
-        hardness, half, float(found[middle]), float(found.max()), float(df[middle]),
-        float(np.clip(from_prior[upper][middle] / variance[middle], 0.0, 1.0)),
-        total, panels, missing,
+    told = expected(
+        [
+            Part(c[upper][middle], c[upper][middle] * terms[n][0] / value[n], terms[n][1], own[n],
+                 n != RESIDUAL)
+            for n, c in carried_by.items()
+        ],
+        used.size, delta,
     )  # fmt: skip
+    return Outlook(
+        hardness, half, told.ahead, told.ahead * float(found.max() / found[middle]),
+        float(df[middle]), float(np.clip(from_prior[upper][middle] / variance[middle], 0.0, 1.0)),
+        total, panels, missing, told,
+    )  # fmt: skip
+
+
+def expected_pairs(
+    plan: Plan, assigned: Mapping[Place, str], true: Mapping[str, float], priors: Priors,
+    delta: float,
+) -> dict[tuple[str, str, str], Expected]:  # fmt: skip
+    """Return what verdicts to expect of every pair, by hardness and both names.
+
+    Parameters
+    ----------
+    true : mapping of str to float
+        Standard deviations that are taken for true, by term.
+    delta : float
+        What matters, on the scale.
+    """
+    found: dict[tuple[str, str, str], Expected] = {}
+    parts = _grounds(plan, assigned)
+    sizes = _Sizes.of([p for _, p in parts], plan.readings_per_cell)
+    value = {name: max(true[name], 1e-9) ** 2 for name in _TERMS}
+    terms = {name: (priors[name].sd ** 2, priors[name].df) for name in _TERMS}
+    for merged in sizes.merged:
+        both, whole = summed([priors[n] for n in merged]), sum(value[n] for n in merged)
+        terms |= dict.fromkeys(merged, (0.0, 1.0))
+        value |= dict.fromkeys(merged, 0.0)
+        terms[merged[0]], value[merged[0]] = (both.sd**2, both.df), whole
+    for hardness, part in parts:
+        used = np.flatnonzero(part.count.sum(axis=1) > 0)
+        if used.size < 2:
+            continue
+        _, carried_by = _carried(part.count[used], value, plan.readings_per_cell)
+        known: dict[tuple[float, ...], Expected] = {}
+        for i, j in zip(*np.triu_indices(used.size, 1), strict=True):
+            key = tuple(float(f"{c[i, j]:.3g}") for c in carried_by.values())
+            if key not in known:
+                known[key] = expected(
+                    [
+                        Part(v, v * terms[n][0] / value[n], terms[n][1], sizes.df[n], n != RESIDUAL)
+                        for n, v in zip(carried_by, key, strict=True)
+                    ],
+                    used.size, delta,
+                )  # fmt: skip
+            names = plan.combinations[used[i]], plan.combinations[used[j]]
+            found[hardness, *names] = known[key]
+    return found
+
+
+def _carried(
+    count: FloatArray, value: Mapping[str, float], readings: int
+) -> tuple[FloatArray, dict[str, FloatArray]]:
+    """Return the variance of every difference (v, v), and what each term brings to it."""
+    base = _variances(count, value, readings)
+    found = {}
+    for name in _TERMS:
+        if value[name] > 0.0:
+            raised = _variances(count, {**value, name: value[name] * (1.0 + _STEP)}, readings)
+            found[name] = np.maximum((raised - base) / _STEP, 0.0)
+    return base, found
 
 
 def _typical(variance: float, prior_df: float, own_df: float) -> float:

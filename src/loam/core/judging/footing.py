@@ -9,7 +9,8 @@ contrast, and A, R the rows and noise of further cells,
 which is section 6 of the ranking's specification for one cell, taken for several at once. What the
 difference will then be is forecast as N(difference, Var_before - Var_after); the chance to settle
 is the share of that forecast at which a verdict falls. The interval at hand is the judgement's
-own, scaled by the ratio of the two variances.
+own, scaled by the ratio of the two variances. Further cells come after a look, so that "ahead" then
+also asks for a Bayes factor of `LOOKED_BF` (`verdicts.bayes_factor`).
 """
 
 from __future__ import annotations
@@ -22,7 +23,7 @@ import numpy as np
 
 from loam.core.judgement import TrialData
 from loam.core.stats.reduce import FloatArray, compact
-from loam.core.verdicts import SURE
+from loam.core.verdicts import LOOKED_BF, SURE
 
 MOST_EFFECTS = 600
 POINTS = 201
@@ -189,7 +190,10 @@ def _chances(middle: float, sd: float, ratio: float, delta: float) -> tuple[floa
     up = ndtr(there / after)
     clear, worse = ndtr((there - delta) / after), ndtr((-there - delta) / after)
     equal = 1.0 - clear - worse >= SURE
-    settled = equal | (clear >= SURE) | (worse >= SURE) | (up >= SURE) | (1.0 - up >= SURE)
+    t2 = max((2.0 * delta) ** 2, 1e-300)
+    power = there**2 * t2 / (2.0 * after**2 * (after**2 + t2))
+    told = 0.5 * np.log(after**2 / (after**2 + t2)) + power >= np.log(LOOKED_BF)
+    settled = equal | (told & ((up >= SURE) | (1.0 - up >= SURE)))
     return float(settled.mean()), float(equal.mean())
 
 

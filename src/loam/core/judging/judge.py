@@ -156,7 +156,7 @@ class _Classes:
         whole = self.rests
         if not whole.terms:
             return whole
-        return Rests(whole.terms, whole.share[np.ix_(range(len(whole.terms)), groups, groups)])
+        return Rests(whole.terms, whole.share[:, groups][:, :, groups])
 
     def _panels(self, h: int) -> int:
         panels = self.data.factors.get("panel")

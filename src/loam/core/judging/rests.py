@@ -4,9 +4,9 @@ The variance of a difference is the sum of what each random term brings to it. A
 variance the layout leaves fewer than `OWN_DF` degrees of freedom is known by its prior only: one
 panel says nothing of how a combination takes to another, one person a combination nothing of how
 people differ. A pair more than half of whose variance comes from such terms, or from a start's
-slope that the readings hardly tell, is at most ahead, perhaps by less than matters. Such a term is
-weighed at `AMISS` times its standard deviation, since what is assumed is all that is known of it
-(set on simulated trials, docs/statistics.md).
+slope that the readings hardly tell, is at most ahead, perhaps by less than matters. A term of which the trial
+shows nothing is weighed at `AMISS` times its standard deviation, since what is assumed is all that
+is known of it (set on simulated trials, docs/statistics.md).
 """
 
 from __future__ import annotations
@@ -108,8 +108,9 @@ def rests_on(
         return Rests()
     best = int(mixture.weight.argmax())
     first = _parts(likelihood, mixture, best, weak, slope_at, groups)
-    first[1:] *= AMISS**2
-    total = _differences(first[0]) + _differences(first[1:].sum(axis=0)) * (1.0 - AMISS**-2)
+    amiss = np.array([AMISS**2 if df[j] < 0.5 else 1.0 for j in weak])
+    amiss = np.append(amiss, [1.0] * (slope_at is not None))
+    total = _weighed(first, amiss)
     worth = [i for i, part in enumerate(first[1:]) if _largest(part, total) >= _WORTH]
     if not worth:
         return Rests()
@@ -119,8 +120,7 @@ def rests_on(
     sums = np.zeros((1 + len(kept) + (slope is not None), groups, groups))
     for s, weight in zip(points, weights, strict=True):
         sums += weight * _parts(likelihood, mixture, int(s), kept, slope, groups)
-    sums[1:] *= AMISS**2
-    total = _differences(sums[0]) + _differences(sums[1:].sum(axis=0)) * (1.0 - AMISS**-2)
+    total = _weighed(sums, amiss[worth])
     share = np.stack([_differences(part) / total for part in sums[1:]])
     said = ["+".join(names[j]) for j in kept] + ([START] if slope is not None else [])
     return Rests(tuple(said), share)
@@ -138,7 +138,14 @@ def _parts(
     if slope is not None:
         column = inverse[:groups, slope]
         found.append(np.outer(column, column) / inverse[slope, slope])
-    return np.stack(found) * sigma2
+    return np.asarray(np.stack(found) * sigma2, float)
+
+
+def _weighed(parts: FloatArray, amiss: FloatArray) -> FloatArray:
+    """Weigh what is not known at all by more, in place, and return the variances of differences."""
+    more = np.tensordot(amiss - 1.0, parts[1:], 1)
+    parts[1:] *= amiss[:, None, None]
+    return _differences(parts[0] + more)
 
 
 def _differences(part: FloatArray) -> FloatArray:

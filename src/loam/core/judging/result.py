@@ -6,6 +6,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
+import numpy as np
+
 from loam.core.judging.footing import Footing, cells_needed
 from loam.core.judging.rests import Rests
 from loam.core.judging.starts import Starts
@@ -164,15 +166,42 @@ class ClassJudgement:
 
         None when they are settled or there is no second. Worked out when it is asked for.
         """
-        still = next((s for s in self.standings[1:] if s.relation == OPEN), None)
-        return self._to_settle(still, self.delta) if still is not None else None
+        pair = self.open_pair
+        return self.cells_for(pair[1]) if pair is not None else None
 
-    def _to_settle(self, other: Standing, delta: float) -> int:
-        """Say about how many cells more of both would probably settle a lead."""
-        pair = (self.leader.combination, other.combination)
+    @property
+    def open_pair(self) -> tuple[str, str] | None:
+        """The leader and the one nearest to it that is not settled; None when all is."""
+        lead = self.columns[self.leader.combination]
+        still = [s.combination for s in self.standings[1:] if s.relation == OPEN]
+        if not still:
+            return None
+        d = {c: self.draws[:, lead] - self.draws[:, self.columns[c]] for c in still}
+        near = min(still, key=lambda c: abs(float(d[c].mean())) / max(float(d[c].std()), 1e-12))
+        return self.leader.combination, near
+
+    @cached_property
+    def expected_loss(self) -> float:
+        """What taking the leader now may lose: E max(0, best of the others - leader), on the scale.
+
+        Worked out in the pooled draws.
+        """
+        merit = self.sign * self.draws
+        if merit.shape[1] < 2:
+            return 0.0
+        lead = merit[:, self.columns[self.leader.combination]]
+        return float(np.maximum(merit.max(axis=1) - lead, 0.0).mean())
+
+    def cells_for(self, other: str) -> int:
+        """Return how many cells more of the leader and another settle them four times in five.
+
+        The one answer to that question: `MANY_CELLS` where 24 do not.
+        """
+        pair = (self.leader.combination, other)
         d = self.draws[:, self.columns[pair[0]]] - self.draws[:, self.columns[pair[1]]]
-        cells = (self.leader.cells, other.cells)
-        return cells_needed(self.foot(), pair, cells, d, delta, self.sign) or MANY_CELLS
+        own = {s.combination: s.cells for s in self.standings}
+        cells = (own[pair[0]], own[pair[1]])
+        return cells_needed(self.foot(), pair, cells, d, self.delta, self.sign) or MANY_CELLS
 
     @property
     def leader(self) -> Standing:

@@ -132,15 +132,20 @@ def _own_variance(shape: FloatArray) -> FloatArray:
     return np.asarray((diagonal - (shape.sum(axis=(1, 2)) - diagonal) / (k - 1)) / k, float)
 
 
+def kappa_bins(a: float, b: float) -> tuple[FloatArray, FloatArray]:
+    """Return the middles of kappa's bins and the share of a Beta(a, b) in each."""
+    from scipy.special import betainc
+
+    middle = 0.5 * (_EDGES[:-1] + _EDGES[1:])
+    return middle, np.asarray(np.diff(betainc(a, b, _EDGES)), float)
+
+
 def _kappa(
     beta: FloatArray, values: FloatArray, vectors: FloatArray, sigma2: FloatArray, own: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
     """Return the middles of kappa (T,) and their posterior share at every point (S, T)."""
-    from scipy.special import betainc
-
     k = beta.shape[1]
-    kappa = 0.5 * (_EDGES[:-1] + _EDGES[1:])
-    prior = np.diff(betainc(PRIOR_A, prior_b(k), _EDGES))
+    kappa, prior = kappa_bins(PRIOR_A, prior_b(k))
     tau2 = (own[:, None] * (1.0 - kappa) / kappa)[:, :, None]
     a = vectors.sum(axis=1)
     b = (beta[:, None, :] @ vectors)[:, 0]

@@ -14,8 +14,9 @@ from loam.core.words.verdict import listed, unit_of
 MOSTLY = 0.5
 BEFORE = "The small marks: how far combinations lay behind the leader in the last trial."
 NOTE = (
-    "Found means: four times in five, with 90 % certainty. One person and one day a panel are"
-    " taken for granted."
+    "From there on it is said four times in five. It can answer when it will say clearly of twice"
+    " what matters, and as good of what is alike, four times in five each. One person and one day a"
+    " panel are taken for granted."
 )
 
 
@@ -41,62 +42,61 @@ def amount(kind: ReadingKind, on_scale: float) -> str:
     return said
 
 
-def enough(kind: ReadingKind, one: Outlook, matters: Matters) -> bool:
-    """Whether a class finds what matters, as far as the figures that are shown can tell."""
-    if one.finds is None:
-        return False
-    same = short_amount(kind, one.finds) == short_amount(kind, matters.on_scale)
-    return same or one.finds <= matters.on_scale
+def ahead_words(kind: ReadingKind, one: Outlook) -> str:
+    """Say from which difference on a class is told apart: ahead from 1.7 GU, clearly from 2.8 GU."""
+    if one.ahead is None or one.verdicts is None:
+        return "nothing to compare"
+    said = f"ahead from {short_amount(kind, one.ahead)}"
+    if one.verdicts.clearly is None:
+        return f"{said}, clearly never"
+    return f"{said}, clearly from {short_amount(kind, one.verdicts.clearly)}"
 
 
 def _found(kind: ReadingKind, known: Sequence[Outlook]) -> str:
-    """Say what is found where, equal amounts together: 1.2 GU on soft and medium, 1.4 on hard."""
+    """Say what is told apart where, equal amounts together."""
     where: dict[str, list[str]] = {}
-    first = ""
     for o in known:
-        said = short_amount(kind, o.finds or 0.0)
-        first = first or amount(kind, o.finds or 0.0)
-        where.setdefault(said, []).append(o.hardness)
-    parts = [
-        f"{first if i == 0 else said} on {listed(classes)}"
-        for i, (said, classes) in enumerate(where.items())
-    ]
-    return ", ".join(parts)
+        where.setdefault(ahead_words(kind, o), []).append(o.hardness)
+    return "; ".join(f"{said} on {listed(classes)}" for said, classes in where.items())
 
 
 def outlook_sentence(found: Sequence[Outlook], matters: Matters, kind: ReadingKind) -> str:
-    """Say on which classes the trial can answer its question, and what it finds elsewhere."""
+    """Say on which classes the trial can answer its question, and what it tells apart."""
     if not found:
         return "Nothing is laid out yet."
-    known = [o for o in found if o.finds is not None]
+    known = [o for o in found if o.ahead is not None]
     if not known:
         return "Nothing can be compared yet: each class needs two combinations that are worked."
     if matters.on_scale <= 0.0:
-        return f"For {kind.label} it finds differences of {_found(kind, known)}."
-    able = [o for o in known if enough(kind, o, matters)]
-    rest = [o for o in known if not enough(kind, o, matters)]
-    wanted = f"{short_amount(kind, matters.on_scale)} matters"
+        return f"For {kind.label} it says {_found(kind, known)}."
+    able = [o for o in known if o.answers]
+    rest = [o for o in known if not o.answers]
+    wanted = f"{amount(kind, matters.on_scale)} matters"
     if not rest:
-        return f"It can answer for {kind.label}: it finds {_found(kind, able)}, and {wanted}."
+        return f"It can answer for {kind.label}: {_found(kind, able)}; {wanted}."
     if not able:
-        return (
-            f"It cannot answer for {kind.label} yet: it finds {_found(kind, rest)}, and {wanted}."
-        )
+        return f"It cannot answer for {kind.label} yet: {_found(kind, rest)}; {wanted}."
     return (
-        f"It can answer for {kind.label} on {listed([o.hardness for o in able])}, where {wanted}:"
-        f" it finds {_found(kind, able)}. Not yet elsewhere: {_found(kind, rest)}."
+        f"It can answer for {kind.label} on {listed([o.hardness for o in able])}:"
+        f" {_found(kind, able)}; {wanted}. Not yet elsewhere: {_found(kind, rest)}."
     )
 
 
 def outlook_notes(found: Sequence[Outlook]) -> list[str]:
     """Say what the outlook rests on, and what is missing."""
     notes = []
-    guessed = [o.hardness for o in found if o.finds is not None and o.assumed > MOSTLY]
+    guessed = [o.hardness for o in found if o.ahead is not None and o.assumed > MOSTLY]
     if guessed:
         where = "" if len(guessed) == len(found) else f" on {listed(guessed)}"
         notes.append(
             f"This rests mostly on what is assumed of how cells and panels vary{where}: with so"
             " few cells the trial itself cannot show it."
+        )
+    never = [o.hardness for o in found if o.verdicts is not None and o.verdicts.clearly is None]
+    if never:
+        notes.append(
+            f"Clearly cannot be said on {listed(never)}: too few panels with all of them show how a"
+            " combination takes to another panel. A panel more changes that."
         )
     for o in found:
         if o.missing:

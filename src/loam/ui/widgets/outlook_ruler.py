@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from loam.app.drawings import Rect
 from loam.app.drawings.outlook import Ruler, lay_ruler, ruler_height
 from loam.app.presenters.outlook import Ahead
-from loam.core.words.outlook import BEFORE, NOTE, short_amount
+from loam.core.words.outlook import BEFORE, NOTE, ahead_words, short_amount
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL, tip
 from loam.ui.widgets.tape import paint_tape
@@ -37,10 +37,10 @@ class OutlookRuler(QWidget):
             self.setAccessibleDescription(" ".join([ahead.sentence, *ahead.notes]))
             rows = [
                 f"{o.hardness}: {o.cells} cells on {o.panels} panels"
-                + (f", finds {short_amount(ahead.kind, o.finds)}" if o.finds is not None else "")
+                + (f", {ahead_words(ahead.kind, o)}" if o.ahead is not None else "")
                 + (
                     f" ({short_amount(ahead.kind, o.worst)} for the hardest pair)"
-                    if o.worst is not None and o.finds is not None and o.worst > 1.05 * o.finds
+                    if o.worst is not None and o.ahead is not None and o.worst > 1.05 * o.ahead
                     else ""
                 )
                 for o in ahead.outlook

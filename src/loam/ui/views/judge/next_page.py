@@ -41,7 +41,8 @@ class NextPage(Aside):
             return self.lack(self.owner.measurand)
         self.chosen = 0
         path, combinations = session.workshop.reads, session.combinations()
-        return lambda: draw_next(path, trial, ranking.judgement, combinations)
+        kind = session.kind(ranking.measurand)
+        return lambda: draw_next(path, trial, ranking.judgement, combinations, kind)
 
     def show_found(self) -> None:
         """Say what to test next."""
@@ -54,11 +55,11 @@ class NextPage(Aside):
             self.chosen = best + 1
         self.lead.setText(unbroken(" ".join(found.said())))
         self.small.setText(unbroken(
-            "Settled: a verdict falls between the two that are nearest; hatched: as good, for what"
-            " matters. Places and order will be"
-            f" drawn by lot. Minutes: passes as planned, {PANEL_MIN:g} for a new panel (assumed)."
-            " Cells that are added after a look at the result were not planned: say so when you"
-            " teach it."
+            "Chosen is what saves most per minute: by how much less taking the leader will lose"
+            " on average. Settled: a verdict falls between the two; hatched: as good, for what"
+            " matters. Places and order are drawn by lot. Minutes: passes as planned,"
+            f" {PANEL_MIN:g} for a new panel (assumed). After a look, cells that are added must make"
+            " a difference ten times as likely as none before it counts as ahead."
         ))  # fmt: skip
 
     def sources(self) -> Sources:
