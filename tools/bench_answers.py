@@ -42,6 +42,42 @@ def bench_predictions(trials):
            at_least=True)  # fmt: skip
 
 
+def _crossed(what):
+    """Predict what was left out of so many crossings of one kind."""
+    from helpers.questions import CROSSINGS, predicted_in
+
+    name, seed = what
+    rng = np.random.default_rng([seed, 37])
+    found = [predicted_in(rng, CROSSINGS[name]) for _ in range(20)]
+    return sum(f[0] for f in found), sum(f[1] for f in found)
+
+
+def bench_crossings(trials):
+    """Count, by kind of crossing, how often predictions hold what was left out."""
+    from helpers.questions import CROSSINGS
+
+    with ProcessPoolExecutor(2) as pool:
+        for name in CROSSINGS:
+            asked = [(name, seed) for seed in range(max(trials // 60, 1))]
+            hits, count = (sum(x) for x in zip(*pool.map(_crossed, asked), strict=True))
+            share = 100 * hits / max(count, 1)
+            report(f"predictions, {name}, of {count}", share, 85, "%", at_least=True)
+            report(f"predictions, {name}, of {count}", share, 95, "%")
+
+
+def _alike(seed):
+    from helpers.questions import falsely_ahead
+
+    return falsely_ahead(np.random.default_rng([seed, 3]))
+
+
+def bench_alike(trials):
+    """Add cells to two that are alike until a verdict falls; count how often one is ahead."""
+    with ProcessPoolExecutor(2) as pool:
+        share = 100 * statistics.mean(pool.map(_alike, range(trials)))
+    report(f"two alike, until a verdict: one ahead, of {trials}", share, 10, "%")
+
+
 def _advised(seed):
     """Settle one trial by advice, and by two combinations drawn by lot."""
     from helpers.questions import settled_after
@@ -125,4 +161,6 @@ def bench_answers(trials=1000):
         os.environ[threads] = "1"
     bench_priorities(trials)
     bench_predictions(trials)
+    bench_crossings(trials)
+    bench_alike(max(trials // 5, 1))
     bench_advice(max(trials // 10, 1))

@@ -60,16 +60,28 @@ def test_a_plain_sum_is_taken_apart_and_predicts_what_was_not_tried():
     tried = [truth[p, c] for p in range(3) for c in range(3) if (p, c) != out]
     low, high = np.quantile(drawn_out, (0.01, 0.99))
     assert low <= truth[out] - np.mean(tried) <= high
-    assert found.share().sum() == pytest.approx(1.0)
-    assert found.share()[-1] < 0.2, "nothing is only together"
+    assert found.shares().mean(axis=0).sum() == pytest.approx(1.0)
+    assert found.shares().mean(axis=0)[-1] < 0.2, "nothing is only together"
 
 
 def test_interplay_is_found_where_it_is_all_there_is():
     rng = np.random.default_rng(5)
     columns, drawn, _, _ = crossing(rng, each=0.05, together=3.0, error=0.2)
     found = take_apart(columns, drawn, rng)
-    assert found.share()[-1] > 0.4
+    assert found.shares().mean(axis=0)[-1] > 0.4
     assert found.labels[-1] == "pad and compound"
+
+
+def test_interplay_that_nothing_can_tell_has_no_share():
+    """Every combination is needed to tell the levels: interplay was given a third there."""
+    rng = np.random.default_rng(2)
+    columns = {"pad": [*"xxyz"], "compound": [*"abbb"]}
+    found = take_apart(columns, rng.normal(84.0, 0.4, (512, 4)) + [0, 1, 2, 3], rng)
+    assert not found.told[-1]
+    assert found.shares()[:, -1].max() == 0.0
+    assert found.shares().mean(axis=0)[:2].sum() == pytest.approx(1.0)
+    alone = take_apart({"pad": [*"wxyz"]}, rng.normal(84.0, 0.4, (512, 4)), rng)
+    assert list(alone.told) == [True, False]
 
 
 def test_a_level_that_was_not_seen_is_predicted_more_widely():

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from loam.core.drivers import take_apart
 from loam.core.judgement import Coded, TrialData
 from loam.core.judging import judge_readings
 from loam.core.pool import Part
@@ -25,6 +26,42 @@ def crossing(rng, *, pads=3, compounds=3, each=1.5, together=0.5, error=0.35, dr
     drawn = means + rng.normal(0, error, (draws, len(cells))) + rng.normal(0, 1, (draws, 1))
     columns = {"pad": [f"pad {p}" for p, _ in cells], "compound": [f"c {c}" for _, c in cells]}
     return columns, drawn, truth, out
+
+
+CROSSINGS = {
+    "3 x 3, one left out": (3, 3, (1.0, 1.0, 1.0), 1),
+    "3 x 3, three left out": (3, 3, (1.0, 1.0, 1.0), 3),
+    "3 x 4 that must suit, six left out": (3, 4, (0.5, 0.5, 1.5), 6),
+    "3 x 4 that add up, six left out": (3, 4, (1.5, 1.5, 0.3), 6),
+    "2 x 5, three left out": (2, 5, (1.0, 1.0, 0.5), 3),
+}
+"""Pads, compounds, standard deviations of both and of what they do only together, left out."""
+
+
+def predicted_in(rng, spec, error=0.35):
+    """Return how many of what was left out of a crossing its predictions hold, and of how many."""
+    pads, compounds, (a, b, both), lost = spec
+    truth = 82.0 + rng.normal(0, a, (pads, 1)) + rng.normal(0, b, (1, compounds))
+    truth = truth + rng.normal(0, both, (pads, compounds))
+    every = [(p, c) for p in range(pads) for c in range(compounds)]
+    kept: list[tuple[int, int]] = []
+    while len({p for p, _ in kept}) < pads or len({c for _, c in kept}) < compounds:
+        out = {every[k] for k in rng.choice(len(every), lost, replace=False)}
+        kept = [q for q in every if q not in out]
+    means = np.array([truth[q] for q in kept]) + rng.normal(0, error, len(kept))
+    drawn = means + rng.normal(0, error, (512, len(kept))) + rng.normal(0, 1, (512, 1))
+    columns = {"pad": [f"pad {p}" for p, _ in kept], "compound": [f"c {c}" for _, c in kept]}
+    found = take_apart(columns, drawn, rng)
+    if len(found.found) < 2:  # they always change together: nothing is predicted
+        return 0, 0
+    tried = np.mean([truth[q] for q in kept])
+    middle = found.means.mean(axis=1)
+    hits = 0
+    for p, c in out:
+        levels = [found.found[0].levels.index(f"pad {p}"), found.found[1].levels.index(f"c {c}")]
+        low, high = np.quantile(found.predict(levels, rng) - middle, (0.05, 0.95))
+        hits += low <= truth[p, c] - tried <= high
+    return hits, len(out)
 
 
 def two_level(rng, means, *, panels=2, cells=3, readings=5, sd=(0.8, 0.3, 0.6, 0.4)):

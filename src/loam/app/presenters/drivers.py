@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from loam.core.drivers import TOGETHER, Drivers, Factor, take_apart
+from loam.core.drivers import NOISE, TOGETHER, Drivers, Factor, take_apart
 from loam.core.errors import NotEnough
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.readings import kind_of
@@ -54,8 +54,10 @@ class Lever:
 
     Attributes
     ----------
-    share : float
-        Of the variance between combinations.
+    share, low, high : float
+        Of the variance between combinations, with its 90 % interval.
+    noise : bool
+        Whether it may be no more than noise.
     first : float
         Chance to make the most difference.
     matters : float
@@ -70,6 +72,21 @@ class Lever:
     matters: float
     levels: tuple[Level, ...]
     together: bool
+    low: float = 0.0
+    high: float = 1.0
+    noise: bool = False
+
+    @property
+    def amount(self) -> str:
+        """Its share in words, with its interval; what may be noise is not given a figure."""
+        if self.noise:
+            return f"no more than noise (up to {percent(self.high)})"
+        return f"{percent(self.share)} ({percent(self.low)} to {percent(self.high)})"
+
+    @property
+    def briefly(self) -> str:
+        """The same where there is little room."""
+        return "noise" if self.noise else percent(self.share)
 
 
 @dataclass(frozen=True)
@@ -150,7 +167,7 @@ class DriversPicture:
                  "share of the difference"]]  # fmt: skip
         for own in self.classes:
             for lever in own.levers:
-                rows.append([own.hardness, lever.label, "", "", "", "", percent(lever.share)])
+                rows.append([own.hardness, lever.label, "", "", "", "", lever.amount])
                 for level in lever.levels:
                     told = [kind.write(float(v), 1) for v in scale.back(
                         np.array([level.place, level.low, level.high]))]  # fmt: skip
@@ -234,10 +251,14 @@ def _one(
 ) -> DriversOf:  # fmt: skip
     means = drivers.means
     base = float(means.mean())
-    share, first = drivers.share(), drivers.chance_first()
+    shares, first, told = drivers.shares(), drivers.chance_first(), drivers.told
+    low, high = np.quantile(shares, (0.05, 0.95), axis=0)
+    share = shares.mean(axis=0)
     delta = judgement.matters.on_scale
     levers = []
     for i, name in enumerate(drivers.labels):
+        if not told[i]:
+            continue
         levels: tuple[Level, ...] = ()
         if i < len(drivers.found):
             levels = _levels(drivers.found[i], drivers.effects[i], base, found.sign, own)
@@ -246,7 +267,8 @@ def _one(
         if i >= len(drivers.found) and apart >= DRAWN:
             levels = _interplay(drivers, i - len(drivers.found), base, own)
         levers.append(Lever(name, float(share[i]), float(first[i]), apart, levels,
-                            i >= len(drivers.found)))  # fmt: skip
+                            i >= len(drivers.found), float(low[i]), float(high[i]),
+                            bool(low[i] < NOISE)))  # fmt: skip
     tried = [c.code for c in own]
     lead = int((found.sign * means).mean(axis=0).argmax())
     untried = _untried(drivers, own, lead, found.sign, rng)
@@ -386,7 +408,7 @@ def _sentence(
     if top.first >= FIRST:
         together = top.label == TOGETHER or top.label not in {f.label for f in drivers.found}
         who = "what they do only together" if together else f"the {top.label}"
-        parts.append(f"{who} makes most of the difference ({percent(top.share)})")
+        parts.append(f"{who} makes most of the difference, {top.amount}")
         if together and top.levels:
             parts.append(_only_together(judgement, top.levels[0]))
         if not together:
@@ -414,14 +436,20 @@ def _only_together(judgement: TrialJudgement, level: Level) -> str:
 def _cares(drivers: Drivers, count: int) -> tuple[str, ...]:
     """Say what these combinations cannot tell apart."""
     said = [f"{listed(f.names)} always change together" for f in drivers.found if len(f.names) > 1]
-    if sum(len(f.levels) - 1 for f in drivers.found) >= count - 1:
-        said.append(f"{count} combinations are too few to tell {len(drivers.found)} parts apart")
+    if not drivers.told.all():
+        said.append(
+            f"{count} combinations are too few to tell what {len(drivers.found)} parts do only"
+            " together; predictions allow for it"
+            if len(drivers.found) > 1 else "what they do only together cannot be told"
+        )  # fmt: skip
     return tuple(said)
 
 
 def _together(levers: Sequence[Lever], drivers: Drivers) -> str:
     """Say whether levels must suit each other."""
-    rest = next(lv for lv in levers if lv.label == drivers.labels[-1])
+    rest = next((lv for lv in levers if lv.label == drivers.labels[-1]), None)
+    if rest is None:
+        return "whether they must suit each other cannot be told"
     own = [lv for lv in levers if lv.together and lv.matters >= SURE]
     if own and (rest not in own or len(drivers.found) == 2):
         return f"{listed([_called(lv.label) for lv in own])} must suit each other"

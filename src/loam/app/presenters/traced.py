@@ -51,7 +51,7 @@ def of_drivers(found: DriversPicture) -> Sources:
         every = _tried(found.judgement, own.hardness)
         for i, lever in enumerate(own.levers):
             made[f"{own.hardness}:{i}"] = (Source(
-                f"{lever.label.capitalize()} on {own.hardness} clear: {percent(lever.share)} of the"
+                f"{lever.label.capitalize()} on {own.hardness} clear: {lever.amount} of the"
                 " difference between combinations",
                 "Mean over the draws of the variance that this part makes between the combinations"
                 f" tried, over the variance of all parts. It makes most of the difference with"

@@ -4,9 +4,9 @@ The variance of a difference is the sum of what each random term brings to it. A
 variance the layout leaves fewer than `OWN_DF` degrees of freedom is known by its prior only: one
 panel says nothing of how a combination takes to another, one person a combination nothing of how
 people differ. A pair more than half of whose variance comes from such terms, or from a start's
-slope that the readings hardly tell, is at most ahead, perhaps by less than matters. A term of which the trial
-shows nothing is weighed at `AMISS` times its standard deviation, since what is assumed is all that
-is known of it (set on simulated trials, docs/statistics.md).
+slope that the readings hardly tell, is at most ahead, perhaps by less than matters. A term of
+which the trial shows nothing is weighed at `AMISS` times its standard deviation, since what is
+assumed is all that is known of it (set on simulated trials, docs/statistics.md).
 """
 
 from __future__ import annotations

@@ -43,7 +43,7 @@ def amount(kind: ReadingKind, on_scale: float) -> str:
 
 
 def ahead_words(kind: ReadingKind, one: Outlook) -> str:
-    """Say from which difference on a class is told apart: ahead from 1.7 GU, clearly from 2.8 GU."""
+    """Say from which difference on a class is told apart: ahead from 1.7 GU, clearly from 2.8."""
     if one.ahead is None or one.verdicts is None:
         return "nothing to compare"
     said = f"ahead from {short_amount(kind, one.ahead)}"

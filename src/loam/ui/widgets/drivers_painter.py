@@ -108,14 +108,14 @@ def _panel(
     for seed, lever in enumerate(own.levers):
         row = QRectF(names, y, split - names - 8, each)
         spots.append(Spot(row, f"{own.hardness}:{seed}",
-                          f"{lever.label}: {percent(lever.share)} of the difference"))  # fmt: skip
+                          f"{lever.label}, of the difference: {lever.amount}"))  # fmt: skip
         long = lever.share * (split - names - 8)
         bar = QRectF(names, y + 0.86 * each, max(long, 2.0), max(0.16 * each, 3.0))
         paint_tape(painter, bar, seed=seed + 2, depth=2)
         painter.setFont(look.words(big, bold=True))
         painter.setPen(look.on_panel)
         head = QRectF(row.left(), y, axis.right - row.left(), each)
-        _headed(painter, row, head, lever.label, percent(lever.share), big)
+        _headed(painter, row, head, lever.label, lever.briefly, big)
         y += 1.1 * each
         for k, level in enumerate(lever.levels):
             if level.alone is not None:

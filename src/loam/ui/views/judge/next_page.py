@@ -58,8 +58,8 @@ class NextPage(Aside):
             "Chosen is what saves most per minute: by how much less taking the leader will lose"
             " on average. Settled: a verdict falls between the two; hatched: as good, for what"
             " matters. Places and order are drawn by lot. Minutes: passes as planned,"
-            f" {PANEL_MIN:g} for a new panel (assumed). After a look, cells that are added must make"
-            " a difference ten times as likely as none before it counts as ahead."
+            f" {PANEL_MIN:g} for a new panel (assumed). Cells that are added after a look must"
+            " make a difference ten times as likely as none before it counts as ahead."
         ))  # fmt: skip
 
     def sources(self) -> Sources:
