@@ -18,6 +18,7 @@ from loam.core.trial import Cell, Combination, Panel, Reading, Stage
 MEASURANDS = ("gloss20", "haze", "film", "defects")
 CLASSES = ("soft", "soft", "soft", "medium", "medium", "medium", "hard", "hard")
 PEOPLE = ("Ivo", "Lise", "Tam")
+LETTERS = "ABCDEFGHIJKL"
 DAYS = ("2026-09-05", "2026-09-12", "2026-09-19")
 PLANTS = ("class", "hand", "pad", "fade", "drift", "masking", "slip", "order", "position")
 """A pad worn on one day, and one whose cut fades with its sets, are two plants of a kind."""
@@ -33,6 +34,39 @@ DEMO = {
 """Standard deviations of the demo's truth, on the scales."""
 _CENTRE = {"gloss20": 85.0, "haze": 0.45, "removed": 2.5, "defects": 2.0}
 _SPREAD = {"gloss20": 2.5, "haze": 0.15, "removed": 1.2, "defects": 0.6}
+
+
+@dataclass(frozen=True)
+class Shape:
+    """How a simulated trial is laid out: classes of its panels, cells of each combination on each
+    panel, people and days at hand, readings a cell."""
+
+    classes: tuple[str, ...] = CLASSES
+    combinations: int = 6
+    each: int = 2
+    people: int = 3
+    days: int = 3
+    readings: int = 5
+
+
+SHAPES = {
+    "eight panels": Shape(),
+    "two panels": Shape(("soft", "soft"), 4, 2, 2, 1, 5),
+    "one panel": Shape(("medium",), 5, 3, 3, 1, 5),
+    "two classes": Shape(("soft", "soft", "hard", "hard"), 5, 2, 2, 2, 3),
+    "twelve combinations": Shape(("hard", "hard", "hard"), 12, 1, 3, 3, 4),
+    "a cell each": Shape(("soft", "medium", "hard") * 2, 4, 1, 3, 2, 3),
+}
+"""Six sorts of trials, from a first one to a large one."""
+OTHER = {
+    "class": {"gloss20": -7.0, "haze": 0.3, "removed": -0.8, "defects": -1.4},
+    "hand": {"gloss20": -1.8, "haze": 0.26, "removed": 0.7},
+    "drift": {"gloss20": 4.0},
+    "masking": {"gloss20": 2.6},
+    "pad": {"gloss20": -2.8, "removed": -0.5},
+    "fade": {"gloss20": -4.5, "haze": 0.2},
+}
+"""Faults of other sizes than the demo's."""
 
 
 @dataclass
@@ -51,40 +85,60 @@ def _usual(measurand):
     return usual | {"residual": 0.5} if measurand == "removed" else usual
 
 
-def make(seed, plant="", how="usual", *, pads=True, order=True):
-    """Make a trial with ``usual`` variances, ``drawn`` round them (3 df), or the ``demo``'s."""
+def make(seed, plant="", how="usual", *, pads=True, order=True, shape=None, sizes=None):
+    """Make a trial.
+
+    Parameters
+    ----------
+    how : str
+        ``usual`` variances, ``drawn`` round them (3 df), or the ``demo``'s; ``heavy``: the usual
+        ones with t3 errors; ``apart``: panels vary 2.5 times, people and days 3 times as much;
+        ``both`` of them.
+    shape : Shape, optional
+        Of the demo's size otherwise.
+    sizes : mapping, optional
+        What a fault does; the demo's otherwise.
+    """
+    shape = shape or Shape()
     rng = np.random.default_rng([seed, PLANTS.index(plant) + 1 if plant else 0])
-    taping = Taping(720, 560, 3, 4, 14, 44)
-    panels = [Panel(i, 1, f"P{i}", h, taping) for i, h in enumerate(CLASSES, 1)]
+    per = shape.combinations * shape.each
+    rows = next(r for r in (4, 3, 2, 1) if per % r == 0 and per // r >= r)
+    taping = Taping(720, 560, rows, per // rows, 14, 44)
+    panels = [Panel(i, 1, f"P{i}", h, taping) for i, h in enumerate(shape.classes, 1)]
     combos = [
-        Combination(i, "ABCDEF"[i - 1], "", (Stage(f"pad {i}", f"c{i}", "m", passes=4),))
-        for i in range(1, 7)
+        Combination(i, LETTERS[i - 1], "", (Stage(f"pad {i}", f"c{i}", "m", passes=4),))
+        for i in range(1, shape.combinations + 1)
     ]
     cells, n = [], 0
     for p in panels:
-        codes = rng.permutation(np.repeat(np.arange(1, 7), 2))
-        runs = rng.permutation(12) + 1
+        codes = rng.permutation(np.repeat(np.arange(1, shape.combinations + 1), shape.each))
+        runs = rng.permutation(per) + 1
         for k, (code, run) in enumerate(zip(codes, runs, strict=True)):
             n += 1
-            cells.append(Cell(n, p.id, k // 4, k % 4, int(code), int(run)))
-    person = {c.id: int(rng.integers(3)) for c in cells}
-    day = {p.id: (p.id - 1) % 3 for p in panels}
-    walk = {d: [c.id for c in cells if day[c.panel_id] == d] for d in range(3)}
+            wide = per // rows
+            cells.append(Cell(n, p.id, k // wide, k % wide, int(code), int(run)))
+    person = {c.id: int(rng.integers(shape.people)) for c in cells}
+    day = {p.id: (p.id - 1) % shape.days for p in panels}
+    walk = {d: [c.id for c in cells if day[c.panel_id] == d] for d in range(shape.days)}
     place = {c: i for d in walk for i, c in enumerate(rng.permutation(walk[d]).tolist())}
     sets = _sets(cells, day)
-    odd = {"class": int(rng.integers(6)) + 1, "hand": int(rng.integers(3)),
-           "pad": int(rng.integers(6)) + 1}  # fmt: skip
+    odd = {"class": int(rng.integers(min(6, len(panels)))) + 1,
+           "hand": int(rng.integers(shape.people)),
+           "pad": int(rng.integers(min(6, len(combos)))) + 1}  # fmt: skip
     level = {}
     for m in ("gloss20", "haze", "removed", "defects"):
         level[m] = _levels(rng, m, panels, combos, cells, person, day, how)
-    _plant(plant, odd, level, panels, cells, person, day, sets, taping)
-    readings, extras = _read(rng, plant, odd, level, cells, person, day, place, sets, pads, order)
+    _plant(plant, odd, level, cells, person, day, sets, taping, sizes or {})
+    readings, extras = _read(
+        rng, plant, level, cells, person, day, place, sets, pads, order, shape.readings,
+        how in ("heavy", "both"), sizes or {},
+    )  # fmt: skip
     made = Made(
         Snapshot(tuple(panels), tuple(combos), tuple(cells), columns_of(readings)), extras, plant
     )
     made.subject = {
         "class": f"P{odd['class']}", "hand": PEOPLE[odd["hand"]], "masking": "B",
-        "pad": f"{'ABCDEF'[odd['pad'] - 1]} on {DAYS[2]}", "fade": f"pad {odd['pad']}",
+        "pad": f"{LETTERS[odd['pad'] - 1]} on {DAYS[2]}", "fade": f"pad {odd['pad']}",
     }.get(plant, "")  # fmt: skip
     return made
 
@@ -101,25 +155,33 @@ def _sets(cells, day):
 def _levels(rng, m, panels, combos, cells, person, day, how):
     usual = _usual(m) | (DEMO[m] if how == "demo" else {})
 
+    wider = {"panel": 2.5, "operator": 3.0, "day": 3.0} if how in ("apart", "both") else {}
+
     def sd(term):
-        return usual[term] * (np.sqrt(3.0 / rng.chisquare(3.0)) if how == "drawn" else 1.0)
+        drawn = np.sqrt(3.0 / rng.chisquare(3.0)) if how == "drawn" else 1.0
+        return usual[term] * drawn * wider.get(term, 1.0)
+
+    def error():
+        if how in ("heavy", "both"):
+            return rng.standard_t(3.0) / np.sqrt(3.0)
+        return rng.standard_normal()
 
     truth = {(h, c.id): _CENTRE[m] + _SPREAD[m] * rng.standard_normal()
              for h in ("soft", "medium", "hard") for c in combos}  # fmt: skip
     panel = {p.id: sd_panel * rng.standard_normal() for sd_panel in [sd("panel")] for p in panels}
     both_sd, cell_sd = sd("panel:combination"), sd("cell")
     own = {(p.id, c.id): both_sd * rng.standard_normal() for p in panels for c in combos}
-    people = sd("operator") * rng.standard_normal(3)
-    days = sd("day") * rng.standard_normal(3)
+    people = sd("operator") * rng.standard_normal(max(person.values()) + 1)
+    days = sd("day") * rng.standard_normal(max(day.values()) + 1)
     return {
         c.id: truth[panels[c.panel_id - 1].hardness, c.combination_id] + panel[c.panel_id]
         + own[c.panel_id, c.combination_id] + people[person[c.id]] + days[day[c.panel_id]]
-        + cell_sd * rng.standard_normal()
+        + cell_sd * error()
         for c in cells
     }  # fmt: skip
 
 
-def _plant(plant, odd, level, panels, cells, person, day, sets, taping):
+def _plant(plant, odd, level, cells, person, day, sets, taping, sizes):
     shift = {
         "class": {"gloss20": -4.5, "haze": 0.14, "removed": -0.3, "defects": -0.9},
         "hand": {"gloss20": -0.5, "haze": 0.03, "removed": 0.8, "defects": 0.1},
@@ -128,6 +190,8 @@ def _plant(plant, odd, level, panels, cells, person, day, sets, taping):
         "order": {"gloss20": -2.0, "removed": -0.6},
         "position": {"gloss20": -1.2, "removed": -0.5},
     }.get(plant, {})
+    if plant in ("class", "hand", "pad", "fade"):
+        shift = sizes or shift
     most = max(sets.values(), default=1)
     for c in cells:
         here = {
@@ -142,13 +206,19 @@ def _plant(plant, odd, level, panels, cells, person, day, sets, taping):
             level[m][c.id] += size * here
 
 
-def _read(rng, plant, odd, level, cells, person, day, place, sets, pads, order):
+def _read(
+    rng, plant, level, cells, person, day, place, sets, pads, order, per, heavy, sizes
+):  # fmt: skip
+    def error():
+        return rng.standard_t(3.0) / np.sqrt(3.0) if heavy else rng.standard_normal()
+
     readings, known = [], []
     for c in cells:
         start = 118.0 + 4.0 * rng.standard_normal()
-        for k in range(1, 6):
-            at = place[c.id] * 5 + k
-            drift = 2.0 * (at / 160.0) if plant == "drift" else 0.0
+        for k in range(1, per + 1):
+            at = place[c.id] * per + k
+            whole = sizes.get("gloss20", 2.0) if plant == "drift" else 0.0
+            drift = whole * at / (per * (max(place.values()) + 1))
 
             def keep(m, value, phase, c=c, k=k, at=at):
                 kind = BY_KEY[m]
@@ -159,9 +229,10 @@ def _read(rng, plant, odd, level, cells, person, day, place, sets, pads, order):
                                         PEOPLE[person[c.id]], DAYS[day[c.panel_id]]))  # fmt: skip
                 known.append((float(at), c.combination_id - 1, float(sets[c.id])))
 
-            noise = {m: _usual(m)["residual"] * rng.standard_normal() for m in level}
+            noise = {m: _usual(m)["residual"] * error() for m in level}
             gloss = level["gloss20"][c.id] + noise["gloss20"]
-            masked = 4.2 if plant == "masking" and c.combination_id == 2 else 0.0
+            masked = sizes.get("gloss20", 4.2) if plant == "masking" else 0.0
+            masked *= c.combination_id == 2
             keep("gloss20", gloss + masked + 0.2 * rng.standard_normal(), "unwiped")
             keep("gloss20", gloss + drift, "after")
             keep("haze", np.expm1(max(level["haze"][c.id] + noise["haze"], 0.0)), "after")
@@ -178,7 +249,7 @@ def _read(rng, plant, odd, level, cells, person, day, place, sets, pads, order):
         rows[:, 0] if order else unknown,
         rows[:, 1].astype(np.intp) if pads and plant != "pad" else np.full(len(known), -1),
         rows[:, 2] if pads and plant != "pad" else unknown, np.arange(1, len(known) + 1),
-        tuple(f"pad {i}" for i in range(1, 7)),
+        tuple(f"pad {i}" for i in range(1, 1 + max(c.combination_id for c in cells))),
     )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from loam.core.dataset import source_of, trial_data
 from loam.core.doubts import Doubt, Extras, doubts, without
+from loam.core.doubts.values import START
 from loam.core.errors import LoamError
 from loam.core.judging import TrialJudgement, judge_readings
 from loam.core.matter import Matters
@@ -16,7 +17,7 @@ from loam.core.panel import cell_code
 from loam.core.prior import Priors
 from loam.core.readings import kind_of
 from loam.core.snapshot import Snapshot
-from loam.core.trial import AFTER
+from loam.core.trial import AFTER, BEFORE
 from loam.core.words.doubts import doubt_sentence, effect_words
 
 
@@ -30,6 +31,8 @@ class DoubtSaid:
         A panel, a person, a pad, a day, or the cell of a slip.
     readings : tuple of int
         The readings that it concerns, as they are called.
+    rows : tuple of int
+        Their rows in the trial's columns.
     """
 
     doubt: Doubt
@@ -37,6 +40,7 @@ class DoubtSaid:
     readings: tuple[int, ...]
     effect: str
     sentence: str
+    rows: tuple[int, ...] = ()
 
     @property
     def key(self) -> str:
@@ -74,7 +78,9 @@ def doubts_said(
             code = int(snapshot.columns.measurand[row])
             unit = kind_of(snapshot.columns.measurands[code]).unit
         sentence = doubt_sentence(doubt, subject, unit)
-        said.append(DoubtSaid(doubt, subject, _readings(snapshot, extras, doubt), effect, sentence))
+        rows = _rows(snapshot, doubt)
+        numbers = tuple(sorted({int(extras.number[r]) for r in rows}))
+        said.append(DoubtSaid(doubt, subject, numbers, effect, sentence, rows))
     return said
 
 
@@ -108,20 +114,26 @@ def _place(snapshot: Snapshot, cell_id: int) -> str:
     return f"{panel.name} {cell_code(cell.row, cell.column)}"
 
 
-def _readings(snapshot: Snapshot, extras: Extras, doubt: Doubt) -> tuple[int, ...]:
-    """Return the readings that a doubt concerns, as they are called."""
+def _rows(snapshot: Snapshot, doubt: Doubt) -> tuple[int, ...]:
+    """Return the rows of the readings that a doubt concerns."""
     columns = snapshot.columns
     if doubt.readings:
-        return tuple(int(extras.number[r]) for r in doubt.readings)
-    cells = doubt.cells | {c.id for c in snapshot.cells if c.panel_id in doubt.panels}
+        return doubt.readings
+    if doubt.kind == START:
+        code = next((c.id for c in snapshot.combinations if c.code == doubt.subject), 0)
+        cells = frozenset(c.id for c in snapshot.cells if c.combination_id == code)
+        key = source_of(doubt.evidence[0].measurand)
+        before = columns.rows(key, BEFORE)
+        return tuple(before[np.isin(columns.cell[before], list(cells))].tolist())
+    own_cells = doubt.cells | {c.id for c in snapshot.cells if c.panel_id in doubt.panels}
     measurands = [m for m, _, _ in doubt.slope] or [e.measurand for e in doubt.evidence]
     rows: list[int] = []
     for m in dict.fromkeys(source_of(m) for m in measurands):
         own = columns.rows(m, AFTER)
-        if cells:
-            own = own[np.isin(columns.cell[own], list(cells))]
+        if own_cells:
+            own = own[np.isin(columns.cell[own], list(own_cells))]
         elif doubt.slope:
             moved = {c for _, x, _ in doubt.slope for c, v in x.items() if v}
             own = own[np.isin(columns.cell[own], list(moved))]
         rows += own.tolist()
-    return tuple(sorted({int(extras.number[r]) for r in rows}))
+    return tuple(sorted(set(rows)))

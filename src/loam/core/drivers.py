@@ -261,8 +261,8 @@ def _sample(
     root = np.linalg.cholesky(v)
     designs = [np.eye(p.count)[p.at] for p in parts]
     grams = np.stack([z @ z.T for z in designs])
-    each = [p.pair is None and i < len(found) for i, p in enumerate(parts)]
-    limit = (np.where(each, _EACH, _TOGETHER) * scale) ** 2
+    alone = [p.pair is None and i < len(found) for i, p in enumerate(parts)]
+    limit = (np.where(alone, _EACH, _TOGETHER) * scale) ** 2
     # chains start apart, so that each forgets where it began before it counts
     tau2 = limit * np.exp(rng.uniform(-3.0, 3.0, (CHAINS, len(parts))))
     effects = [np.empty((KEPT, CHAINS, p.count)) for p in parts]

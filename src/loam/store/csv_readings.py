@@ -160,6 +160,8 @@ def _assemble(builder: Builder, name: str, source: str) -> TrialDraft:
         tuple(builder.readings),
         tuple(Strike(i, True, reason, "") for i, reason in builder.struck),
         notes=() if sized else ("The file gives no sizes, so cells of 120 mm are assumed.",),
+        lines=tuple(builder.lines),
+        called=tuple(cell for _, cell in builder.cells),
     )
 
 

@@ -105,6 +105,7 @@ class Builder:
         self.places: dict[tuple[str, int, int], str] = {}
         self.combinations: dict[str, tuple[tuple[str, ...], tuple[Stage, ...], int]] = {}
         self.readings: list[Reading] = []
+        self.lines: list[int] = []
         self.struck: list[tuple[int, str]] = []
         self._cell_number: dict[tuple[str, str], int] = {}
         self._seen: dict[int, int] = {}
@@ -334,6 +335,7 @@ class Builder:
                     who[2], who[3], who[4], about,
                 )
             )  # fmt: skip
+            self.lines.append(line)
             if struck:
                 self.struck.append((len(self.readings), struck))
 

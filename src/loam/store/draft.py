@@ -47,6 +47,10 @@ class TrialDraft:
     notes: tuple[str, ...] = field(default=())
     workshop: str = field(default="", compare=False)
     """Print of the workshop that it comes from."""
+    lines: tuple[int, ...] = field(default=(), compare=False, repr=False)
+    """Line of the file that each reading stands on, where it comes from a table."""
+    called: tuple[str, ...] = field(default=(), compare=False, repr=False)
+    """What the table calls each cell."""
 
 
 PORTION = 1000

@@ -22,6 +22,7 @@ from loam.core.trial import AFTER, BEFORE
 from loam.core.units import fixed, parse_number, percent
 from loam.core.words.verdict import RELATION_WORDS, class_sentence, matters_words, notes, sentence
 from loam.store.csv_readings import build_draft
+from loam.store.draft import TrialDraft
 from loam.store.extras import extras_of
 from loam.store.mapping import guess_mapping
 from loam.store.snapshot import snapshot_of
@@ -79,7 +80,9 @@ def _delta(text: str) -> tuple[str, Matters]:
     return kind.key, matters(kind, number, "given")
 
 
-Judged = tuple[list[tuple[TrialJudgement, Mapping[str, str]]], list[DoubtSaid]]
+Judged = tuple[
+    list[tuple[TrialJudgement, Mapping[str, str]]], list[tuple[DoubtSaid, list[dict[str, Any]]]]
+]
 
 
 def _judge_file(
@@ -108,7 +111,24 @@ def _judge_file(
         for key in (wanted or there)
     ]
     said = doubts_said(snapshot, extras_of(draft), [j for j, _ in judged], chosen, seed)
-    return judged, said
+    return judged, [(one, _concerned(one, snapshot, draft)) for one in said]
+
+
+def _concerned(said: DoubtSaid, snapshot: Snapshot, draft: TrialDraft) -> list[dict[str, Any]]:
+    """Return the readings that a doubt concerns, by what the file calls them."""
+    columns, number = snapshot.columns, extras_of(draft).number
+    panel = {p.id: p.name for p in snapshot.panels}
+    cells = {c.id: c for c in draft.cells}
+    found = []
+    for row in said.rows:
+        cell, at = cells[int(columns.cell[row])], int(number[row]) - 1
+        found.append({
+            "panel": panel[cell.panel_id], "cell": draft.called[cell.id - 1],
+            "measurand": columns.measurands[int(columns.measurand[row])],
+            "reading": int(columns.ordinal[row]), "value": float(columns.value[row]),
+            "line": draft.lines[at] if at < len(draft.lines) else None,
+        })  # fmt: skip
+    return found
 
 
 def measurands_of(snapshot: Snapshot) -> list[str]:
@@ -126,15 +146,15 @@ def _entry(file: str, judged: Judged) -> dict[str, Any]:
     return {
         "file": file,
         "measurands": [_measurand(judgement, names) for judgement, names in judged[0]],
-        "doubts": [_doubt(said) for said in judged[1]],
+        "doubts": [_doubt(said, readings) for said, readings in judged[1]],
     }
 
 
-def _doubt(said: DoubtSaid) -> dict[str, Any]:
+def _doubt(said: DoubtSaid, readings: list[dict[str, Any]]) -> dict[str, Any]:
     return {
         "kind": said.doubt.kind,
         "subject": said.subject,
-        "readings": list(said.readings),
+        "readings": readings,
         "p": said.doubt.p,
         "effect": said.effect,
         "sentence": said.sentence,
@@ -207,7 +227,7 @@ def _text(file: str, judged: Judged) -> str:
     for judgement, names in judged[0]:
         kind = kind_of(judgement.measurand)
         lines += ["", *_table(judgement, names, kind)]
-    lines += ["", *(f"Doubt: {s.sentence} {s.effect}" for s in judged[1])] if judged[1] else []
+    lines += ["", *(f"Doubt: {s.sentence} {s.effect}" for s, _ in judged[1])] if judged[1] else []
     return "\n".join(lines) + "\n"
 
 

@@ -1,4 +1,4 @@
-"""A heavy hand: does one person differ from the others as a heavy hand would, or as people do?
+"""A heavy hand, or an odd panel: does it differ from the others in a pattern, or as they all do?
 
 People differ, and how much in each measurand is not known well. A heavy hand moves all measurands
 together, in known directions and proportions. So the contrast of one person with the others is
@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -21,7 +21,10 @@ WEIGHTS = (0.7, 1.0, 1.5, 2.2, 3.2)
 """How heavy a hand may be, in usual sizes."""
 NARROW = 0.6
 """Beside the pattern a heavy hand differs by this much of what people usually do: assumed."""
+USUAL_DF, SHARED = 3.0, 0.5
+"""How well the usual is known, and how far what is seen in all measurands holds for one."""
 DRAWS = 40_000
+RARE = 0.001
 LEAST_NOISE = 1e-6
 
 
@@ -37,12 +40,30 @@ class Contrast:
         Standard deviation of such a contrast that people usually have.
     df : float
         How well that is known.
+    others, free : float
+        Sum of squares of how the others differ from each other, in usual variances, and its df.
     """
 
     estimate: float
     noise: float
     people: float
     df: float
+    others: float = 0.0
+    free: float = 0.0
+
+
+def as_here(found: Mapping[str, Contrast]) -> dict[str, Contrast]:
+    """Return contrasts with people as unlike each other as the others here are.
+
+    Two or three people say little of it in one measurand; in all measurands together, by how much
+    they differ more or less than people usually do.
+    """
+    free = sum(c.free for c in found.values())
+    more = (USUAL_DF + sum(c.others for c in found.values())) / (USUAL_DF + free)
+    return {
+        m: replace(c, people=c.people * math.sqrt(more), df=c.df + SHARED * free)
+        for m, c in found.items()
+    }
 
 
 def heavy_chance(
@@ -68,8 +89,31 @@ def heavy_chance(
     spread = people * np.sqrt(df / rng.chisquare(df, (DRAWS, len(keys))))
     chance = rng.standard_normal((DRAWS, len(keys))) * np.sqrt(spread**2 + noise**2)
     seen = _ratio(own, shape, noise, people, df)[0]
-    return float((1 + np.count_nonzero(_ratio(chance, shape, noise, people, df) >= seen))
-                 / (DRAWS + 1))  # fmt: skip
+    drawn = np.sort(_ratio(chance, shape, noise, people, df))
+    rare = int(RARE * DRAWS)
+    if seen <= drawn[-rare]:
+        return float((1 + np.count_nonzero(drawn >= seen)) / (DRAWS + 1))
+    # beyond what draws show the tail of a logarithm of power laws is exponential
+    excess = float((drawn[-rare:] - drawn[-rare]).mean())
+    return float(RARE * math.exp(-(seen - float(drawn[-rare])) / max(excess, 1e-9)))
+
+
+def tails(found: Mapping[str, Contrast], pattern: Mapping[str, float]) -> float:
+    """Return the chance of moving so far in the directions of a pattern, whatever the proportions.
+
+    Fisher's sum of one-sided t tails, of the noise and of what is usual together.
+    """
+    from scipy.special import chdtrc, stdtr
+
+    total, count = 0.0, 0
+    for key, one in found.items():
+        if key not in pattern:
+            continue
+        spread = math.sqrt(one.noise**2 + one.people**2)
+        t = math.copysign(1.0, pattern[key]) * one.estimate / max(spread, 1e-12)
+        total -= 2.0 * math.log(max(float(stdtr(one.df, -t)), 1e-15))
+        count += 1
+    return float(chdtrc(2 * count, total)) if count else 1.0
 
 
 def _ratio(

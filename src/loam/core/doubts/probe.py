@@ -51,6 +51,7 @@ class Probe:
         assert data.rows is not None
         self.rows: IntArray = data.rows[self.units.first]
         self._quick: QuickLook | None = None
+        self._kept_effects: dict[str, tuple[int, FloatArray, FloatArray]] = {}
         self._fixed = self._columns()
 
     @property
@@ -88,41 +89,95 @@ class Probe:
             self._quick = QuickLook(self.model)
         return self._quick.moved(x - x.mean())
 
-    def contrast(self, x: FloatArray, people: IntArray) -> Contrast | None:
-        """Return one person against the mean of the others; None where it cannot be told.
+    def contrast(
+        self, x: FloatArray, codes: IntArray, term: str = "operator",
+        beside: IntArray | None = None,
+    ) -> Contrast | None:  # fmt: skip
+        """Return one person, or panel, against the others; None where it cannot be told.
 
         Parameters
         ----------
         x : (N,)
-            1 for the person's units, else 0.
-        people : (N,) int
-            Who each unit's cell was worked by.
+            1 for the units of the one that is looked at, else 0.
+        codes : (N,) int
+            Which one each unit belongs to.
+        term : str
+            ``operator`` or ``panel``.
+        beside : (N,) int, optional
+            Group within which it is held against the others: the class of a panel.
         """
         units = self.units
-        present = np.unique(people)
+        present = np.unique(codes)
         if present.size < 2 or not self.free(x):
             return None
-        apart = math.sqrt(1.0 + 1.0 / (present.size - 1))
-        usual = apart * self.known["operator"].sd
-        df = self.known["operator"].df
+        own = int(codes[x > 0][0])
+        others = present[present != own]
+        if beside is not None:
+            mine = beside[x > 0][0]
+            others = np.unique(codes[(beside == mine) & (codes != own)])
+        if not others.size:
+            return None
+        apart = math.sqrt(1.0 + 1.0 / others.size)
+        known = self.known[term]
         if units.count.size > MOST_UNITS:
             whole = self.whole(x)
             if whole is None:
                 return None
-            differ = apart * self.model.spreads()[0]["operator"]
+            differ = apart * self.model.spreads()[0][term]
             noise = math.sqrt(max(whole.error**2 - differ**2, (0.1 * whole.error) ** 2))
-            return Contrast(whole.estimate, noise, usual, df)
-        columns = np.hstack([self._fixed, (people[:, None] == present[1:]).astype(float)])
-        inverse = np.linalg.inv(self._variance(leave="operator"))
-        through = inverse @ columns
-        cov = np.linalg.pinv(columns.T @ through)
-        beta = cov @ (through.T @ units.mean)
-        own = present == people[x > 0][0]
+            if term == "panel":
+                return Contrast(whole.estimate, noise, differ, self.model.spreads()[1][term])
+            return Contrast(whole.estimate, noise, apart * known.sd, known.df)
+        at, beta, cov = self._effects(codes, present, term)
         row = np.zeros(beta.size)
-        weight = np.where(own, 1.0, -1.0 / (present.size - 1))
-        row[self._fixed.shape[1] :] = weight[1:]
-        noise = self.model.mixture.residual_sd * math.sqrt(max(float(row @ cov @ row), 0.0))
-        return Contrast(float(row @ beta), noise, usual, df)
+        weight = np.where(present == own, 1.0, 0.0)
+        weight[np.isin(present, others)] = -1.0 / others.size
+        row[at:] = weight
+        residual = self.model.mixture.residual_sd
+        noise = residual * math.sqrt(max(float(row @ cov @ row), 0.0))
+        sd, df = known.sd, known.df
+        square, free = self._spread_of_others(
+            beta[at:], residual**2 * cov[at:, at:], present, own, codes, beside
+        )
+        if term == "panel":
+            sd, df = math.sqrt((df * sd**2 + square) / (df + free)), df + free
+        return Contrast(float(row @ beta), noise, apart * sd, df, square / known.sd**2, free)
+
+    def _effects(
+        self, codes: IntArray, present: IntArray, term: str
+    ) -> tuple[int, FloatArray, FloatArray]:
+        """Return where the effects of a term start, all fixed effects and their covariance.
+
+        By generalised least squares with the term's effects as fixed ones. Kept for the next.
+        """
+        if term not in self._kept_effects:
+            columns = np.hstack([self._fixed, (codes[:, None] == present).astype(float)])
+            inverse = np.linalg.inv(self._variance(leave=term))
+            through = inverse @ columns
+            cov = np.linalg.pinv(columns.T @ through, rcond=1e-9)
+            beta = cov @ (through.T @ self.units.mean)
+            self._kept_effects[term] = (self._fixed.shape[1], beta, cov)
+        return self._kept_effects[term]
+
+    @staticmethod
+    def _spread_of_others(
+        beta: FloatArray, cov: FloatArray, present: IntArray, own: int, codes: IntArray,
+        beside: IntArray | None,
+    ) -> tuple[float, float]:  # fmt: skip
+        """Return the sum of squares of how the others differ within their groups, and its df."""
+        total = df = 0.0
+        group = beside if beside is not None else np.zeros_like(codes)
+        of = {int(c): int(group[codes == c][0]) for c in present}
+        for g in set(of.values()):
+            at = np.array([i for i, c in enumerate(present) if of[int(c)] == g and c != own])
+            if at.size < 2:
+                continue
+            around = np.eye(at.size) - 1.0 / at.size
+            dev = around @ beta[at]
+            noise = float(np.trace(around @ cov[np.ix_(at, at)] @ around))
+            total += max(float(dev @ dev) - noise, 0.0)
+            df += at.size - 1
+        return total, df
 
     def _variance(self, leave: str = "") -> FloatArray:
         """Return the variance of the units' means over that of a reading, without one term."""

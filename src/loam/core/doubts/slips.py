@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 import numpy as np
 
 from loam.core.readings import BY_KEY
+from loam.core.readings.kind import ReadingKind
 from loam.core.readings.slip import swapped_digits
+from loam.core.scale import Scale, scale_for
 from loam.core.snapshot import Columns, FloatArray, IntArray
 from loam.core.trial import PHASES
 
+OnScale = Callable[[FloatArray], FloatArray]
 LEAST = 3
 """Readings of a cell from which one can be told to be odd."""
 DECIMAL_SD, SWAP_SD, NEAR_SD = 6.0, 8.0, 4.0
 """Robust standard deviations: so far off, and so near once it is mended."""
+TAILS = 5.0
+"""Degrees of freedom of the t as which readings are taken to scatter, with heavy tails."""
 _FACTORS = (0.1, 10.0, 0.01, 100.0)
 
 
@@ -37,28 +42,47 @@ def slips(columns: Columns, alpha: float) -> list[Slipped]:
             continue
         for phase in range(len(PHASES)):
             rows = np.flatnonzero((columns.measurand == m) & (columns.phase == phase))
-            if rows.size >= LEAST:
-                step = max(10.0**-kind.decimals, 1e-6)
-                found += _of(columns, rows, kind.decimals, max(kind.repeatability, step), alpha)
+            if rows.size < LEAST:
+                continue
+            values = columns.value[rows]
+            scale = scale_for(kind, values, columns.scales[int(columns.scale[rows[0]])])
+            step = max(10.0**-kind.decimals, 1e-6)
+            repeat = max(kind.repeatability, step)
+            if scale.ratio:
+                repeat = dict(kind.usual).get("residual", repeat)
+            on_scale = _within(scale, kind)
+            least = 0.0 if scale.ratio else 0.02
+            found += _of(columns, rows, kind.decimals, repeat, alpha, on_scale, least)
     return found
 
 
+def _within(scale: Scale, kind: ReadingKind) -> OnScale:
+    """Return how figures are brought onto the scale; what cannot be read lies at its ends."""
+
+    def on_scale(values: FloatArray) -> FloatArray:
+        return scale.to(np.clip(values, kind.low, kind.high))
+
+    return on_scale
+
+
 def _of(
-    columns: Columns, rows: IntArray, decimals: int, repeat: float, alpha: float
-) -> Iterable[Slipped]:
+    columns: Columns, rows: IntArray, decimals: int, repeat: float, alpha: float,
+    on_scale: OnScale, least: float,
+) -> Iterable[Slipped]:  # fmt: skip
     """Look through the readings of one measurand in one phase."""
-    from scipy.special import erfc
+    from scipy.special import stdtr
 
     stage = columns.stage[rows]
     key = columns.cell[rows] * (int(stage.max()) + 1) + stage
-    rows = rows[np.lexsort((columns.value[rows], key))]
+    seen = on_scale(columns.value)
+    rows = rows[np.lexsort((seen[rows], key))]
     key = np.sort(key)
     starts = np.flatnonzero(np.r_[True, key[1:] != key[:-1]])
     sizes = np.diff(np.r_[starts, key.size])
     off, odd = [], []
     for size in np.unique(sizes[sizes >= LEAST]):
         own = rows[starts[sizes == size][:, None] + np.arange(size)]
-        values = columns.value[own]
+        values = seen[own]
         off.append((values - np.median(values, axis=1, keepdims=True)).ravel())
         odd.append((own.ravel(), values.ravel(), _without_each(values).ravel()))
     if not odd:
@@ -67,11 +91,12 @@ def _of(
     moved = all_off[all_off != 0.0]
     spread = max(1.4826 * float(np.median(np.abs(moved))) if moved.size else 0.0, 0.5 * repeat)
     row, value, middle = (np.concatenate(each) for each in zip(*odd, strict=True))
-    wide = np.maximum(spread, 0.02 * np.abs(middle))
+    wide = np.maximum(spread, least * np.abs(middle) if least else 0.0)
     z = np.abs(value - middle) / wide
-    p = row.size * erfc(z / np.sqrt(2.0))
+    p = row.size * 2.0 * stdtr(TAILS, -z)
     for i in np.flatnonzero((z >= DECIMAL_SD) & (p < alpha)):
-        meant = _meant(float(value[i]), float(middle[i]), float(wide[i]), float(z[i]), decimals)
+        shown = float(columns.value[row[i]])
+        meant = _meant(shown, float(middle[i]), float(wide[i]), float(z[i]), decimals, on_scale)
         if meant is not None:
             yield Slipped(int(row[i]), round(meant, decimals), max(float(p[i]), 1e-15))
 
@@ -84,10 +109,17 @@ def _without_each(values: FloatArray) -> FloatArray:
     return 0.5 * (values[:, low + (at <= low)] + values[:, high + (at <= high)])
 
 
-def _meant(value: float, middle: float, wide: float, z: float, decimals: int) -> float | None:
+def _meant(
+    value: float, middle: float, wide: float, z: float, decimals: int, on_scale: OnScale
+) -> float | None:
     """Return what a reading likely was; None where no slip explains it."""
     likely = [value * f for f in _FACTORS]
     if z >= SWAP_SD:
         likely += swapped_digits(value, decimals)
-    fits = [v for v in likely if abs(v - middle) <= NEAR_SD * wide]
-    return min(fits, key=lambda v: abs(v - middle), default=None)
+    places = on_scale(np.array(likely, float))
+    fits = [
+        (abs(float(place) - middle), v)
+        for v, place in zip(likely, places, strict=True)
+        if abs(float(place) - middle) <= NEAR_SD * wide
+    ]
+    return min(fits)[1] if fits else None

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-CLASS, HAND, PAD, DRIFT, MASKING, SLIP, ORDER, POSITION = (
-    "class", "hand", "pad", "drift", "masking", "slip", "order", "position",
+CLASS, HAND, PAD, DRIFT, MASKING, SLIP, ORDER, POSITION, START = (
+    "class", "hand", "pad", "drift", "masking", "slip", "order", "position", "start",
 )  # fmt: skip
 Slope = tuple[str, Mapping[int, float], float]
 

@@ -16,8 +16,8 @@ from loam.core.snapshot import Columns, Snapshot
 from loam.core.trial import AFTER
 
 CORRECTED = ("drift", "order", "position")
-KEPT = ("masking",)
-"""A combination that hid something is ranked on what stays already."""
+KEPT = ("masking", "start")
+"""A combination that hid something is ranked on what stays already; starts are levelled already."""
 
 
 def without(snapshot: Snapshot, extras: Extras, found: Sequence[Doubt]) -> tuple[Snapshot, Extras]:

@@ -13,6 +13,7 @@ from loam.core.doubts.values import (
     ORDER,
     PAD,
     SLIP,
+    START,
     Doubt,
     Evidence,
 )
@@ -80,6 +81,12 @@ def doubt_sentence(doubt: Doubt, where: str = "", unit: str = "") -> str:
         likely = f"{doubt.likely[0]:g}{f' {unit}' if unit else ''}"
         return f"A reading of {where} looks like a slip: it likely was {likely} ({chance})."
     subject = doubt.subject
+    if doubt.kind == START:
+        own = doubt.evidence[0]
+        return (
+            f"Combinations started apart: {subject} from {amount(own)} before work than the rest of"
+            f" its hardness ({chance})."
+        )
     if doubt.kind == PAD and doubt.by_day:
         worn = f"{subject} did less than on other days, as with a worn pad"
         return f"{worn}: {evidence_words(doubt)} ({chance})."
@@ -92,6 +99,8 @@ def effect_words(doubt: Doubt, before: TrialJudgement, after: TrialJudgement | N
     """Say what leaving it out, or correcting for it, does to the ranking of one measurand."""
     how = _TAKEN.get(doubt.kind, "corrected for it").format(subject=doubt.subject)
     how = how[:1].upper() + how[1:]
+    if doubt.kind == START:
+        return "The ranking is levelled to one start, as far as starts tell."
     if doubt.kind == MASKING:
         return "Ranks rest on what stays after the wipe."
     if after is None:

@@ -17,7 +17,7 @@ from loam.app.presenters.picture import assigned
 from loam.app.presenters.ranking import RankingPicture
 from loam.app.presenters.residuals import residuals
 from loam.app.session import Session
-from loam.core.doubts.values import MASKING, SLIP
+from loam.core.doubts.values import MASKING, SLIP, START
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell
 from loam.ui.views.judge.aside import Traced
@@ -209,6 +209,8 @@ class DoubtsPage(QWidget):
     def _state(said: DoubtSaid, on: object) -> str:
         if said.doubt.kind == MASKING:
             return "ranked on what stays"
+        if said.doubt.kind == START:
+            return "levelled already"
         if said.doubt.kind == SLIP:
             return "strike it"
         if said.key in on:  # type: ignore[operator]
@@ -233,6 +235,9 @@ class DoubtsPage(QWidget):
         if said.doubt.kind == MASKING:
             self.owner.shell.say("Ranks rest on what stays after the wipe already.")
             return
+        if said.doubt.kind == START:
+            self.owner.shell.say("The ranking is levelled to one start already.")
+            return
         if said.doubt.kind == SLIP:
             cells = said.doubt.cells
             why = f"a slip: likely {said.doubt.likely[0]:g}"
@@ -254,7 +259,7 @@ class DoubtsPage(QWidget):
 
     def switches(self) -> list[dict[str, Any]]:
         """Return what would be kept after each switch that moves the ranking."""
-        return [self._turned(s) for s in self.found if s.doubt.kind not in (MASKING, SLIP)]
+        return [self._turned(s) for s in self.found if s.doubt.kind not in (MASKING, SLIP, START)]
 
     def sources(self) -> Sources:
         """What each doubt rests on, by its number."""
