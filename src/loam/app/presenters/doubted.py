@@ -117,11 +117,12 @@ def doubts_of(
                 told(0.0)
             try:
                 data = trial_data(snapshot, key)
+                priors[key] = priors_for(db, trial_id, key, data)
+                matters = matters_in(db, trial_id, key)
+                found = judge_readings(data, delta=matters, priors=priors[key], seed=seed)
             except LoamError:
-                continue
-            priors[key] = priors_for(db, trial_id, key, data)
-            matters = matters_in(db, trial_id, key)
-            judged.append(judge_readings(data, delta=matters, priors=priors[key], seed=seed))
+                continue  # the ranking says why; the others are looked through all the same
+            judged.append(found)
     chosen = {j.measurand: j.matters for j in judged}
     return doubts_said(snapshot, extras, judged, chosen, seed, told=told)
 

@@ -157,8 +157,10 @@ class DriversPicture:
         )  # fmt: skip
 
     def said(self) -> tuple[str, ...]:
-        """Return what is said of each hardness."""
-        return tuple(f"{c.hardness.capitalize()}: {c.sentence}" for c in self.classes)
+        """Return what is said of each hardness, or what it takes to say it."""
+        told = {c.hardness: c.sentence for c in self.classes} | dict(self.refused)
+        order = [c.hardness for c in self.judgement.classes]
+        return tuple(f"{h.capitalize()}: {told[h]}" for h in order if h in told)
 
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""

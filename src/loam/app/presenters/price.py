@@ -86,7 +86,9 @@ class PricePicture:
         return f"{kind.write(cost)} {kind.unit}"
 
     def said(self) -> tuple[str, ...]:
-        """Return what is said of each hardness."""
+        """Return what is said of each hardness, or what it takes to say it."""
+        if not self.classes:
+            return (_TAKES[self.of].format(self.kind.label),)
         return tuple(f"{c.hardness.capitalize()}: {c.sentence}" for c in self.classes)
 
     def table(self) -> list[list[str]]:
@@ -101,6 +103,14 @@ class PricePicture:
                     f"{p.beaten_by} ({percent(p.beaten)})" if p.beaten_by else "",
                 ])  # fmt: skip
         return rows
+
+
+_TAKES = {
+    CLEAR: "What {0} costs in clear takes two combinations on one hardness, with film read before and"
+    " after work.",
+    MINUTES: "What {0} costs in minutes takes two combinations on one hardness whose stages say their"
+    " machine, pad and passes (F3).",
+}
 
 
 def draw_price(

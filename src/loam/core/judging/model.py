@@ -159,6 +159,11 @@ def fit_model(
         One covariate more; its slope is the last of the fixed effects.
     points : int, optional
         How many points of the variances; what the trial's size asks for otherwise.
+
+    Raises
+    ------
+    NotEnough
+        When there are fewer readings than averages, or ``extra`` cannot be told from them.
     """
     y = scale.to(data.y)
     groups, count = cross(data.hardness.codes, data.combination.codes)
@@ -166,6 +171,8 @@ def fit_model(
     where = [(int(data.hardness.codes[i]), int(data.combination.codes[i])) for i in first]
     assumed = priors or default_priors(BY_KEY.get(data.measurand), _scatter(y, groups, count))
     terms, levels = _terms(data, assumed)
+    if extra is not None and not _is_free(extra, groups, count):
+        raise NotEnough("It changes with the combinations only, and cannot be told from them.")
     level = levelled(data, scale, groups, assumed["cell"].sd)
     covariates = [c for c in (level.x, extra) if c is not None]
     units = reduce_to_units(y, [*(t.codes for t in terms), groups], covariates)
@@ -180,10 +187,24 @@ def fit_model(
     # an evaluation over many cells is dear, and such a trial knows its variances well
     dear = units.count.size * (likelihood.p + likelihood.c) > _DEAR
     points = points or (FEW_POINTS if dear else POINTS)
-    mixture = integrate(likelihood, [t.prior for t in terms], assumed[RESIDUAL], points)
+    try:
+        mixture = integrate(likelihood, [t.prior for t in terms], assumed[RESIDUAL], points)
+    except np.linalg.LinAlgError as error:
+        raise NotEnough(
+            "What is asked of these readings cannot be told apart in them.",
+            todo="Read more cells, in other places or by other people.",
+        ) from error
     mixture.beta[:, :count] += units.shift
     starts = _with_slope(level, mixture, count)
     return Model(groups, where, terms, levels, assumed, starts, likelihood, mixture)
+
+
+def _is_free(x: FloatArray, groups: IntArray, count: int) -> bool:
+    """Tell whether a covariate (n,) varies within the combinations."""
+    size = np.maximum(np.bincount(groups, minlength=count), 1)
+    rest = x - (np.bincount(groups, weights=x, minlength=count) / size)[groups]
+    around = x - x.mean()
+    return float(rest @ rest) > 1e-9 * float(around @ around) > 0.0
 
 
 def _weight(units: Units, prior: Prior) -> float:

@@ -46,7 +46,6 @@ class DriversPage(Aside):
         label = self.owner.rankings[self.owner.measurand].label
         said = [f"{label.capitalize()}."]
         said += found.said()
-        said += [f"{h.capitalize()}: {why}" for h, why in found.refused.items()]
         self.lead.setText(unbroken(" ".join(said)))
         more = ""
         if any(v.alone is not None for c in found.classes for w in c.levers for v in w.levels):
