@@ -17,6 +17,7 @@ from loam.app.presenters.doubted import doubts_of
 from loam.app.presenters.drivers import draw_drivers
 from loam.app.presenters.judging import has_film_pairs, judge_trial, rankable
 from loam.app.presenters.next_test import draw_next
+from loam.app.presenters.noticed import noticed
 from loam.app.presenters.outlook import look_ahead
 from loam.app.presenters.pool_judging import judge_pool
 from loam.app.presenters.pooled import pooled_picture
@@ -72,13 +73,16 @@ class Driven:
         keys = rankable(trial, has_film_pairs(db, trial.id))
         rankings = {}
         for m in keys:
-            picture = self.ask(f"ranking {m}", lambda m=m: judge_trial(path, trial.id, m, trial.seed))
+            picture = self.ask(
+                f"ranking {m}", lambda m=m: judge_trial(path, trial.id, m, trial.seed)
+            )
             if picture is not None:
                 rankings[m] = picture
                 self._coherent(picture)
         judged = {m: r.judgement for m, r in rankings.items()}
         for m in trial.measurands:
             self.ask(f"outlook {m}", lambda m=m: look_ahead(path, trial.id, kind_of(m)))
+        self.ask("noticed", lambda: noticed(path, trial.id))
         found = self.ask("doubts", lambda: doubts_of(path, trial.id, trial.seed)) or []
         for one in found:
             if not one.sentence.strip():
@@ -106,15 +110,16 @@ class Driven:
                     self._says(f"{name} {m}", said)
         self.ask("priorities", lambda: draw_map(judged, Making(combinations, {})))
         if rankings:
-            told = Told(path, trial, rankings, next(iter(rankings)), combinations, found, False,
+            told = Told(path, trial, rankings, next(iter(rankings)), combinations, None, False,
                         "2026-09-20 12:00")  # fmt: skip
             report = self.ask("report", lambda: make_report(told))
             self.report = report
             if report is not None:
+                self.faults += [f"report: {e!r}" for e in report.failed]
                 for section in report.sections:
                     if not any(w.strip() for w in section.words):
                         self.faults.append(f"report: {section.head} says nothing")
-                    if any("could not be worked out" in w for w in section.words):
+                    if any("could not be" in w for w in section.words):
                         self.faults.append(f"report: {section.head}: {section.words}")
         self._doors()
         return self.faults

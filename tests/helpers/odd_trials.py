@@ -105,7 +105,9 @@ def _cells(
             order = k + 1 if given and rng.random() < 0.9 else None
             if "undone" in how and rng.random() < 0.3:
                 given, order = None, None
-            cells.append(Cell(len(cells) + 1, panel.id, k // t.columns, k % t.columns, given, order))
+            cells.append(
+                Cell(len(cells) + 1, panel.id, k // t.columns, k % t.columns, given, order)
+            )
     return cells
 
 

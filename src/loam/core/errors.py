@@ -34,5 +34,11 @@ class ValueRefused(LoamError):
     """A typed or imported value that cannot be what it claims to be."""
 
 
+class PartFailed(LoamError):
+    """A part of Loam that failed: a bug, told where its answer would stand, so that silence is
+    never taken for an answer.
+    """
+
+
 class NotEnough(LoamError):
     """The readings do not suffice for what was asked of them."""

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QMarginsF, QRectF, QSizeF, QTimer, QUrl
+from PyQt6.QtCore import QMarginsF, QRectF, QSizeF, Qt, QTimer, QUrl
 from PyQt6.QtGui import (
     QImage,
     QPageLayout,
@@ -21,7 +21,7 @@ from PyQt6.QtGui import (
     QTextDocument,
 )
 
-from loam.app.presenters.report import Report, Section, Table, Told, make_report
+from loam.app.presenters.report import FAULTS, Report, Section, Table, Told, make_report
 from loam.core.errors import LoamError
 from loam.core.trial import Combination
 from loam.core.units import percent
@@ -88,7 +88,7 @@ def drawings(
     by_code = {c.code: c for c in combinations}
     for key, data in report.pictures.items():
         for high, draw in _drawn(key, data, by_code):
-            picture = Picture(key, "", "", WIDE, high, draw)
+            picture = Picture(key, "", "", WIDE, high, _or_said(draw))
             if ending == ".pdf":
                 yield key, as_image(picture, 1.4)
                 continue
@@ -96,6 +96,25 @@ def drawings(
                 path = Path(place) / "picture.svg"
                 save_picture(picture, path)
                 yield key, path.read_bytes()
+
+
+def _or_said(draw: Draw) -> Draw:
+    """Return what draws a picture, and where that fails says so: the rest of the report stands."""
+
+    def drawn(painter: QPainter, area: QRectF) -> object:
+        painter.save()
+        try:
+            return draw(painter, area)
+        except FAULTS as error:
+            painter.restore()
+            painter.save()
+            said = f"This picture could not be drawn ({type(error).__name__}). The figures stand."
+            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, said)
+            return None
+        finally:
+            painter.restore()
+
+    return drawn
 
 
 def _body(report: Report, pictures: Mapping[str, Sequence[str]]) -> Iterator[str]:

@@ -16,13 +16,21 @@ from PyQt6.QtCore import (
     pyqtSignal,
 )
 
-from loam.core.errors import LoamError
+from loam.core.errors import LoamError, PartFailed
 
 SWITCH_S = 0.0005
 
 
 class Cancelled(Exception):
     """Raised inside a job that nobody waits for any more."""
+
+
+def failure_of(error: BaseException) -> PartFailed:
+    """Return what is said where the answer of a part that failed would stand."""
+    return PartFailed(
+        f"This could not be worked out: Loam failed at it ({type(error).__name__}).",
+        todo="The rest stands; please keep the report of the fault.",
+    )
 
 
 class _Post(QObject):
@@ -116,7 +124,8 @@ class Jobs(QObject):
     ) -> None:
         """Run ``act`` on the worker; only the latest job of a key is answered.
 
-        ``failed`` takes errors meant for the user; any other is raised in the window. A job that
+        ``failed`` takes errors meant for the user; any other is told it as a `PartFailed`, and
+        raised in the window. A job that
         waits until all is ``painted`` does not make the window share its time with the worker.
         """
         self._stand_back(key)
@@ -171,6 +180,7 @@ class Jobs(QObject):
                 if isinstance(error, LoamError):
                     failed(error)
                 elif isinstance(error, Exception):
+                    failed(failure_of(error))
                     raise error
                 else:
                     done(result)

@@ -106,10 +106,10 @@ class PricePicture:
 
 
 _TAKES = {
-    CLEAR: "What {0} costs in clear takes two combinations on one hardness, with film read before and"
-    " after work.",
-    MINUTES: "What {0} costs in minutes takes two combinations on one hardness whose stages say their"
-    " machine, pad and passes (F3).",
+    CLEAR: "What {0} costs in clear takes two combinations on one hardness, with film read"
+    " before and after work.",
+    MINUTES: "What {0} costs in minutes takes two combinations on one hardness whose stages say"
+    " their machine, pad and passes (F3).",
 }
 
 

@@ -13,10 +13,11 @@ from typing import Protocol
 import loam
 from loam.app.doubting import DoubtSaid
 from loam.app.presenters.carried import draw_carried
-from loam.app.presenters.doubted import applied
+from loam.app.presenters.doubted import applied, doubts_of
 from loam.app.presenters.drivers import draw_drivers
 from loam.app.presenters.judging import ranking_table
 from loam.app.presenters.next_test import draw_next
+from loam.app.presenters.noticed import noticed
 from loam.app.presenters.price import CLEAR, MINUTES, draw_price
 from loam.app.presenters.priorities import AIMS, Making, Wish, draw_map, needed, with_time
 from loam.app.presenters.ranking import RankingPicture, caption
@@ -31,6 +32,8 @@ from loam.core.words.verdict import listed, matters_words
 from loam.store.draft import TrialDraft, read_draft
 from loam.store.workshop import reading_apart
 
+FAULTS = (ArithmeticError, ValueError, LookupError, TypeError, AttributeError)
+"""Faults of one part, which then says so; the others stand."""
 CAUTION = (
     "Usual cautions apply: follow the products' safety data sheets, local rules and qualified"
     " practice. An ordinary gauge reads the whole film, so what is said of clear rests on an"
@@ -83,6 +86,8 @@ class Report:
     when: str
     sections: tuple[Section, ...]
     pictures: Mapping[str, object]
+    failed: tuple[BaseException, ...] = ()
+    """Faults of parts that could not be worked out; each part says so."""
 
     def tables(self) -> list[Table]:
         """Return every table."""
@@ -91,14 +96,20 @@ class Report:
 
 @dataclass(frozen=True)
 class Told:
-    """What the window knows when a report is asked for."""
+    """What the window knows when a report is asked for.
+
+    Attributes
+    ----------
+    doubts : (doubts, what was noticed), or None
+        None while they are not looked for yet: the report looks itself.
+    """
 
     path: Path
     trial: Trial
     rankings: Mapping[str, RankingPicture]
     measurand: str
     combinations: Sequence[Combination]
-    doubts: Sequence[DoubtSaid]
+    doubts: tuple[Sequence[DoubtSaid], Sequence[str]] | None
     left_out: bool
     when: str
     aims: Sequence[tuple[str, Wish]] = AIMS
@@ -118,14 +129,15 @@ def make_report(told: Told, tell: Callable[[float], None] = lambda _share: None)
         draft = read_draft(db, told.trial.id)
         on = applied(db, told.trial.id)
     pictures: dict[str, object] = {}
+    failed: list[BaseException] = []
     judged = {m: r.judgement for m, r in told.rankings.items()}
     sections = [
         Section("The question", (told.trial.question or told.trial.name, *_note(told.trial))),
         _results(told, pictures),
         *(_ranking(told, m, pictures) for m in told.rankings),
-        *_asides(told, judged, pictures, tell),
+        *_asides(told, judged, pictures, tell, failed),
         *_goals(told, judged),
-        _doubts(told, on),
+        _doubts(told, on, failed),
         _layout(told, draft),
         _method(told, judged, draft),
         Section("Made with", (
@@ -134,7 +146,7 @@ def make_report(told: Told, tell: Callable[[float], None] = lambda _share: None)
             " readings give the same figures.", CAUTION,
         )),
     ]  # fmt: skip
-    return Report(told.trial.name, told.when, tuple(sections), pictures)
+    return Report(told.trial.name, told.when, tuple(sections), pictures, tuple(failed))
 
 
 def _note(trial: Trial) -> tuple[str, ...]:
@@ -181,7 +193,7 @@ def _pairs(judgement: TrialJudgement) -> list[list[str]]:
 
 def _asides(
     told: Told, judged: Mapping[str, TrialJudgement], pictures: dict[str, object],
-    tell: Callable[[float], None],
+    tell: Callable[[float], None], failed: list[BaseException],
 ) -> list[Section]:  # fmt: skip
     """What drives it, stages, price, what else, what next: each where there is one."""
     at, trial = told.measurand, told.trial
@@ -210,12 +222,20 @@ def _asides(
         try:
             found = make()
         except LoamError as error:
-            sections.append(Section(head, (error.what,)))
+            sections.append(Section(head, (f"{error.what} {error.todo}".strip(),)))
+            continue
+        except FAULTS as error:
+            failed.append(error)
+            sections.append(Section(head, (_failure(error),)))
             continue
         pictures[key] = found
         table = Table(key, head, found.table())
         sections.append(Section(head, found.said(), (table,), key))
     return sections
+
+
+def _failure(error: BaseException) -> str:
+    return f"This part could not be worked out ({type(error).__name__}). The rest stands."
 
 
 def _goals(told: Told, judged: Mapping[str, TrialJudgement]) -> list[Section]:
@@ -249,18 +269,27 @@ def _goals(told: Told, judged: Mapping[str, TrialJudgement]) -> list[Section]:
                     (Table("priorities", "Worth for each aim", rows),))]  # fmt: skip
 
 
-def _doubts(told: Told, on: Mapping[str, object]) -> Section:
-    said = []
-    for d in told.doubts:
+def _doubts(told: Told, on: Mapping[str, object], failed: list[BaseException]) -> Section:
+    try:
+        doubts, seen = told.doubts or (
+            doubts_of(told.path, told.trial.id, told.trial.seed), noticed(told.path, told.trial.id)
+        )  # fmt: skip
+    except (LoamError, *FAULTS) as error:
+        if not isinstance(error, LoamError):
+            failed.append(error)
+        return Section("Doubts", (f"Doubts could not be looked for: {error}",))
+    said = [f"Noticed while it was worked and read: {s}" for s in seen]
+    for d in doubts:
         state = " It is taken into account." if d.key in on else ""
         said.append(f"{d.sentence} {d.effect}{state}")
     if told.left_out:
         said.append("What was not worked as planned is left out.")
     rows = [["kind", "subject", "p", "sentence", "effect"]]
     rows += [[d.doubt.kind, d.subject, f"{d.doubt.p:.2g}", d.sentence, d.effect]
-             for d in told.doubts]  # fmt: skip
+             for d in doubts]  # fmt: skip
     return Section(
-        "Doubts", tuple(said) or ("Nothing in this trial is doubted.",),
+        "Doubts",
+        tuple(said) or ("Nothing in the readings is doubted, as far as so many can tell.",),
         (Table("doubts", "Doubts", rows),),
     )  # fmt: skip
 
@@ -299,7 +328,7 @@ def _method(told: Told, judged: Mapping[str, TrialJudgement], draft: TrialDraft)
     if days:
         said.append(f"Days: {listed(list(days))}.")
     said.append(
-        "Model: combination within hardness, the reading before work where every cell has one;"
+        "Model: combination within hardness, the reading before work where there is one;"
         " panel, combination on a panel, person, day and cell random, their variances integrated"
         " over with stated priors; ranks from draws in which the combinations of a hardness are"
         " partially pooled. Intervals are of 90 %."

@@ -91,7 +91,7 @@ def _of(
     moved = all_off[all_off != 0.0]
     spread = max(1.4826 * float(np.median(np.abs(moved))) if moved.size else 0.0, 0.5 * repeat)
     row, value, middle = (np.concatenate(each) for each in zip(*odd, strict=True))
-    wide = np.maximum(spread, least * np.abs(middle) if least else 0.0)
+    wide = np.maximum(spread, least * np.abs(middle))
     z = np.abs(value - middle) / wide
     p = row.size * 2.0 * stdtr(TAILS, -z)
     for i in np.flatnonzero((z >= DECIMAL_SD) & (p < alpha)):

@@ -32,7 +32,8 @@ def draw_price(painter: QPainter, area: QRectF, found: PricePicture) -> list[Spo
     count = max(len(found.classes), 1)
     gap = 18.0
     wide = (area.width() - gap * (count - 1)) / count
-    deep = max((p.cost[2] for own in found.classes for p in own.priced), default=1.0)
+    deep = max((p.cost[2] for own in found.classes for p in own.priced), default=0.0)
+    deep = deep if deep > 0.0 else 1.0  # nothing was lost, as far as the gauge shows
     for i, own in enumerate(found.classes):
         box = QRectF(area.left() + i * (wide + gap), area.top(), wide, area.height())
         spots += _Section(painter, box, own, found, deep).draw()

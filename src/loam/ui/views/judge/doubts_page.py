@@ -12,12 +12,14 @@ from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 from loam.app.commands import Act, StrikeReadings
 from loam.app.doubting import DoubtSaid
 from loam.app.presenters.doubted import applied, doubts_of, key_of, stored
+from loam.app.presenters.noticed import noticed
 from loam.app.presenters.origin import Sources
 from loam.app.presenters.picture import assigned
 from loam.app.presenters.ranking import RankingPicture
 from loam.app.presenters.residuals import residuals
 from loam.app.session import Session
 from loam.core.doubts.values import MASKING, SLIP, START
+from loam.core.errors import LoamError
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell
 from loam.ui.views.judge.aside import Traced
@@ -27,9 +29,12 @@ from loam.ui.widgets.tape import TapeKey
 
 LATER_MS = 700
 _NONE = (
-    "Nothing in this trial is doubted: panels answer like their classes, nobody has a heavy hand,"
-    " no pad fades, no meter drifts, no reading looks like a slip, as far as its readings can tell."
+    "Nothing in the readings of this trial is doubted: panels answer like their classes, nobody has"
+    " a heavy hand, no pad fades, no meter drifts, no reading looks like a slip, as far as so many"
+    " readings can tell."
 )
+_NO_MORE = "No test of the readings finds a doubt, but look at what was noticed:"
+_NO_READINGS = "Doubts are looked for once something is read: read some cells (F7)."
 
 
 class Owner(Protocol):
@@ -98,6 +103,9 @@ class DoubtsPage(QWidget):
         self.setObjectName("ground")
         self.owner = owner
         self.found: list[DoubtSaid] = []
+        self.noticed: tuple[str, ...] = ()
+        self.known = False
+        self.failure = ""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 6, 0, 0)
@@ -120,7 +128,7 @@ class DoubtsPage(QWidget):
 
     def look_through(self) -> None:
         """Look for doubts in a while: whatever is asked meanwhile goes first."""
-        self.found = []
+        self.found, self.noticed, self.known, self.failure = [], (), False, ""
         self.owner.shell.jobs.cancel("doubts")
         self.later.start()
 
@@ -132,23 +140,42 @@ class DoubtsPage(QWidget):
         if trial is None:
             return
         path, trial_id, seed, load = session.workshop.reads, trial.id, trial.seed, session.loader()
+
+        def look(tell: Callable[[float], None]) -> tuple[list[DoubtSaid], tuple[str, ...]]:
+            return doubts_of(path, trial_id, seed, tell, load), noticed(path, trial_id)
+
         jobs.start_aside(
-            "doubts", lambda tell: doubts_of(path, trial_id, seed, tell, load),
-            lambda found: self._came(trial_id, found), lambda _error: None,
+            "doubts", look, lambda found: self._came(trial_id, *found),
+            lambda error: self._failed(trial_id, error),
         )  # fmt: skip
 
-    def _came(self, trial_id: int, found: list[DoubtSaid]) -> None:
+    def _came(self, trial_id: int, found: list[DoubtSaid], seen: tuple[str, ...]) -> None:
         if trial_id == self.owner.session.trial_id:
+            self.noticed, self.known, self.failure = seen, True, ""
             self.show_doubts(found)
             self.owner.doubted()
+
+    def _failed(self, trial_id: int, error: LoamError) -> None:
+        if trial_id == self.owner.session.trial_id:
+            self.failure = f"Doubts could not be looked for: {error}"
+            self.lead.setText(unbroken(self.failure))
+            self.owner.doubted()
+
+    def result(self) -> tuple[list[DoubtSaid], tuple[str, ...]] | None:
+        """Return what was found and noticed; None while it is not known."""
+        return (list(self.found), self.noticed) if self.known else None
 
     def begin(self) -> None:
         """Show the doubts that were found so far."""
         if self.later.isActive():
             self.start()
         self.show_doubts(self.found)
-        if self.owner.shell.jobs.is_busy("doubts"):
+        if self.failure:
+            self.lead.setText(unbroken(self.failure))
+        elif self.owner.shell.jobs.is_busy("doubts"):
             self.lead.setText("Looking the trial through …")
+        elif not self.known:
+            self.lead.setText(_NO_READINGS)
         self.setFocus()
         self.owner.shell.keys_changed()
 
@@ -158,7 +185,11 @@ class DoubtsPage(QWidget):
         session = self.owner.session
         on = applied(session.workshop.connection, session.trial_id or 0)
         count = "One thing is" if len(found) == 1 else f"{len(found)} things are"
-        self.lead.setText(f"{count} doubted in this trial." if found else _NONE)
+        lead = f"{count} doubted in this trial." if found else _NO_MORE if self.noticed else _NONE
+        if self.noticed:
+            seen = " ".join(self.noticed)
+            lead += f" Noticed while it was worked and read: {seen}" if found else f" {seen}"
+        self.lead.setText(unbroken(lead))
         body = QWidget()
         body.setObjectName("ground")
         box = QVBoxLayout(body)

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from loam.app.presenters.ranking import RankingPicture
 from loam.app.session import Session
 from loam.ui.views.base import Shell
 from loam.ui.views.judge.doubts_page import DoubtsPage
 from loam.ui.views.judge.priorities_page import PrioritiesPage
+
+if TYPE_CHECKING:
+    from loam.app.presenters.report import Told
 
 
 class Judged(Protocol):
@@ -23,18 +26,23 @@ class Judged(Protocol):
     left_out: bool
 
 
-def report_of(view: Judged) -> None:
-    """Ask where to, and write a report of all that is judged."""
+def told_of(view: Judged) -> Told | None:
+    """Return what a report is made of; None while nothing is judged."""
     from loam.app.presenters.report import Told
 
     session, trial = view.session, view.session.trial
     if trial is None or not view.rankings:
-        return
-    view.shell.write_report(
-        Told(
-            session.workshop.reads, trial, dict(view.rankings), view.measurand,
-            session.combinations(), list(view.doubts.found), view.left_out,
-            session.workshop.now().replace("T", " "), view.priorities.aims,
-            view.priorities.worth.kept(), view.priorities.tapings(),
-        )
+        return None
+    return Told(
+        session.workshop.reads, trial, dict(view.rankings), view.measurand,
+        session.combinations(), view.doubts.result(), view.left_out,
+        session.workshop.now().replace("T", " "), view.priorities.aims,
+        view.priorities.worth.kept(), view.priorities.tapings(),
     )  # fmt: skip
+
+
+def report_of(view: Judged) -> None:
+    """Ask where to, and write a report of all that is judged."""
+    told = told_of(view)
+    if told is not None:
+        view.shell.write_report(told)
