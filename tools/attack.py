@@ -354,7 +354,29 @@ def attack_window(folder):
     watch.stop()
 
 
-ALL = ("files", "sizes", "kills", "disk", "hands", "window")
+def attack_odd(folder, count):
+    """Ask every presenter, report and door of so many small, odd trials."""
+    from helpers.drive import Driven
+    from helpers.odd_trials import odd_trial
+
+    for seed in range(1_000, 1_000 + count):
+        place = folder / f"odd{seed}"
+        place.mkdir()
+        odd = odd_trial(seed)
+        driven = Driven(odd.draft, place)
+        try:
+            for fault in driven.everything():
+                lost(f"odd trial {seed} ({', '.join(odd.how)}): {fault}")
+        finally:
+            driven.close()
+        for file in place.iterdir():
+            file.unlink()
+        place.rmdir()
+        if seed % 100 == 99:
+            print(f"     {seed - 999} odd trials asked", flush=True)
+
+
+ALL = ("odd", "files", "sizes", "kills", "disk", "hands", "window")
 
 
 def main():
@@ -362,6 +384,8 @@ def main():
     wanted, counts = asked(sys.argv[1:], ALL)
     with tempfile.TemporaryDirectory() as place:
         folder = Path(place)
+        if "odd" in wanted:
+            attack_odd(folder, counts[0] if counts else 2_000)
         if "files" in wanted:
             attack_files(folder, counts[0] if counts else 10_000)
         if "sizes" in wanted:

@@ -279,7 +279,7 @@ def test_what_is_simulated_is_told_on_the_line():
 
 
 @pytest.fixture
-def bench():
+def bench(terminals):
     served = Bench({name: kind(seed=5) for name, kind in KINDS.items()})
     going = threading.Event()
     going.set()

@@ -35,13 +35,13 @@ class Bench:
         return self.view.pace_page.pace
 
     def prepare(self):
-        """Pass every gate of the panel at hand with the space bar, the last for a reason."""
+        """Pass every gate of the panel at hand with Enter, the last for a reason."""
         while isinstance(self.view.mode, Gates):
             if self.view.mode.found.gate.key == "baseline":
                 press(K.Key_0)
                 press(K.Key_1)
             else:
-                press(K.Key_Space)
+                press(K.Key_Return)
 
     @property
     def noted(self):

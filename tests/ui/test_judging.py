@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QApplication, QToolTip
 from helpers.simulate import Design, simulate
 from loam.app.commands import take_reading
 from loam.app.what_matters import chosen
-from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, NOT_COMPARABLE, OPEN
+from loam.core.verdicts import ASSUMED, BETTER, CLEARLY_BETTER, EQUAL, OPEN
 from loam.store.readings import readings_of_cells
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.widgets.ranking_painter import draw_legend
@@ -163,7 +163,7 @@ def test_the_five_relations_look_different_without_colour(open_window, tokens):
     from loam.ui.widgets.ranking_painter import _sample
 
     greys = []
-    for relation in ("", EQUAL, OPEN, BETTER, CLEARLY_BETTER, NOT_COMPARABLE):
+    for relation in ("", EQUAL, OPEN, BETTER, CLEARLY_BETTER, ASSUMED):
         image = QImage(64, 64, QImage.Format.Format_RGB32)
         image.fill(look.panel)
         painter = QPainter(image)

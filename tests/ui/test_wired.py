@@ -53,7 +53,7 @@ class Desk:
 
 
 @pytest.fixture
-def desk(open_window, wait_for, tmp_path, monkeypatch):
+def desk(terminals, open_window, wait_for, tmp_path, monkeypatch):
     monkeypatch.setattr(driver, "TIMEOUT_S", 0.4)
     instruments = {name: kind(i, lambda: 0.0) for i, (name, kind) in enumerate(KINDS.items(), 1)}
     for instrument in instruments.values():

@@ -164,6 +164,8 @@ def _asked_for(found: Planned) -> list[Choice]:
         for c in asked.controls
         if c not in found.id_of
     ]
+    if not wanted and not set(_CONTROL_WORDS) & set(found.id_of) and not found.assigned:
+        wanted = [Choice("control:damaged", *_CONTROL_WORDS["damaged"], enough=False)]
     return wanted + [
         Choice(f"reads:{m}", f"read {kind_of(m).label} too", "it is what the question asks", False)
         for m in asked.reads

@@ -9,6 +9,7 @@ from loam.app.presenters.laying import done_cells
 from loam.app.session import Session
 from loam.core.prepare import BASELINE, BY_KEY, GATES, SKIPPED, Gate, Passed, next_gate, standing
 from loam.core.readings import TEMPERATURE, kind_of
+from loam.core.text import listed
 from loam.core.trial import Panel
 from loam.store import preparation
 
@@ -29,6 +30,10 @@ class Preparing:
         Panels that wait for the same gate, this one too.
     usual : mapping of str to str
         Answers that were given last, or the usual ones.
+    reads : tuple of str
+        What is read before work in this trial.
+    lacks : tuple of (str, int)
+        What of it lacks, on how many cells of the panel.
     """
 
     panel: Panel
@@ -38,6 +43,8 @@ class Preparing:
     of: int
     alike: tuple[int, ...]
     usual: Mapping[str, str]
+    reads: tuple[str, ...] = ()
+    lacks: tuple[tuple[str, int], ...] = ()
 
 
 def gates_noted(session: Session) -> dict[int, list[Passed]]:
@@ -58,26 +65,38 @@ def read_before(session: Session) -> list[str]:
     return [k.key for k in kinds if k.before_columns and not k.derived and k.key != TEMPERATURE.key]
 
 
-def _missing(session: Session) -> dict[int, int]:
-    """Return by panel how many cells lack a reading before work, of the measurand most lack."""
+def _lacking(session: Session) -> dict[int, dict[str, int]]:
+    """Return by panel, and measurand, how many cells lack a reading before work."""
     trial_id, db = session.trial_id, session.workshop.connection
     if trial_id is None:
         return {}
 
-    def count() -> dict[int, int]:
-        most: dict[int, int] = {}
+    def count() -> dict[int, dict[str, int]]:
+        found: dict[int, dict[str, int]] = {}
         for measurand in read_before(session):
             for panel, n in preparation.without_baseline(db, trial_id, measurand).items():
-                most[panel] = max(most.get(panel, 0), n)
-        return most
+                found.setdefault(panel, {})[measurand] = n
+        return found
 
-    found: dict[int, int] = session.cached("cells without baseline", count)
+    found: dict[int, dict[str, int]] = session.cached("cells without baseline", count)
     return found
+
+
+def lacking_words(found: Preparing) -> str:
+    """Say which readings before work are typed on a panel, and which lack."""
+    lack = [f"{kind_of(m).label} lacks on {n} of {found.of} cells" for m, n in found.lacks]
+    there = [kind_of(m).label for m in found.reads if m not in dict(found.lacks)]
+    said = f"{listed(lack)[:1].upper()}{listed(lack)[1:]}." if lack else ""
+    if there:
+        verb = "is" if len(there) == 1 else "are"
+        said += f" {listed(there)[:1].upper()}{listed(there)[1:]} {verb} read on all of them."
+    return said.strip()
 
 
 def preparing(session: Session, panel: Panel) -> Preparing | None:
     """Return the gate that is open on a panel; None once it may be worked, or was begun."""
-    noted, missing = gates_noted(session), _missing(session)
+    noted, lacking = gates_noted(session), _lacking(session)
+    missing = {panel: max(own.values(), default=0) for panel, own in lacking.items()}
     places = session.panel_of()
     begun = {places[cell] for cell in done_cells(session) if cell in places}
     if panel.id in begun:
@@ -95,6 +114,7 @@ def preparing(session: Session, panel: Panel) -> Preparing | None:
     return Preparing(
         panel, gate, standing(noted.get(panel.id, ())), missing.get(panel.id, 0), laid,
         tuple(i for i, g in open_at.items() if g.key == gate.key), _usual(gate, noted),
+        tuple(read_before(session)), tuple(lacking.get(panel.id, {}).items()),
     )  # fmt: skip
 
 

@@ -87,6 +87,8 @@ def draw_class(
     values = np.maximum(values, 0.0)
     sigma2 = mixture.sigma2[point] * mixture.df / rng.chisquare(mixture.df, half)
     z = rng.standard_normal((half, k)).T.copy()  # a combination a row: long rows are quick
+    # drawn by combination and turned: which basis of equal directions is found must not matter
+    z = _turned(z[None], vectors.transpose(0, 2, 1), point)[0]
     noise = (_each(np.sqrt(values), point) * np.sqrt(sigma2)) * z
     centre = _each(beta, point)
     if k < 2:

@@ -223,7 +223,9 @@ def integrate(
         h = _curvature(objective, u, slope)
     slope_of_v = 3.0 * np.exp(u / 3.0)
     values, vectors = np.linalg.eigh(h * slope_of_v[:, None] * slope_of_v)
-    root = vectors / np.sqrt(np.maximum(values, 1e-3 * max(float(values.max()), 1e-300)))
+    # the symmetric root: it does not hang on the signs that a library gives its vectors
+    wide = np.sqrt(np.maximum(values, 1e-3 * max(float(values.max()), 1e-300)))
+    root = (vectors / wide) @ vectors.T
     z = low_discrepancy(points, k)
     mode_v = np.exp(-u / 3.0)
     v = np.maximum(mode_v + _WIDER * z @ root.T, _LEAST_POWER * mode_v)

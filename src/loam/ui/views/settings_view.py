@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 from loam.app.changes import Changes
 from loam.app.presenters.working import heat_limit
 from loam.core.units import QUANTITIES
+from loam.ui import sounds
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Chips, words
@@ -127,6 +128,12 @@ class SettingsView(View):
         )
         self.together.chosen.connect(lambda key: self.session.remember("reading_way", key))
         box.addWidget(self.together)
+        self.sounds = Chips(
+            "Heard while reading blind: one sound for kept, three for asked back", "sounds",
+            [(sounds.ON, "heard"), (sounds.OFF, "silent")],
+        )  # fmt: skip
+        self.sounds.chosen.connect(lambda key: self.session.remember(sounds.KEY, key))
+        box.addWidget(self.sounds)
         warm = self.session.unit("temperature")
         self.heat = Chips(
             "A panel cools before it is worked, above", "heat_limit",
@@ -151,6 +158,7 @@ class SettingsView(View):
     def refresh(self, changes: Changes) -> None:
         self.lights.set_value(look.tokens.name)
         self.together.set_value(self.session.recall("reading_way", "meter"))
+        self.sounds.set_value(self.session.recall(sounds.KEY, sounds.ON))
         self.heat.set_value(f"{heat_limit(self.session):g}")
 
     def _light(self, key: str) -> None:

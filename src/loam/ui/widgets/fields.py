@@ -87,6 +87,8 @@ class Line(QLineEdit):
             self.setModified(True)
             return
         super().keyPressEvent(event)
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            event.accept()  # it was for this line: what lies behind must not take it for its own
 
     @property
     def hint(self) -> str:

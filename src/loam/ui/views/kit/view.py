@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import COMBINATIONS, Changes
 from loam.app.commands import AddCombination, EditCombination, PutCombinationAway
-from loam.app.presenters.kit import usage
+from loam.app.presenters.kit import new_control, usage
 from loam.core.errors import ValueRefused
 from loam.core.trial import MAX_STAGES, Combination, Stage, free_code
 from loam.store import combinations as combination_store
@@ -58,6 +58,11 @@ class KitView(View):
         self.shelf.turned.connect(self._turned)
         self.list = self.shelf.list
         left.addWidget(self.shelf, 1)
+        self.slots = {kind: TapeKey(key, said) for kind, key, said in _SLOTS}
+        for kind, slot in self.slots.items():
+            slot.setObjectName(f"control_{kind}")
+            slot.clicked.connect(lambda _=False, k=kind: self.add_control(k))
+            left.addWidget(slot)
         row.addWidget(side)
         sheet = QWidget()
         sheet.setObjectName("sheet")
@@ -65,7 +70,7 @@ class KitView(View):
         box.setContentsMargins(22, 12, 22, 12)
         self.empty = words(
             "A combination is what one cell gets: pad, compound, machine and passes, in one to four"
-            " stages. Name at least two, and a control if you keep one.",
+            " stages. Name at least two; a control shows what the work changed (Ctrl+J).",
             "lead", wrap=True,
         )  # fmt: skip
         self.first = TapeKey("Ctrl+N", "name a combination", main=True)
@@ -106,6 +111,9 @@ class KitView(View):
         left.addWidget(self.form, 1)
         self.control = words("", "lead", wrap=True)
         left.addWidget(self.control)
+        self.which = Chips("which", "which_control", list(_WHICH))
+        self.which.chosen.connect(self._turn_control)
+        left.addWidget(self.which)
         self.used = words("", "quiet", wrap=True)
         left.addWidget(self.used)
         beside.addLayout(left, 1)
@@ -145,6 +153,8 @@ class KitView(View):
             ("Ctrl+N", "new combination", self.add),
             ("Ctrl+T", "the workshop's shelf", self.turn_page),
         ]
+        if self._lacking():
+            found.insert(1, ("Ctrl+J", "a control", self.add_control))
         if self.combination is not None:
             found += [
                 ("Ctrl+G", "another stage", self.add_stage),
@@ -202,7 +212,10 @@ class KitView(View):
         self.stages.set_value(str(self.stage))
         self.form.setVisible(bool(c.stages))
         self.control.setVisible(not c.stages)
-        self.control.setText(c.words()[0].upper() + c.words()[1:] + ".")
+        self.which.setVisible(not c.stages)
+        self.which.set_value(c.control)
+        said = f"{c.words()[0].upper()}{c.words()[1:]}. "
+        self.control.setText(said + (_CONTROLS if c.control else _NO_STAGES))
         stage = c.stages[self.stage] if c.stages else None
         if stage is not None:
             self.form.show_stage(stage)
@@ -225,6 +238,9 @@ class KitView(View):
             for c in shown
         ]
         self.shelf.show_rows(rows, None if self.shelf.away else self.chosen)
+        lacking = self._lacking()
+        for kind, slot in self.slots.items():
+            slot.setVisible(kind in lacking and bool(shown) and not self.shelf.away)
 
     def _turned(self) -> None:
         self._show_list()
@@ -249,6 +265,39 @@ class KitView(View):
             self.shell.say("Start a trial first.", care=True)
             return
         self._add(Combination(0, self._free_code(), "", (Stage("", "", ""),)))
+
+    def _lacking(self) -> list[str]:
+        """Return the kinds of control that the trial at hand does not have."""
+        if self.session.trial is None:
+            return []
+        there = {c.control for c in self.session.combinations()}
+        return [kind for kind, _, _ in _SLOTS if kind not in there]
+
+    def add_control(self, kind: str = "") -> None:
+        """Add a control: laid out once a panel, never ranked, a line to hold the rest against."""
+        trial, lacking = self.session.trial, self._lacking()
+        if trial is None or not lacking:
+            return
+        command = AddCombination(trial.id, new_control(self.session, kind or lacking[0]))
+        if self.act(command):
+            self.chosen, self.stage = command.id, 0
+            self._show()
+            self.list.setFocus()
+
+    def _turn_control(self, kind: str) -> None:
+        """Say what a combination without stages is."""
+        if kind == "stage":
+            self.add_stage()
+            return
+        c = self.combination
+        twin = next((o for o in self.session.combinations()
+                     if c is not None and o.control == kind and o.id != c.id), None)  # fmt: skip
+        if twin is not None:
+            self.shell.say(f"{twin.code} is that control already: one of a kind is enough.",
+                           care=True)  # fmt: skip
+            self._show()
+            return
+        self._change(None, control=kind)
 
     def _free_code(self) -> str:
         return free_code(self.session.combinations())
@@ -306,7 +355,7 @@ class KitView(View):
             self.shell.say(f"A combination has at most {MAX_STAGES} stages.", care=True)
             return
         self.stage = len(c.stages)
-        self._change(None, stages=(*c.stages, Stage("", "", "")))
+        self._change(None, stages=(*c.stages, Stage("", "", "")), control="")
         self.form.pad.line.setFocus()
 
     def drop_stage(self) -> None:
@@ -341,6 +390,18 @@ class KitView(View):
             return
         stages = tuple(stage if i == self.stage else s for i, s in enumerate(c.stages))
         self._change(field, stages=stages)
+
+
+_SLOTS = (
+    ("damaged", "Ctrl+J", "control: damaged, not worked"), ("untouched", "", "control: untouched"),
+)  # fmt: skip
+_WHICH = (
+    ("untouched", "untouched"),
+    ("damaged", "damaged, not worked"),
+    ("stage", "worked: add a stage"),
+)  # fmt: skip
+_CONTROLS = "A control is laid out once on every panel, never ranked, and drawn as a line in Judge."
+_NO_STAGES = "It has no stages: say which control it is, or add a stage."
 
 
 def _stage_words(number: int, stage: Stage) -> str:

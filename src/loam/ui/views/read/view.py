@@ -18,7 +18,6 @@ from loam.app.presenters.reading import (
     asked_back,
     belongs_to,
     minutes_left,
-    next_cell,
     next_meter,
     other_scales,
     progress,
@@ -31,6 +30,7 @@ from loam.core.readings.slip import MARK
 from loam.core.trial import Cell, Reading
 from loam.store.raw_lines import RawLine
 from loam.ui.picture_out import Picture
+from loam.ui.sounds import Sounds
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.pictures import panels_picture
@@ -67,7 +67,7 @@ class ReadView(View):
         self.pasting = Pasting(self)
         self.offer = self.pasting.offer
         self._raw: tuple[str, str, RawLine] | None = None
-        self.wired = Wired(self)
+        self.sounds, self.wired = Sounds(self.session, self), Wired(self)
         self.walking = Walking(self)
         self.choose, self.move = self.walking.choose, self.walking.move
         self.turn_panel, self.turn_kind = self.walking.turn_panel, self.walking.turn_kind
@@ -334,7 +334,9 @@ class ReadView(View):
         if self.page is self.story:
             self.story.begin()
         kinds = [(k, self.session.kind(k).label) for k in trial.measurands]
-        self.form.show_state(state, kinds, self.phase, self._scale(state), self._advice(state))
+        self.form.show_state(
+            state, kinds, self.phase, self._scale(state), self.walking.advice(state)
+        )
         done, count = progress(self.session, self.measurand, self.phase)
         way = "all meters of a cell in one go" if self.together else "one meter after another"
         left = minutes_left(self.session, self.measurand, self.phase)
@@ -348,16 +350,6 @@ class ReadView(View):
         if self.mode is not None:
             self.board.show_mode()
         self.shell.keys_changed()
-
-    def _advice(self, state: EntryState) -> str:
-        if not self.done:
-            return state.advice
-        following = next_cell(self.session, self.measurand, self.chosen, self.phase)
-        if following is None or following.id == self.chosen:
-            return f"{state.advice} All cells are read for {state.kind.label}."
-        panel = next(p for p in self.session.panels() if p.id == following.panel_id)
-        place = following.code if panel.id == state.panel.id else f"{panel.name} {following.code}"
-        return f"{state.advice} Enter, or the next figure, goes to {place}."
 
     def _scale(self, state: EntryState) -> str:
         """Return the scale that readings of this kind are typed in."""
@@ -377,7 +369,9 @@ class ReadView(View):
             self.show_all()
 
     def complain(self, said: str) -> None:
-        """Say what is wrong, in place."""
+        """Say what is wrong, in place, and be heard: it is typed blind."""
+        if said:
+            self.sounds.asked_back()
         if self.mode is not None:
             self.board.complain(said)
         else:
@@ -445,6 +439,7 @@ class ReadView(View):
                 like = belongs_to(self.session, state, value)
                 said = slip_words(slip, text, state, like) if slip is not None else ""
                 self.complain(said or scale_words(state.kind, scale, others))
+                self.digits.selectAll()  # what is typed next replaces it, and never runs on
                 return
             mark = MARK
         about = self._about(state, raw)
@@ -471,6 +466,7 @@ class ReadView(View):
 
     def after_keeping(self) -> None:
         """See what is read next; what was said of the cell stays until that is typed."""
+        self.sounds.kept()
         state = self.state
         if state is None:
             return

@@ -171,3 +171,15 @@ class Walking:
             view.phase, view.done = key, False
             view.show_all()
         view.take_keyboard()
+
+    def advice(self, state: EntryState) -> str:
+        """Say whether the cell is read enough, and where Enter goes."""
+        view = self.view
+        if not view.done:
+            return state.advice
+        following = next_cell(view.session, view.measurand, view.chosen, view.phase)
+        if following is None or following.id == view.chosen:
+            return f"{state.advice} All cells are read for {state.kind.label}."
+        panel = next(p for p in view.session.panels() if p.id == following.panel_id)
+        place = following.code if panel.id == state.panel.id else f"{panel.name} {following.code}"
+        return f"{state.advice} Enter, or the next figure, goes to {place}."

@@ -5,7 +5,7 @@ from __future__ import annotations
 from loam.app.commands import LayOut, NoteWork, PassGate
 from loam.app.presenters.laying import done_cells
 from loam.app.presenters.losing import Replanned, replan
-from loam.app.presenters.preparing import Preparing, gate_lines, skipping
+from loam.app.presenters.preparing import Preparing, gate_lines, lacking_words, skipping
 from loam.app.presenters.work_words import heat_short
 from loam.app.presenters.working import cells_left
 from loam.core.errors import LoamError
@@ -22,6 +22,9 @@ CARES: tuple[tuple[str, str], ...] = (
     ("", "as it is"), (BLOWN, "blown out"), (BRUSHED, "brushed"), (WASHED, "washed"),
     (RETIRE, "failed: put away for good"),
 )  # fmt: skip
+
+
+ALL_KEY = "Ctrl+Enter"
 
 
 class Gates:
@@ -51,12 +54,12 @@ class Gates:
         ]
         sentence = gate.todo
         if gate.key == BASELINE:
-            sentence = f"{self.found.missing} of {self.found.of} cells lack a reading before work."
-            pieces.append(Piece("Space", "", "read them"))
+            sentence = lacking_words(self.found)
+            pieces.append(Piece("Enter", "", "read them"))
         else:
-            pieces.append(Piece("Space", "", "done"))
+            pieces.append(Piece("Enter", "", "done"))
         if len(self.found.alike) > 1 and gate.key != BASELINE:
-            pieces.append(Piece("A", "", f"done, on {len(self.found.alike)} panels alike"))
+            pieces.append(Piece(ALL_KEY, "", f"done, on {len(self.found.alike)} panels alike"))
         pieces.append(Piece("0", "", "leave it out"))
         return Shown(gate.name, sentence, pieces, gate.care, care=bool(gate.care), lines=lines)
 
@@ -66,8 +69,8 @@ class Gates:
             return [(f"1–{len(REASONS)}", "why", None), ("0", "in words", self.zero),
                     ("Esc", "not left out", self.leave)]  # fmt: skip
         return [
-            ("Space", "read them" if self.found.gate.key == BASELINE else "done", self.press),
-            *([("A", "on all panels", self.all)] if len(self.found.alike) > 1 else []),
+            ("Enter", "read them" if self.found.gate.key == BASELINE else "done", self.press),
+            *([(ALL_KEY, "on all panels", self.all)] if len(self.found.alike) > 1 else []),
             ("0", "leave it out", self.zero),
         ]
 
@@ -282,7 +285,7 @@ class Loss:
             lost = self.found.lost
             cells = f"{lost} cell{'' if lost == 1 else 's'} fewer. " if lost else ""
             pieces = [
-                Piece("Space", "", "work what is left"),
+                Piece("Enter", "", "work what is left"),
                 Piece("Esc", "", "leave it as it is"),
             ]
             return Shown("What is left", f"{cells}{self.found.words}", pieces)
@@ -304,7 +307,7 @@ class Loss:
     def keys(self) -> list[Key]:
         """Return the keys of the board."""
         if self.found is not None:
-            return [("Space", "work what is left", self.press), ("Esc", "leave it", self.leave)]
+            return [("Enter", "work what is left", self.press), ("Esc", "leave it", self.leave)]
         return [("1–4", "what was lost", None), ("Esc", "nothing", self.leave)]
 
     def digit(self, number: int) -> None:
@@ -398,3 +401,5 @@ class Loss:
 
 
 Mode = Gates | After | Grit | Loss
+Asks = Gates | Loss
+"""What records more than the work itself: a press of Space too many must do nothing here."""

@@ -39,7 +39,7 @@ from loam.store import work
 from loam.ui.views.base import Key, PhaseView, Shell, View
 from loam.ui.views.work.ask_line import HEAT, PASSES, WORDS, AskLine
 from loam.ui.views.work.bench import Bench, Between
-from loam.ui.views.work.modes import After, Gates, Grit, Loss, Mode
+from loam.ui.views.work.modes import ALL_KEY, After, Asks, Gates, Grit, Loss, Mode
 from loam.ui.views.work.parts import BoardPage, PacePage
 from loam.ui.views.work.runner import Runner
 from loam.ui.widgets.fields import set_role, words
@@ -274,11 +274,11 @@ class WorkView(View):
         mode = self.mode
         if mode is None:
             return
-        if key == "Space":
+        if key in ("Space", "Enter"):
             mode.press()
         elif key == "0":
             mode.zero()
-        elif key == "A" and isinstance(mode, Gates):
+        elif key == ALL_KEY and isinstance(mode, Gates):
             mode.all()
         elif key == "T":
             self.ask_heat()
@@ -290,6 +290,9 @@ class WorkView(View):
     def press(self) -> None:
         """Start, hold, go on; in count-only mode count a pass; on the board, go on."""
         bench = self.bench
+        if isinstance(self.mode, Asks):
+            self.shell.say("Space records nothing here: Enter does, 0 leaves out.", matter="asks")
+            return
         if self.mode is not None:
             self.mode.press()
             return
@@ -459,10 +462,13 @@ class WorkView(View):
         mode = self.mode
         held = event.modifiers() & Qt.KeyboardModifier.ControlModifier
         number = event.key() - int(Qt.Key.Key_0)
-        if held or event.isAutoRepeat():
-            super().keyPressEvent(event)
-        elif event.key() == Qt.Key.Key_A and isinstance(mode, Gates):
+        enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if enter and held and isinstance(mode, Gates) and not event.isAutoRepeat():
             mode.all()
+        elif held or event.isAutoRepeat():
+            super().keyPressEvent(event)
+        elif enter and mode is not None:
+            mode.press()
         elif event.key() in acts:
             acts[event.key()]()
         elif 0 <= number <= 9:
