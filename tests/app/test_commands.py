@@ -17,6 +17,7 @@ from loam.app.commands import (
     Assign,
     CopyTrial,
     CorrectReadings,
+    Decide,
     EditCombination,
     EditPanel,
     EditThing,
@@ -50,10 +51,11 @@ from loam.core.kit.facts import DISC
 from loam.core.panel import Taping
 from loam.core.trial import Combination, Panel, Reading, Stage, Trial
 from loam.demo.scenario import motions
-from loam.store import kit, noted, photographs, preparation, surveys, work
+from loam.store import decisions, kit, noted, photographs, preparation, surveys, work
 from loam.store import panels as panel_store
 from loam.store.draft import read_draft
 from loam.store.readings import readings_of_cells
+from loam.store.settings import recall
 from loam.store.workshop import Workshop, WorkshopRefused
 
 TAPING = Taping(400, 300, 2, 3, 10, 20)
@@ -108,6 +110,9 @@ def everything(session):
             [(n.sort, n.cell_id, n.person, n.facts) for n in noted.of_trial(db, trial.id)],
         )  # fmt: skip
     discs = [(t.name, t.facts) for t in kit.things(db, DISC)]
+    decided = [one.key for one in decisions.of_trial(db, session.trial_id or 0) if not one.back]
+    decided = [(key, recall(db, key)) for key in dict.fromkeys(decided) if recall(db, key)]
+    seen["decided"] = sorted(decided)
     return seen | {"discs": discs, "photos": [lying_under(db, p) for p in range(1, 6)]}
 
 
@@ -206,6 +211,9 @@ TABLE = {
     StrikeReadings: lambda s, t: StrikeReadings(t, [standing(s).id], "hair"),
     CorrectReadings: lambda s, t: CorrectReadings(
         t, [(standing(s).id, standing(s).value + 0.25)], "corrected for drift"
+    ),
+    Decide: lambda s, t: Decide(
+        t, t, f"left_out:{t}", False, True, "leave out: cells that were not worked as planned"
     ),
     Note: lambda s, t: Note(t, noted.WIPE, {"what": "wiped"}, None, "Lise", "2026-09-26"),
     KeepPhotographs: lambda s, t: KeepPhotographs(

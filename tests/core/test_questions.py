@@ -76,7 +76,7 @@ def test_interplay_that_nothing_can_tell_has_no_share():
     """Every combination is needed to tell the levels: interplay was given a third there."""
     rng = np.random.default_rng(2)
     columns = {"pad": [*"xxyz"], "compound": [*"abbb"]}
-    found = take_apart(columns, rng.normal(84.0, 0.4, (512, 4)) + [0, 1, 2, 3], rng)
+    found = take_apart(columns, rng.normal([84.0, 85.0, 86.0, 87.0], 0.4, (512, 4)), rng)
     assert not found.told[-1]
     assert found.shares()[:, -1].max() == 0.0
     assert found.shares().mean(axis=0)[:2].sum() == pytest.approx(1.0)

@@ -63,7 +63,7 @@ class Driven:
             self.faults.append(f"{page}: {traceback.format_exc(limit=-4)}")
         return None
 
-    def everything(self) -> list[str]:
+    def everything(self) -> list[str]:  # noqa: C901 - one page after the other
         """Ask everything, and return the faults."""
         from loam.store import trials as trial_store
 

@@ -117,7 +117,7 @@ def _measurands(rng: np.random.Generator) -> list[str]:
     return [m for m in MEASURANDS if m in chosen]
 
 
-def _readings(
+def _readings(  # noqa: C901 - one oddity after the other
     rng: np.random.Generator, panels: list[Panel], combinations: list[Combination],
     cells: list[Cell], kinds: list[str], per: int, how: tuple[str, ...],
 ) -> list[Reading]:  # fmt: skip

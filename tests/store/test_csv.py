@@ -3,7 +3,7 @@
 import pytest
 
 from helpers.reference import ROOT
-from loam.store.csv_readings import build_draft
+from loam.store.csv_readings import build_draft, grid_places
 from loam.store.mapping import guess_mapping, mapping_problems
 from loam.store.table_file import MAX_BYTES, FileRefused, read_table
 
@@ -186,3 +186,39 @@ def test_the_same_fault_is_counted_in_words(tmp_path, count, tail):
         build_draft(table, guess_mapping(table.header), "t")
     (problem,) = refused.value.problems
     assert str(problem) == f"line 2, column gloss20, 'x': this is not a number.{tail}"
+
+
+HEADINGS = {
+    "de": "Platte;Härte;Zelle;Kombination;Glanz 20°;Schleier;Glanz 20 vorher;Schichtdicke vorher;"
+    "Schichtdicke",
+    "fr": "Panneau;Dureté;Cellule;Combinaison;Brillant 20;Voile;Brillant 20 avant;Épaisseur avant;"
+    "Epaisseur",
+    "es": "Placa;Dureza;Celda;Combinación;Brillo 20;Velo;Brillo 20 antes;Espesor antes;Espesor",
+}
+
+
+@pytest.mark.parametrize("language", HEADINGS)
+def test_headings_of_other_languages_are_guessed(language):
+    found = guess_mapping(HEADINGS[language].split(";"))
+    assert list(found.values()) == [
+        "panel", "hardness", "cell", "combination", "after:gloss20", "after:haze",
+        "baseline:gloss20", "before:film", "after:film",
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("codes", "places"),
+    [
+        (["A1", "A4", "B1", "B4"], [(0, 0), (0, 3), (1, 0), (1, 3)]),
+        (["1A", "2B"], [(0, 0), (1, 1)]),
+        (["R1C2", "R2C1"], [(0, 1), (1, 0)]),
+        (["1-2", "2-3"], [(0, 1), (1, 2)]),
+        (["K1", "L2"], [(0, 0), (1, 1)]),
+        (["A1", "K77x"], [None, None]),
+    ],
+)
+def test_the_files_own_cell_names_keep_their_grid(codes, places):
+    """Neighbours and rims stay what they are: A1 to B4 are two rows of four."""
+    found = grid_places(codes)
+    rows = min((p[0] for p in found if p), default=0)
+    assert [p and (p[0] - rows, p[1]) for p in found] == places

@@ -12,8 +12,22 @@ TRIALS, PANELS, COMBINATIONS, CELLS, READINGS = (
     "readings",
 )
 MATTERS, PLAN, SURVEY, KIT, WORK, NOTED = "matters", "plan", "survey", "kit", "work", "noted"
+DECIDED = "decided"
 ALL = frozenset(
-    {TRIALS, PANELS, COMBINATIONS, CELLS, READINGS, MATTERS, PLAN, SURVEY, KIT, WORK, NOTED}
+    {
+        TRIALS,
+        PANELS,
+        COMBINATIONS,
+        CELLS,
+        READINGS,
+        MATTERS,
+        PLAN,
+        SURVEY,
+        KIT,
+        WORK,
+        NOTED,
+        DECIDED,
+    }
 )
 
 

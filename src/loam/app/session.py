@@ -11,6 +11,7 @@ from loam.app.changes import (
     ALL,
     CELLS,
     COMBINATIONS,
+    DECIDED,
     KIT,
     MATTERS,
     NOTED,
@@ -126,6 +127,8 @@ class Session:
 
     def _forget(self, changes: Changes) -> None:
         """Let go of what a change has made untrue; one cell more leaves most as it was."""
+        if changes.kinds == {DECIDED}:
+            return  # a judgement is known by what was decided, beside the stamp
         self.stamp += 1
         if changes.kinds == {KIT}:
             self._cache.clear()

@@ -15,7 +15,7 @@ from loam.core.prepare import consequences, standing
 from loam.core.snapshot import Snapshot
 from loam.core.trial import Cell, Combination, Panel, Stage
 from loam.store import preparation, work
-from loam.store.settings import recalled
+from loam.store.settings import recall, recalled
 from loam.store.work import MARK, PASS, Work
 
 Done = Mapping[int, tuple[StageDone, ...]]
@@ -24,6 +24,17 @@ Done = Mapping[int, tuple[StageDone, ...]]
 def left_out_key(trial_id: int) -> str:
     """Return the setting that says whether cells that were not worked as planned count."""
     return f"left_out:{trial_id}"
+
+
+def looks_key(trial_id: int) -> str:
+    """Return the setting that counts how often cells were added after a look at the result."""
+    return f"looks:{trial_id}"
+
+
+def looks(db: sqlite3.Connection, trial_id: int) -> int:
+    """Return how often cells were added after a look at the result."""
+    found = recall(db, looks_key(trial_id), 0)
+    return found if isinstance(found, int) else 0
 
 
 def stages_done(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable, Mapping
 from contextlib import suppress
 
@@ -195,8 +196,9 @@ def _taping(builder: Builder, panel: str, seen: PanelSeen, extent: tuple[int, in
 def _place_cells(builder: Builder) -> dict[tuple[str, str], tuple[int, int]]:
     """Return the grid place of every cell.
 
-    Cells without row and column lie where their names say (K1, K2, L1, ...) when all of a panel's
-    names are such; others fill a near-square grid.
+    Cells without row and column lie where their names say when all of a panel's names are of one
+    sort (K1, L2; A1 to B4; 1A; R1C2): neighbours and rims stay what they are. Others fill a
+    near-square grid.
     """
     places: dict[tuple[str, str], tuple[int, int]] = {}
     homeless: dict[str, list[tuple[str, str]]] = {}
@@ -208,7 +210,7 @@ def _place_cells(builder: Builder) -> dict[tuple[str, str], tuple[int, int]]:
             places[key] = seen.place
             below[seen.panel] = max(below.get(seen.panel, 0), seen.place[0] + 1)
     for panel, keys in homeless.items():
-        named = [cell_place(code) for _, code in keys]
+        named = grid_places([code for _, code in keys])
         if panel not in below and all(named) and len(set(named)) == len(named):
             places.update({k: n for k, n in zip(keys, named, strict=True) if n is not None})
             continue
@@ -216,3 +218,32 @@ def _place_cells(builder: Builder) -> dict[tuple[str, str], tuple[int, int]]:
         for i, key in enumerate(keys):
             places[key] = (below.get(panel, 0) + i // wide, i % wide)
     return places
+
+
+_OWN = (
+    re.compile(r"(?P<row>[A-Za-z])[ _.\-]?(?P<column>\d{1,2})"),
+    re.compile(r"(?P<column>\d{1,2})[ _.\-]?(?P<row>[A-Za-z])"),
+    re.compile(r"[RrZz](?P<row>\d{1,2})[ _.\-]?[CcSs](?P<column>\d{1,2})"),
+    re.compile(r"(?P<row>\d{1,2})[ _.,\-/](?P<column>\d{1,2})"),
+)
+"""How people name cells of a grid: A1, 1A, R1C2, 1-2; the first that fits them all counts."""
+
+
+def grid_places(codes: list[str]) -> list[tuple[int, int] | None]:
+    """Return row and column of every cell from its name; None for all where they say none."""
+    usual = [cell_place(code) for code in codes]
+    if all(usual):
+        return usual
+    for form in _OWN:
+        found = [form.fullmatch(code.strip()) for code in codes]
+        if not all(found):
+            continue
+        rows = [m.group("row").upper() for m in found if m]
+        columns = [int(m.group("column")) for m in found if m]
+        lettered = not rows[0].isdigit()
+        down = [ord(r) - ord("A") if lettered else int(r) - 1 for r in rows]
+        least = min(down)
+        places = [(d - least, c - 1) for d, c in zip(down, columns, strict=True)]
+        if min(columns) >= 1 and max(max(p) for p in places) < MOST_ACROSS:
+            return list(places)
+    return [None] * len(codes)

@@ -6,9 +6,11 @@ import hashlib
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 
 from loam.core.readings import KINDS, kind_of
 from loam.core.trial import BETWEEN
+from loam.store.other_words import named, plain_name
 
 LEAVE_OUT = ""
 AFTER, UNWIPED, BEFORE, BASELINE = "after", "unwiped", "before", "baseline"
@@ -149,11 +151,13 @@ def guess_mapping(header: Sequence[str]) -> dict[str, str]:
         Column name to role key; ``""`` leaves a column out. Only a reading is given twice.
     """
     by_name = {name: role.key for role in reversed(ROLES) for name in role.columns}
+    abroad = _abroad()
     mapping: dict[str, str] = {}
     taken: set[str] = set()
 
     def known(name: str) -> str:
-        return by_name.get(name) or by_name.get(name.replace(" ", "_").replace("-", "_"), LEAVE_OUT)
+        joined = name.replace(" ", "_").replace("-", "_")
+        return by_name.get(name) or by_name.get(joined) or abroad.get(plain_name(name), LEAVE_OUT)
 
     for column in header:
         role = known(column.strip().lower())
@@ -168,6 +172,20 @@ def guess_mapping(header: Sequence[str]) -> dict[str, str]:
             if role and ROLE_BY_KEY[role].several and mapping.get(numbered.group(1)) != role:
                 mapping[column] = role
     return mapping
+
+
+@cache
+def _abroad() -> dict[str, str]:
+    """Return what headings in other languages mean; the first of two meanings counts."""
+    roles: dict[str, tuple[str, str]] = {}
+    for kind in KINDS:
+        if not kind.derived:
+            before = BEFORE if kind.key == "film" else BASELINE
+            roles[kind.key] = (f"{AFTER}:{kind.key}", f"{before}:{kind.key}")
+    found: dict[str, str] = {}
+    for name, role in named(roles):
+        found.setdefault(name, role)
+    return found
 
 
 def side_by_side(header: Sequence[str], column: str) -> list[str]:

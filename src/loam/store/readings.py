@@ -98,6 +98,21 @@ def strike(
     )
 
 
+def struck_among(db: sqlite3.Connection, reading_ids: Sequence[int]) -> frozenset[int]:
+    """Return which of these readings are struck now."""
+    found: set[int] = set()
+    for at in range(0, len(reading_ids), 500):
+        some = list(reading_ids[at : at + 500])
+        marks = ",".join("?" * len(some))
+        found |= {
+            int(r[0])
+            for r in db.execute(
+                f"SELECT id FROM reading WHERE id IN ({marks}) AND id IN ({STRUCK_NOW})", some
+            )
+        }
+    return frozenset(found)
+
+
 def readings_of_cells(
     db: sqlite3.Connection, cell_ids: Sequence[int], measurand: str | None = None
 ) -> list[Reading]:

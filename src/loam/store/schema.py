@@ -380,4 +380,15 @@ V7: tuple[str, ...] = (
     *_REBUILT,
 )
 
-MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7)
+V8: tuple[str, ...] = (
+    # what was decided while judging, as it came about
+    """CREATE TABLE decision(
+        id INTEGER PRIMARY KEY, trial_id INTEGER REFERENCES trial(id), key TEXT NOT NULL,
+        value TEXT NOT NULL CHECK(json_valid(value)), words TEXT NOT NULL,
+        back INTEGER NOT NULL CHECK(back IN (0, 1)), person TEXT NOT NULL, at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX decision_trial ON decision(trial_id)",
+    *_added_only("decision", "what was decided stays on record"),
+)
+
+MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7, V8)

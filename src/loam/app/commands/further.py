@@ -13,9 +13,12 @@ from loam.app.commands.base import Act
 from loam.app.commands.combinations import AddCombination
 from loam.app.commands.layout import Assign
 from loam.app.commands.panels import AddPanel
+from loam.app.worked import looks, looks_key
 from loam.core.errors import ValueRefused
 from loam.core.trial import Combination, Panel
 from loam.store import cells as cell_store
+from loam.store import decisions
+from loam.store import settings as setting_store
 from loam.store.workshop import Workshop
 
 
@@ -72,6 +75,7 @@ class PlanFurther(Act):
             for again in self._parts():
                 again.forward(db, now)
             self.assign.forward(db, now)
+            self._looked(db, now, back=False)
             return
         self.added = [AddPanel(panel) for panel in self.new]
         if self.combination is not None:
@@ -80,14 +84,24 @@ class PlanFurther(Act):
             part.forward(db, now)
         assign = Assign(self.trial_id, self._placed(db, [a.id for a in self.added]))
         assign.forward(db, now)
+        self._looked(db, now, back=False)
         self.assign = assign
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
         """Take the cells and the panels away again."""
         assert self.assign is not None
+        self._looked(db, now, back=True)
         self.assign.back(db, now)
         for part in self._parts():
             part.back(db, now)
+
+    def _looked(self, db: sqlite3.Connection, now: str, *, back: bool) -> None:
+        """Keep that cells were added after a look: ahead then needs ten to one (JUDGE 8.6)."""
+        count = looks(db, self.trial_id) + (-1 if back else 1)
+        setting_store.remember(db, looks_key(self.trial_id), max(count, 0))
+        decisions.add(db, self.trial_id, looks_key(self.trial_id), count,
+                      f"add {len(self.wanted)} cells after a look", back=back, person="",
+                      now=now)  # fmt: skip
 
     def _parts(self) -> list[AddPanel | AddCombination]:
         """What comes with the cells."""

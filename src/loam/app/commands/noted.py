@@ -104,6 +104,9 @@ class CorrectReadings(Act):
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Strike the old, count the new."""
         check_text(self.reason, "the reason", LINE)
+        if not self.ids:  # what is struck already stays so, also when this is taken back
+            struck = reading_store.struck_among(db, [i for i, _ in self.values])
+            self.values = [(i, v) for i, v in self.values if i not in struck]
         if self.ids:
             reading_store.strike(db, [i for i, _ in self.values], self.reason, now)
             reading_store.strike(db, self.ids, "done again", now, struck=False)

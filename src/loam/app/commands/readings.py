@@ -66,6 +66,7 @@ class StrikeReadings(Act):
     reason: str
     struck: bool = True
     of_cells: frozenset[int] = frozenset()
+    turned: list[int] = field(default_factory=list, init=False)
     name = "strike a reading"
     kinds = frozenset({READINGS})
 
@@ -84,8 +85,10 @@ class StrikeReadings(Act):
         if self.struck and not self.reason.strip():
             raise ValueRefused("A struck reading needs a reason.", todo="Say why in a few words.")
         check_text(self.reason, "the reason", NOTE, lines=True)
-        reading_store.strike(db, self.reading_ids, self.reason, now, self.struck)
+        struck = reading_store.struck_among(db, self.reading_ids)
+        self.turned = [i for i in self.reading_ids if (i in struck) != self.struck]
+        reading_store.strike(db, self.turned, self.reason, now, self.struck)
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
-        """Note the opposite."""
-        reading_store.strike(db, self.reading_ids, self.reason, now, not self.struck)
+        """Note the opposite, of those that it turned."""
+        reading_store.strike(db, self.turned, self.reason, now, not self.struck)

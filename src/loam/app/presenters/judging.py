@@ -22,7 +22,7 @@ from loam.app.presenters.tiles import doubtful_words
 from loam.app.reflection import Light, light_of
 from loam.app.session import Session
 from loam.app.what_matters import chosen, matters_in
-from loam.app.worked import as_it_counts, done_in
+from loam.app.worked import as_it_counts, done_in, looks
 from loam.core.dataset import cell_means, control_means, source_of, trial_data, worked_only
 from loam.core.judging import judge_readings
 from loam.core.matter import MOST_RATIO, RATIO
@@ -85,7 +85,7 @@ def judge_trial(
             snapshot = replace(snapshot, columns=shown_before)
         held = control_means(snapshot, measurand)
         snapshot = worked_only(snapshot)
-        data = trial_data(snapshot, measurand)
+        data = replace(trial_data(snapshot, measurand), looked=looks(db, trial_id) > 0)
         judgement = judge_readings(
             data,
             delta=matters_in(db, trial_id, measurand),

@@ -20,9 +20,11 @@ from loam.core.units import fixed
 from loam.core.words.verdict import scale_words, some, start_notes
 from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
+from loam.store import decisions
 from loam.store import panels as panel_store
 from loam.store import readings as reading_store
 from loam.store import trials as trial_store
+from loam.store.decisions import decision_words
 from loam.store.kept import Loader
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
@@ -295,6 +297,9 @@ def _kept(
         names = some(list(gone.values()))
         said.append(f"Left out, with all that was read there: {names}.")
     said += doubted
+    decided = decision_words(decisions.of_trial(db, trial_id))
+    if decided:
+        said.append(f"Decided: {'; '.join(decided[-5:])}.")
     said.append(f"Loam {loam.__version__}, seed {_seed(db, trial_id)}; the model is in"
                 " docs/statistics.md.")  # fmt: skip
     return " ".join(said)

@@ -29,6 +29,8 @@ from loam.core.readings import REMOVED, kind_of
 from loam.core.trial import Combination, Trial
 from loam.core.units import fixed, percent
 from loam.core.words.verdict import listed, matters_words
+from loam.store import decisions
+from loam.store.decisions import decision_words
 from loam.store.draft import TrialDraft, read_draft
 from loam.store.workshop import reading_apart
 
@@ -128,6 +130,7 @@ def make_report(told: Told, tell: Callable[[float], None] = lambda _share: None)
     with reading_apart(told.path) as db:
         draft = read_draft(db, told.trial.id)
         on = applied(db, told.trial.id)
+        decided = decision_words(decisions.of_trial(db, told.trial.id))
     pictures: dict[str, object] = {}
     failed: list[BaseException] = []
     judged = {m: r.judgement for m, r in told.rankings.items()}
@@ -138,6 +141,7 @@ def make_report(told: Told, tell: Callable[[float], None] = lambda _share: None)
         *_asides(told, judged, pictures, tell, failed),
         *_goals(told, judged),
         _doubts(told, on, failed),
+        *([Section("Decided while judging", decided)] if decided else []),
         _layout(told, draft),
         _method(told, judged, draft),
         Section("Made with", (

@@ -18,9 +18,9 @@ import numpy as np
 
 from loam.core.dataset import trial_data
 from loam.core.doubts.heavy import as_here, heavy_chance, tails
+from loam.core.doubts.plain import apart, masked, slipped
 from loam.core.doubts.probe import Probe
 from loam.core.doubts.records import Cells, Extras
-from loam.core.doubts.slips import slips
 from loam.core.doubts.values import (
     CLASS,
     DRIFT,
@@ -30,7 +30,6 @@ from loam.core.doubts.values import (
     PAD,
     POSITION,
     SLIP,
-    START,
     Doubt,
     Evidence,
     Moved,
@@ -38,12 +37,10 @@ from loam.core.doubts.values import (
 )  # fmt: skip
 from loam.core.doubts.without import without
 from loam.core.errors import LoamError
-from loam.core.judging.starts import UNLIKE
-from loam.core.masking import cells_masked, masking
 from loam.core.prior import Priors
 from loam.core.readings import FILM, KINDS, REMOVED, kind_of
 from loam.core.snapshot import FloatArray, Snapshot
-from loam.core.trial import AFTER, BEFORE, UNWIPED
+from loam.core.trial import AFTER, BEFORE
 
 ALPHA: dict[str, float] = {
     CLASS: 0.0014, HAND: 0.006, PAD: 0.004, DRIFT: 0.003, MASKING: 0.003, SLIP: 0.003,
@@ -68,7 +65,6 @@ _HEAVY = {
     "removed": 0.8, "defects": 0.1,
 }  # fmt: skip
 """What a heavy hand does: more clear and more marks go, and haze comes."""
-_FLATTERED = ("gloss20", "gloss60", "gloss85", "haze")
 _METERED = ("gloss20", "gloss60", "gloss85", "haze", "clarity")
 _SPLIT = (5.0, 1.25)
 """Of the false alarms of panels and people a fifth goes to moves in any proportion, four to the
@@ -122,16 +118,16 @@ def doubts(
         Told the share done; may raise to stop.
     """
     extras = extras or Extras.unknown(snapshot.columns.value.size)
-    found: list[Doubt] = list(_slipped(snapshot))
+    found: list[Doubt] = list(slipped(snapshot, ALPHA[SLIP]))
     if found:
         snapshot, extras = without(snapshot, extras, found)
-    found += _masked(snapshot)
+    found += masked(snapshot, ALPHA[MASKING])
     first = True
     for count in range(MOST):
         done = (count + 0.5) / (MOST + 1)
         trial = _trial(snapshot, extras, priors or {}, told, done)
         if first:
-            found += _apart(trial)
+            found += apart(trial.probes)
             first = False
         best = min(_tested(trial, told, done), key=lambda d: d.p, default=None)
         if best is None:
@@ -451,77 +447,3 @@ def _within(values: FloatArray, groups: np.ndarray) -> FloatArray:
         low, high = values[own].min(), values[own].max()
         found[own] = (values[own] - 0.5 * (low + high)) / (high - low) if high > low else 0.0
     return found
-
-
-def _apart(trial: _Trial) -> Iterable[Doubt]:
-    """Return the measurand whose combinations start furthest apart, if by more than chance."""
-    chance = {m: probe.model.starts.p for m, probe in trial.probes.items()}
-    key = min(chance, key=lambda m: chance[m], default=None)
-    if key is None:
-        return
-    p = min(chance[key] * len(chance), 1.0)
-    if p >= UNLIKE:
-        return
-    data = trial.probes[key].data
-    assert data.baseline is not None
-    starts = trial.probes[key].scale.to(data.baseline)
-    named: dict[str, float] = {}
-    for h in range(len(data.hardness.names)):
-        here = (data.hardness.codes == h) & np.isfinite(starts)
-        if not here.any():
-            continue
-        middle = float(starts[here].mean())
-        for c, name in enumerate(data.combination.names):
-            own = here & (data.combination.codes == c)
-            if own.any():
-                off = float(starts[own].mean()) - middle
-                named[name] = max(named.get(name, 0.0), off, key=abs)
-    name = max(named, key=lambda n: abs(named[n]))
-    moved = Moved(named[name], 0.0, 1.0 if named[name] > 0 else 0.0)
-    yield Doubt(START, name, max(p, 1e-15), (Evidence(key, moved),))
-
-
-def _masked(snapshot: Snapshot) -> Iterable[Doubt]:
-    """Return the combinations whose gloss falls back at the wipe."""
-    from scipy.special import ndtr, ndtri
-
-    code = {c.id: c.code for c in snapshot.combinations}
-    group = {c.id: code[c.combination_id] for c in snapshot.cells if c.combination_id in code}
-    best: dict[str, Doubt] = {}
-    for key in _FLATTERED:
-        kind = kind_of(key)
-        if not snapshot.columns.rows(key, UNWIPED).size:
-            continue
-        cells = cells_masked(
-            snapshot.columns, key, group, higher_is_better=kind.higher_is_better,
-            repeatability=kind.repeatability,
-        )  # fmt: skip
-        rows = masking(cells, kind.repeatability)
-        for m in rows:
-            p = max(1.0 - m.sure, 1e-15) * len(rows)
-            error = (m.high - m.low) / (2.0 * float(ndtri(0.95)))
-            if p >= ALPHA[MASKING] or m.masked < _least(key) or float(ndtr(-m.masked / error)) > p:
-                continue
-            evidence = (Evidence(key, Moved(-kind_sign(key) * m.masked, error, m.sure)),)
-            own = frozenset(c.cell_id for c in cells if c.group == m.group)
-            doubt = Doubt(MASKING, m.group, min(p, 1.0), evidence, cells=own)
-            if m.group not in best:
-                best[m.group] = doubt
-    return best.values()
-
-
-def _least(measurand: str) -> float:
-    """Return what falls back at least, to be worth a word: half of what matters."""
-    kind = kind_of(measurand)
-    return 0.5 * kind.matters if kind.scale == "identity" else 1.0
-
-
-def kind_sign(measurand: str) -> float:
-    """Return 1 where more is better, else -1."""
-    return 1.0 if kind_of(measurand).higher_is_better else -1.0
-
-
-def _slipped(snapshot: Snapshot) -> Iterable[Doubt]:
-    for slip in slips(snapshot.columns, ALPHA[SLIP]):
-        cell = frozenset({int(snapshot.columns.cell[slip.row])})
-        yield Doubt(SLIP, "", slip.p, cells=cell, readings=(slip.row,), likely=(slip.meant,))

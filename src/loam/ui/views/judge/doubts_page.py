@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from loam.app.commands import Act, StrikeReadings
+from loam.app.commands import Act, Decide, StrikeReadings
 from loam.app.doubting import DoubtSaid
 from loam.app.presenters.doubted import applied, doubts_of, key_of, stored
 from loam.app.presenters.noticed import noticed
@@ -274,9 +274,13 @@ class DoubtsPage(QWidget):
             why = f"a slip: likely {said.doubt.likely[0]:g}"
             self.owner.act(StrikeReadings(trial_id, said.readings, why, of_cells=cells))
             return
-        session.remember(key_of(trial_id), self._turned(said))
-        self.show_doubts(self.found)
-        self.owner.judge_again()
+        before, after = session.recall(key_of(trial_id), {}), self._turned(said)
+        word = "leave out" if said.key in after else "count again"
+        if said.doubt.slope:
+            word = "correct for" if said.key in after else "correct no more for"
+        self.owner.act(
+            Decide(trial_id, trial_id, key_of(trial_id), before, after, f"{word}: {said.sentence}")
+        )
 
     def _turned(self, said: DoubtSaid) -> dict[str, Any]:
         """Return what is kept once a doubt is taken into account, or is so no more."""

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter
 
+from loam.app.commands import Act, Decide
 from loam.app.presenters.priorities import PrioritiesPicture, kept_limits
 from loam.app.session import Session
 from loam.ui.views.base import Key, Shell
@@ -20,9 +23,9 @@ class LimitsLook(Drawn):
 
     changed = pyqtSignal()
 
-    def __init__(self, shell: Shell) -> None:
+    def __init__(self, shell: Shell, acting: Callable[[Act], bool]) -> None:
         super().__init__("limits", "what is worth nothing and all")
-        self.shell = shell
+        self.shell, self.acting = shell, acting
         self.found: PrioritiesPicture | None = None
         self.at = 0
         self.pressed.connect(self._pick)
@@ -101,5 +104,8 @@ class LimitsLook(Drawn):
         kept.pop(self.criterion, None)
         if pair is not None:
             kept[self.criterion] = list(pair)
-        self.session.remember(self._key, kept)
+        here = self.session.trial_id or 0
+        what = f"what is worth nothing and all in {self.criterion}"
+        said = f"choose {what}" if pair is not None else f"{what}, as the trial's readings say"
+        self.acting(Decide(here, here, self._key, self.session.recall(self._key, {}), kept, said))
         self.changed.emit()

@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from loam.app.commands import Act, Decide
 from loam.app.presenters.goals import goal_caption, goal_ranking
 from loam.app.presenters.judging import ranking_table
 from loam.app.presenters.origin import Sources
@@ -60,6 +61,10 @@ class Owner(Protocol):
     kinds: Chips
     left_out: bool
 
+    def act(self, command: Act) -> bool:
+        """Run a command."""
+        ...
+
     def to_ranking(self) -> None:
         """Go back to the ranking."""
         ...
@@ -102,7 +107,7 @@ class PrioritiesPage(QWidget):
         self.looks = Stack()
         box.addWidget(self.looks, 1)
         self.looks.addWidget(self.chart)
-        self.worth = LimitsLook(owner.shell)
+        self.worth = LimitsLook(owner.shell, owner.act)
         self.worth.changed.connect(self._map)
         self.looks.addWidget(self.worth)
         self.goal = GoalLook()
@@ -336,6 +341,11 @@ class PrioritiesPage(QWidget):
         self._look()
         self.owner.shell.keys_changed()
 
+    def follow_decided(self) -> None:
+        """Aims or limits were decided, or taken back."""
+        if self.isVisible():
+            self._map()
+
     def ask_name(self) -> None:
         """Ask for a name for the aim that is looked at."""
         self.name.clear()
@@ -349,7 +359,9 @@ class PrioritiesPage(QWidget):
         session = self.owner.session
         wish = [*((1.0 - self.time) * w for w in self.weights), self.time]
         own = [[n, list(w)] for n, w in kept_aims(session.recall("aims", [])) if n != name]
-        session.remember("aims", [*own, [name, wish]])
+        before, here = session.recall("aims", []), session.trial_id or 0
+        after = [*own, [name, wish]]
+        self.owner.act(Decide(here, None, "aims", before, after, f"keep the aim {name}"))
         self.name.hide()
         self.setFocus()
         self._look()

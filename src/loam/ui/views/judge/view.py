@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 from loam.app.changes import (
     CELLS,
     COMBINATIONS,
+    DECIDED,
     KIT,
     MATTERS,
     NOTED,
@@ -27,13 +28,13 @@ from loam.app.presenters.judging import (
 from loam.app.presenters.masked import masked_cells_table
 from loam.app.presenters.ranking import RankingPicture, caption
 from loam.app.readers import crossed
-from loam.app.worked import left_out_key
 from loam.core.errors import LoamError
 from loam.core.readings import FILM, kind_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.judge.aside import Traced
 from loam.ui.views.judge.asides import Asides
+from loam.ui.views.judge.deciding import Deciding
 from loam.ui.views.judge.doubts_page import DoubtsPage
 from loam.ui.views.judge.gauge_page import GaugePage
 from loam.ui.views.judge.judging import Judging
@@ -89,6 +90,7 @@ class JudgeView(View):
         self.origin = self.tracing.page
         self.pages.addWidget(self.origin)
         self.gauge, self.doubts = GaugePage(self), DoubtsPage(self)
+        self.deciding = Deciding(self)
         self.pages.addWidget(self.gauge)
         self.priorities, self.asides = PrioritiesPage(self), Asides(self)
         offers = self.asides.in_order(self.priorities, self.doubts)
@@ -162,8 +164,8 @@ class JudgeView(View):
             *([("B", "after the wipe" if self.unwiped else "before the wipe", self.turn_wiped)]
               if self._masked or self.unwiped else []),
             ("L", "what the tape means", self.turn_legend),
-            *([("X", "count all" if self.left_out else "as planned only", self.turn_left_out)]
-              if self._may_leave_out else []),
+            *([("X", "count all" if self.left_out else "as planned only",
+                self.deciding.turn_left_out)] if self.deciding.may_leave_out else []),
         ]  # fmt: skip
 
     def more_keys(self) -> list[Key]:
@@ -201,6 +203,10 @@ class JudgeView(View):
             self._stale = True
         elif changes.touches(MATTERS) and self.rankings:
             self.mattering.follow()
+        if changes.touches(DECIDED) and self.isVisible() and not self._stale:
+            self.deciding.follow()
+        elif changes.touches(DECIDED):
+            self._stale = True
         trial = self.session.trial
         self.question.setText(trial.question or trial.name if trial else "")
         if trial is None or trial.id != self._trial_shown:
@@ -343,19 +349,7 @@ class JudgeView(View):
     @property
     def left_out(self) -> bool:
         """Whether cells that were not worked as planned are left out."""
-        return self.session.recall(left_out_key(self.session.trial_id or 0), False) is True
-
-    @property
-    def _may_leave_out(self) -> bool:
-        """What was left out may always count again, even where nothing is left to judge."""
-        return self.left_out or (self.ranking is not None and self.ranking.unlike)
-
-    def turn_left_out(self) -> None:
-        """Leave out the cells that were not worked as planned, or let them count again."""
-        if not self._may_leave_out:
-            return
-        self.session.remember(left_out_key(self.session.trial_id or 0), not self.left_out)
-        self._judge()
+        return self.deciding.left_out
 
     def _page_turned(self, _: int) -> None:
         """What is asked beside the ranking has its own sentence; two could deny each other."""
@@ -486,7 +480,7 @@ class JudgeView(View):
             Qt.Key.Key_B: self.turn_wiped,
             Qt.Key.Key_L: self.turn_legend,
             Qt.Key.Key_G: self.open_goal,
-            Qt.Key.Key_X: self.turn_left_out,
+            Qt.Key.Key_X: self.deciding.turn_left_out,
             Qt.Key.Key_O: lambda: report_of(self),
         }
         letter = event.text().upper()  # type: ignore[attr-defined]

@@ -64,10 +64,6 @@ class Desk(Protocol):
         """Mark by number."""
         ...
 
-    def read_before_work(self, panel_id: int) -> None:
-        """Turn to reading before work."""
-        ...
-
     def leave_loss(self) -> None:
         """Leave what was lost."""
         ...

@@ -11,9 +11,10 @@ from loam.app.presenters.working import cells_left
 from loam.core.errors import LoamError
 from loam.core.kit.life import BLOWN, BRUSHED, RETIRE, WASHED, said
 from loam.core.prepare import BASELINE, DONE, REASONS, SKIPPED
+from loam.core.trial import BEFORE
 from loam.core.words.verdict import listed
 from loam.store import work
-from loam.ui.views.base import Key
+from loam.ui.views.base import Key, PhaseView
 from loam.ui.views.work.ask_line import MOST, REASON
 from loam.ui.views.work.desk import Desk
 from loam.ui.widgets.big import Piece, Shown
@@ -25,6 +26,15 @@ CARES: tuple[tuple[str, str], ...] = (
 
 
 ALL_KEY = "Ctrl+Enter"
+
+
+def read_before_work(desk: Desk, panel_id: int) -> None:
+    """Turn to reading the cells of a panel before they are worked."""
+    desk.shell.go("read")
+    view = desk.shell.view
+    if isinstance(view, PhaseView):
+        view.turn_phase(BEFORE)
+        view.turn_panel(panel_id)
 
 
 class Gates:
@@ -79,7 +89,7 @@ class Gates:
         if self.skips:
             return
         if self.found.gate.key == BASELINE:
-            self.view.read_before_work(self.found.panel.id)
+            read_before_work(self.view, self.found.panel.id)
             return
         self._pass([self.found.panel.id])
 

@@ -34,9 +34,8 @@ from loam.app.presenters.working import (
 )
 from loam.core.kit.life import WASHED
 from loam.core.pacer import Pacer
-from loam.core.trial import BEFORE
 from loam.store import work
-from loam.ui.views.base import Key, PhaseView, Shell, View
+from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.work.ask_line import HEAT, PASSES, WORDS, AskLine
 from loam.ui.views.work.bench import Bench, Between
 from loam.ui.views.work.modes import ALL_KEY, After, Asks, Gates, Grit, Loss, Mode
@@ -410,14 +409,6 @@ class WorkView(View):
         """Hide what combination a cell gets, or show it again."""
         self.session.remember(f"blind_work:{self.session.trial_id}", not self.blind)
         self.show_all()
-
-    def read_before_work(self, panel_id: int) -> None:
-        """Turn to reading the cells of a panel before they are worked."""
-        self.shell.go("read")
-        view = self.shell.view
-        if isinstance(view, PhaseView):
-            view.turn_phase(BEFORE)
-            view.turn_panel(panel_id)
 
     def ask_loss(self) -> None:
         """Say what was lost, to lay out what is left."""
