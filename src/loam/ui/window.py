@@ -167,9 +167,9 @@ class MainWindow(QMainWindow):
         bind("Ctrl+-", lambda: self.step_text(-1))
         bind("Ctrl+0", lambda: self.set_text(100))
         bind("Ctrl+Q", self.close)
-        for keys in ("Ctrl+N", "Ctrl+D", "Ctrl+G", "Ctrl+B", "Ctrl+Del", "Ctrl+R", "Ctrl+F",
-                     "Ctrl+H", "Ctrl+L", "Ctrl+M", "Ctrl+T", "Ctrl+V", "PgUp",
-                     "PgDown"):  # fmt: skip
+        for keys in ("Ctrl+N", "Ctrl+D", "Ctrl+G", "Ctrl+J", "Ctrl+Shift+J", "Ctrl+B",
+                     "Ctrl+Del", "Ctrl+R", "Ctrl+F", "Ctrl+H", "Ctrl+L", "Ctrl+M",
+                     "Ctrl+T", "Ctrl+V", "PgUp", "PgDown"):  # fmt: skip
             bind(keys, lambda k=keys: self._view_key(k))
 
     def _view_key(self, keys: str) -> None:

@@ -9,7 +9,7 @@ from loam.app.drawings.rect import Rect
 from loam.app.presenters.axis import ticks
 from loam.app.presenters.outlook import Ahead
 from loam.core.readings import ReadingKind
-from loam.core.words.outlook import ahead_words, short_amount
+from loam.core.words.outlook import short_amount
 
 TOP, FOOT = 22.0, 24.0
 ROW, TIGHT_ROW = 34.0, 26.0
@@ -85,7 +85,7 @@ def lay_ruler(
         if one.ahead is not None:
             gap = (3.0 if tight else 5.0) * scale
             tape = Rect(left, y + gap, at(one.ahead) - left, row - 2 * gap)
-            text = ahead_words(ahead.kind, one)
+            text = f"ahead from {short_amount(ahead.kind, one.ahead)}"
         good = one.answers
         seen = tuple(at(v) for v in ahead.before.get(one.hardness, ()) if v <= most)
         rows.append(Row(one.hardness, tape, text or "nothing to compare", good, y, seen))

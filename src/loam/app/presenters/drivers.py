@@ -270,7 +270,7 @@ def _one(
             levels = _interplay(drivers, i - len(drivers.found), base, own)
         levers.append(Lever(name, float(share[i]), float(first[i]), apart, levels,
                             i >= len(drivers.found), float(low[i]), float(high[i]),
-                            bool(low[i] < NOISE)))  # fmt: skip
+                            bool(low[i] < NOISE and apart < DRAWN)))  # fmt: skip
     tried = [c.code for c in own]
     lead = int((found.sign * means).mean(axis=0).argmax())
     untried = _untried(drivers, own, lead, found.sign, rng)

@@ -45,12 +45,15 @@ class Tile:
         Each panel's name, its taping, and what goes there.
     words : str
         What it is, how long it takes, what it would probably settle.
+    saves : str
+        By how much what taking the leader loses on average would fall.
     """
 
     name: str
     advice: Advice
     panels: tuple[tuple[str, Taping, tuple[str, ...]], ...]
     words: str
+    saves: str = ""
 
 
 @dataclass(frozen=True)
@@ -174,7 +177,9 @@ def _tiles(
             panel = by_name[names[code]] if code >= 0 else own[0]
             shown = panel.name if code >= 0 else "new panel"
             panels.append((shown, panel.taping, here))
-        tiles.append(Tile(name, one, tuple(panels), _words(pair, one, kind)))
+        tiles.append(
+            Tile(name, one, tuple(panels), _words(pair, one, kind), short_amount(kind, one.gain))
+        )
     return tuple(tiles)
 
 

@@ -35,7 +35,7 @@ from loam.core.question import parse
 from loam.core.readings import ReadingKind, kind_of
 from loam.core.removal import Known
 from loam.core.words.dose import time_words
-from loam.core.words.outlook import ahead_words, outlook_notes, outlook_sentence
+from loam.core.words.outlook import ahead_short, outlook_notes, outlook_sentence
 from loam.store.workshop import reading_apart
 
 FEW_CELLS = 3000
@@ -248,7 +248,7 @@ def _choices(
         "readings", f"{reads} readings a cell", replace(plan, readings_per_cell=reads), worst,
         matters, priors, kind,
     )  # fmt: skip
-    if often is not None and often.effect == ahead_words(kind, worst):
+    if often is not None and often.effect == ahead_short(kind, worst):
         why = "Cells differ from each other by more than the meter scatters: more cells would help."
         often = replace(often, effect="tells no more", why=why)
     found.append(often)
@@ -276,7 +276,7 @@ def _choice(
     there = next((o for o in then if o.hardness == worst.hardness), None)
     if there is None or there.ahead is None:
         return None
-    return Choice(key, words, ahead_words(kind, there), there.answers)
+    return Choice(key, words, ahead_short(kind, there), there.answers)
 
 
 def _one_more_panel(plan: Plan, hardness: str) -> Plan | None:

@@ -52,6 +52,15 @@ def ahead_words(kind: ReadingKind, one: Outlook) -> str:
     return f"{said}, clearly from {short_amount(kind, one.verdicts.clearly)}"
 
 
+def ahead_short(kind: ReadingKind, one: Outlook) -> str:
+    """Say it in a few words, where there is little room: what is said clearly, if anything."""
+    if one.ahead is None or one.verdicts is None:
+        return "nothing to compare"
+    if one.verdicts.clearly is None:
+        return f"ahead from {short_amount(kind, one.ahead)}"
+    return f"clearly from {short_amount(kind, one.verdicts.clearly)}"
+
+
 def _found(kind: ReadingKind, known: Sequence[Outlook]) -> str:
     """Say what is told apart where, equal amounts together."""
     where: dict[str, list[str]] = {}

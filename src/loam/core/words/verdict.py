@@ -314,7 +314,7 @@ def start_notes(judgement: TrialJudgement) -> list[str]:
     unit = f" {kind.unit}" if kind and kind.unit else ""
     words = f"Levelled to the mean {label} before work of each hardness ({at}{unit})"
     if starts.corrected:
-        words += ", less than as read: the starts are known poorly beside how they vary"
+        words += ", corrected for how poorly a start is known"
     said.append(words + ".")
     if starts.missing:
         cells = f"{starts.missing} of {starts.cells} cells that count"

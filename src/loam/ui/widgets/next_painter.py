@@ -61,10 +61,11 @@ def _tile(painter: QPainter, box: QRectF, tile: Tile, number: int, *, chosen: bo
     painter.setFont(look.words(14, bold=True))
     painter.setPen(look.ink)
     painter.drawText(head, _LEFT, f"{number}  {tile.name}")
-    painter.drawText(head, _RIGHT, f"settles {percent(tile.advice.chance)}")
+    painter.drawText(head, _RIGHT, f"saves {tile.saves}")
     painter.setFont(look.words(14))
     painter.setPen(look.quiet)
-    painter.drawText(head, _MIDDLE, _time(tile.advice.minutes))
+    settles = f"{_time(tile.advice.minutes)} · settles {percent(tile.advice.chance)}"
+    painter.drawText(head, _MIDDLE, settles)
     tight = box.height() < look.px(96)
     thick = look.px(5 if tight else 12)
     foot = QRectF(head.left(), box.bottom() - (5 if tight else 8) - thick, head.width(), thick)

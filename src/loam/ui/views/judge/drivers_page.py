@@ -62,8 +62,8 @@ class DriversPage(Aside):
         )  # fmt: skip
         self.small.setText(unbroken(
             "Bars: what the usual combination with that level reads, 90 %. Letters: who has it."
-            " Tape: the part's share of the differences. Assumed: parts add up, and interplay is a"
-            f" third as large before the readings speak.{more}{cares}"
+            " Tape: the part's share of the differences. Noise: the part need not exist for"
+            f" what was read.{more}{cares}"
         ))  # fmt: skip
 
     def sources(self) -> Sources:

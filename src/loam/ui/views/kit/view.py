@@ -167,7 +167,12 @@ class KitView(View):
     def more_keys(self) -> list[Key]:
         if self.on_shelf:
             return self.stock.more_keys()
-        return [("Ctrl+F", "search the combinations", self.shelf.find)]
+        found: list[Key] = [("Ctrl+F", "search the combinations", self.shelf.find)]
+        if "untouched" in self._lacking():
+            found.append(
+                ("Ctrl+Shift+J", "an untouched control", lambda: self.add_control("untouched"))
+            )
+        return found
 
     @property
     def combination(self) -> Combination | None:
@@ -393,7 +398,8 @@ class KitView(View):
 
 
 _SLOTS = (
-    ("damaged", "Ctrl+J", "control: damaged, not worked"), ("untouched", "", "control: untouched"),
+    ("damaged", "Ctrl+J", "control: damaged, not worked"),
+    ("untouched", "Ctrl+Shift+J", "control: untouched"),
 )  # fmt: skip
 _WHICH = (
     ("untouched", "untouched"),
