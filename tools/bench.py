@@ -142,6 +142,10 @@ def bench_judgement():
     report("48,000 readings judged", median_ms(lambda: judge_readings(large), 5), 200, "ms")
 
 
+EARNED = "mnopq"
+"""Designs in which "clearly" is hardly to be had, with more between panels or people than usual."""
+
+
 def simulated(name, trials):
     """Judge so many simulated trials of one design; made for a process of its own."""
     from helpers.simulate import designs, run
@@ -162,7 +166,11 @@ def bench_simulation(trials=1000):
     with ProcessPoolExecutor(2) as pool:
         for name, tally in pool.map(simulated, names, [trials] * len(names)):
             print("     " + tally.line(designs()[name].name), flush=True)
-            low, high = (87, 99.5) if name == "f" else (87, 96)
+            if name[0] in EARNED:  # wide of what is assumed: what counts is that nothing is claimed
+                share = 100 * tally.clear_false / max(tally.clear, 1)
+                report(f"false among {tally.clear} clear claims of design {name}", share, 10, "%")
+                continue
+            low, high = (87, 99.5) if name == "f" else (85 if name[0] == "r" else 87, 96)
             report(f"coverage of design {name}", 100 * tally.coverage, low, "%", at_least=True)
             report(f"coverage of design {name}", 100 * tally.coverage, high, "%")
             report(f"P(best) of design {name}, off by", tally.calibration()[0], 0.03, "")

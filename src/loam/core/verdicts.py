@@ -95,9 +95,13 @@ def bayes_factor(d: float, s: float, delta: float) -> float:
     ----------
     d, s : float
         The difference, not pooled, and its standard deviation.
+    delta : float
+        What matters; where that is nothing, T is the standard deviation itself.
     """
-    t2, s2 = max((2.0 * delta) ** 2, 1e-300), max(s * s, 1e-300)
-    return float(np.sqrt(s2 / (s2 + t2)) * np.exp(min(d * d * t2 / (2.0 * s2 * (s2 + t2)), 700.0)))
+    s2 = max(s * s, 1e-150)
+    t2 = (2.0 * delta) ** 2 or s2
+    power = min(d * d / (2.0 * s2) * (t2 / (s2 + t2)), 700.0)
+    return float(np.sqrt(s2 / (s2 + t2)) * np.exp(power))
 
 
 def compare_draws(a: str, b: str, d: FloatArray, delta: float, sign: float) -> Comparison:

@@ -190,9 +190,10 @@ def _chances(middle: float, sd: float, ratio: float, delta: float) -> tuple[floa
     up = ndtr(there / after)
     clear, worse = ndtr((there - delta) / after), ndtr((-there - delta) / after)
     equal = 1.0 - clear - worse >= SURE
-    t2 = max((2.0 * delta) ** 2, 1e-300)
-    power = there**2 * t2 / (2.0 * after**2 * (after**2 + t2))
-    told = 0.5 * np.log(after**2 / (after**2 + t2)) + power >= np.log(LOOKED_BF)
+    s2 = max(after**2, 1e-150)
+    t2 = (2.0 * delta) ** 2 or s2
+    power = np.minimum(there**2 / (2.0 * s2) * (t2 / (s2 + t2)), 1e9)
+    told = 0.5 * np.log(s2 / (s2 + t2)) + power >= np.log(LOOKED_BF)
     settled = equal | (told & ((up >= SURE) | (1.0 - up >= SURE)))
     return float(settled.mean()), float(equal.mean())
 
