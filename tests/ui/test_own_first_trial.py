@@ -171,3 +171,43 @@ def test_leaving_a_doubt_out_is_an_act_like_all_others(judging, wait_for):
     report = make_report(told_of(view))
     decided = next(s for s in report.sections if s.head == "Decided while judging")
     assert ["taken back" in w for w in decided.words] == [False, True, False]
+
+
+def test_a_report_can_be_searched(judging, wait_for, tmp_path):
+    """Soft, left and after lost their ligatures in a PDF."""
+    from PyQt6.QtPdf import QPdfDocument
+
+    window = judging()
+    report = make_report(told_of(window.view))
+    path = tmp_path / "report.pdf"
+    write_report(report, [], path)
+    document = QPdfDocument(None)
+    document.load(str(path))
+    text = " ".join(document.getAllText(i).text() for i in range(document.pageCount()))
+    document.close()
+    for word in ("Soft", "after", "difference", "first"):
+        assert word in text, word
+
+
+def test_escape_leaves_what_the_wipe_took(judging, wait_for):
+    window = judging(1)
+    view = window.view
+    press(window, K.Key_F)
+    assert view.looks.at(view.masking)
+    press(window, K.Key_Escape)
+    assert not view.looks.at(view.masking)
+
+
+def test_a_machine_kind_added_by_the_recipe_has_its_dose(monkeypatch):
+    from loam.core import machines
+    from loam.core.dose import stage as doses
+    from loam.core.trial import Stage
+
+    kind = machines.MachineKind("new", "new", "orbits/min", 3, 0.4, ("new",), 10.0, 3000.0, 0.05)
+    monkeypatch.setitem(machines.BY_KEY, "new", kind)
+    made = object.__new__(Stage)
+    for name, value in Stage("x", "y", "z").__dict__.items():
+        object.__setattr__(made, name, value)
+    object.__setattr__(made, "machine_kind", "new")
+    section = doses.settings_for(made, 150.0, 150.0).section
+    assert (section.throw_mm, section.orbits_per_min) == (10.0, 3000.0)

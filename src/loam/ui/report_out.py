@@ -28,6 +28,7 @@ from loam.core.units import percent
 from loam.store.report_file import write_tables, write_workbook
 from loam.store.safe_files import written_whole
 from loam.ui.picture_out import Picture, as_image, save_picture
+from loam.ui.theme.look import unjoined
 from loam.ui.widgets.carried_painter import draw_carried
 from loam.ui.widgets.drivers_painter import draw_drivers
 from loam.ui.widgets.next_painter import draw_next
@@ -160,6 +161,7 @@ def _write_pdf(
     report: Report, drawn: Sequence[tuple[str, Drawing]], path: Path, tell: Callable[[float], None]
 ) -> None:
     document = QTextDocument()
+    document.setDefaultFont(unjoined(document.defaultFont()))
     marks: dict[str, list[str]] = {}
     for i, (key, image) in enumerate(drawn):
         name = f"picture:{i}"

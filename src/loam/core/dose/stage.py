@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from loam.core.dose.path import passes
 from loam.core.dose.settings import SectionSettings
+from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.trial import Stage
 
 PAD_MM = 150.0
@@ -15,13 +16,6 @@ ARM_MM_S = 25.0
 OVERLAP = 0.5
 PASSES = 4
 GRID_MM = 2.0
-# usual figures by kind of machine: orbit mm, orbits or turns a minute, the pad's own turns as a
-# share of the orbits (dose_cases.json: free 0.02 to 0.08, forced 1/8 to 1/12)
-_USUAL = {
-    "free-orbital": (15.0, 4000.0, 0.03),
-    "forced-orbital": (8.0, 4200.0, 1.0 / 9.0),
-    "rotary": (0.0, 1200.0, 1.0),
-}
 SANDING = "sanding"
 KP = {"coarse": (2.0, 14.0), "polish": (3.0, 8.0), "fine": (0.2, 2.5), SANDING: (10.0, 45.0)}
 """nm removed per kPa m, from and to, by class of compound, before anything was measured."""
@@ -55,7 +49,8 @@ def settings_for(stage: Stage, width_mm: float, height_mm: float) -> StageSettin
     kind = stage.machine_kind or "free-orbital"
     if not stage.machine_kind:
         assumed.append("a free-spinning orbital")
-    orbit, speed, turns = _USUAL[kind]
+    known = MACHINE_BY_KEY[kind]
+    orbit, speed, turns = known.orbit_mm, known.speed, known.own_turns
     usual = _usual_pad(min(width_mm, height_mm))
     pad = said(stage.pad_mm, usual, f"a pad of {usual:g} mm")
     throw = 0.0 if kind == "rotary" else said(stage.orbit_mm, orbit, f"an orbit of {orbit:g} mm")

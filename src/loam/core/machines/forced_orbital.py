@@ -9,4 +9,7 @@ FORCED_ORBITAL = MachineKind(
     loops=4,
     throw=0.5,
     words=("forced", "forced-orbital", "orbital-forced", "forced-rotation", "gear-driven"),
+    orbit_mm=8.0,
+    speed=4200.0,
+    own_turns=1.0 / 9.0,
 )

@@ -9,4 +9,7 @@ FREE_ORBITAL = MachineKind(
     loops=9,
     throw=0.42,
     words=("free", "free-orbital", "orbital-free", "free-spinning", "orbital", "random orbital"),
+    orbit_mm=15.0,
+    speed=4000.0,
+    own_turns=0.03,
 )

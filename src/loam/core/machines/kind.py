@@ -21,6 +21,9 @@ class MachineKind:
         Size of those loops, as a share of the mark's radius.
     words : tuple of str
         Words in files that mean this kind, lower case.
+    orbit_mm, speed, own_turns : float
+        Usual figures where a stage does not say: the orbit, orbits or turns a minute, and the pad's
+        own turns as a share of them.
     """
 
     key: str
@@ -29,3 +32,6 @@ class MachineKind:
     loops: int
     throw: float
     words: tuple[str, ...]
+    orbit_mm: float = 15.0
+    speed: float = 4000.0
+    own_turns: float = 0.03

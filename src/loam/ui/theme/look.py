@@ -23,9 +23,16 @@ def _colour(text: str) -> QColor:
     return QColor(text)
 
 
+def unjoined(font: QFont) -> QFont:
+    """Return a face whose letters are never joined: a PDF's "soft" and "left" can be searched."""
+    for tag in ("liga", "clig", "dlig"):
+        font.setFeature(QFont.Tag(tag), 0)
+    return font
+
+
 @lru_cache(8192)
 def _width(family: str, pixels: int, bold: bool, text: str) -> int:
-    font = QFont(family)
+    font = unjoined(QFont(family))
     font.setPixelSize(pixels)
     if bold:
         font.setWeight(QFont.Weight.Bold if family == FIGURES else QFont.Weight.DemiBold)
@@ -87,7 +94,7 @@ class Look(QObject):
 
     def words(self, pixels: int, *, bold: bool = False, italic: bool = False) -> QFont:
         """Return the face for words, at the size of text that was chosen."""
-        font = QFont(WORDS)
+        font = unjoined(QFont(WORDS))
         font.setPixelSize(max(1, self.px(pixels)))
         if bold:
             font.setWeight(QFont.Weight.DemiBold)

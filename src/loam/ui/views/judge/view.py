@@ -490,5 +490,7 @@ class JudgeView(View):
             acts[key]()
         elif key == Qt.Key.Key_Escape and self.pages.currentWidget() is self.origin:
             self.tracing.close()
+        elif key == Qt.Key.Key_Escape and self.looks.at(self.masking):
+            self.turn_masking()
         else:
             super().keyPressEvent(event)  # type: ignore[arg-type]
