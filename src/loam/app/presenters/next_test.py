@@ -177,9 +177,7 @@ def _tiles(
             panel = by_name[names[code]] if code >= 0 else own[0]
             shown = panel.name if code >= 0 else "new panel"
             panels.append((shown, panel.taping, here))
-        tiles.append(
-            Tile(name, one, tuple(panels), _words(pair, one, kind), short_amount(kind, one.gain))
-        )
+        tiles.append(Tile(name, one, tuple(panels), _words(pair, one, kind), saves(kind, one.gain)))
     return tuple(tiles)
 
 
@@ -194,9 +192,16 @@ def _words(pair: tuple[str, str], one: Advice, kind: ReadingKind) -> str:
         what = f"{counted(n)} cell{'s' if n > 1 else ''} each of {listed(pair)}"
     verb = "settles" if len(one.cells) == 1 else "settle"
     return (
-        f"{what} ({time_words(60.0 * one.minutes)}) would save about"
-        f" {short_amount(kind, one.gain)} and {verb} it with {percent(one.chance)}"
+        f"{what} ({time_words(60.0 * one.minutes)}) would save {saves(kind, one.gain)}"
+        f" and {verb} it with {percent(one.chance)}"
     )
+
+
+def saves(kind: ReadingKind, gain: float) -> str:
+    """Say what is saved, on average; what would read as nothing is next to nothing."""
+    said = short_amount(kind, gain)
+    nothing = 1.0 if said.endswith("times") else 0.0
+    return "next to nothing" if float(said.split()[0]) == nothing else said
 
 
 def _sentence(found: ClassJudgement, tiles: Sequence[Tile], kind: ReadingKind) -> str:

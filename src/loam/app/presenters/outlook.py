@@ -36,6 +36,8 @@ from loam.core.readings import ReadingKind, kind_of
 from loam.core.removal import Known
 from loam.core.words.dose import time_words
 from loam.core.words.outlook import ahead_short, outlook_notes, outlook_sentence
+from loam.store import cells as cell_store
+from loam.store.readings import cells_read
 from loam.store.workshop import reading_apart
 
 FEW_CELLS = 3000
@@ -117,7 +119,20 @@ def look_ahead_in(db: sqlite3.Connection, trial_id: int, kind: ReadingKind) -> A
         return Ahead(kind, (), matters, 0.0, False, {}, (), "", (), said)
     known = measured_kp(db)
     ahead = _ahead(found, kind, matters, priors, at_hand(db), budgets(db, trial_id), known)
+    if _is_read(db, trial_id):
+        said = f"It is read: Judge (F8) says what it found for {kind.label}."
+        ahead = replace(ahead, sentence=said)
     return replace(ahead, before=behind_before(db, trial_id, kind.key))
+
+
+def _is_read(db: sqlite3.Connection, trial_id: int) -> bool:
+    """Tell whether every cell that has a combination has been read."""
+    laid = {
+        c.id
+        for c in cell_store.cells(db, trial_id, baselines=False)
+        if c.combination_id is not None
+    }
+    return bool(laid) and laid <= cells_read(db, trial_id)
 
 
 def _ahead(

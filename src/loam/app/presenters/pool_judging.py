@@ -56,6 +56,7 @@ class PoolJudged:
     combinations: tuple[Combination, ...]
     apart: tuple[Disagreement, ...]
     nothing: tuple[str, ...]
+    unrelated: tuple[str, ...] = ()
 
 
 def judge_pool(
@@ -80,8 +81,10 @@ def judge_pool(
         parts, makings, nothing = _load(db, measurand, tell or (lambda _share: None))
         delta = matters_in(db, trial_id, measurand)
         priors = pooled_priors(with_study(db, measurand, default_priors(kind_of(measurand))))
+        here = next((n for n, i in named_trials(db).items() if i == trial_id), "")
     if not parts:
         raise NotEnough(f"No trial of this workshop has {kind_of(measurand).label} to judge.")
+    parts, unrelated = related(parts, here)
     pooled = pool(parts)
     judged = judge_readings(pooled.data, delta=delta, priors=priors, seed=seed, fit=fit_pool)
     classes = tuple(replace(c, untested=()) for c in judged.classes)  # most are of other trials
@@ -94,7 +97,30 @@ def judge_pool(
         for code, letters in pooled.letters.items()
         if (c := makings.get(letters[0])) is not None
     )
-    return PoolJudged(judged, pooled, made, tuple(apart), tuple(nothing))
+    return PoolJudged(judged, pooled, made, tuple(apart), tuple(nothing), unrelated)
+
+
+def related(parts: list[Part], here: str) -> tuple[list[Part], tuple[str, ...]]:
+    """Return the trials that hang together with the one at hand by shared recipes, and the rest.
+
+    A trial that shares no recipe with it, nor with one that does, says nothing of its combinations,
+    but how trials are assumed to vary would make them less sure. Where the trial at hand has
+    nothing to judge, all are taken.
+    """
+    if not any(p.trial == here for p in parts):
+        return parts, ()
+    taken = {here}
+    recipes = {r for p in parts if p.trial == here for r in p.recipes.values()}
+    while True:
+        more = [p for p in parts if p.trial not in taken and recipes & set(p.recipes.values())]
+        if not more:
+            break
+        taken |= {p.trial for p in more}
+        recipes |= {r for p in more for r in p.recipes.values()}
+    return (
+        [p for p in parts if p.trial in taken],
+        tuple(p.trial for p in parts if p.trial not in taken),
+    )
 
 
 def named_trials(db: sqlite3.Connection) -> dict[str, int]:

@@ -95,6 +95,13 @@ def _left(found: PoolJudged) -> list[str]:
     said = []
     if found.pooled.left_out:
         said.append(f"Left out, on another scale: {listed(found.pooled.left_out)}.")
+    if found.unrelated:
+        verb = "shares" if len(found.unrelated) == 1 else "share"
+        said.append(
+            f"Not taken, since it {verb} no combination: {some(found.unrelated)}."
+            if len(found.unrelated) == 1
+            else f"Not taken, since they {verb} no combination: {some(found.unrelated)}."
+        )
     if found.nothing:
         said.append(f"Nothing read yet in {listed(found.nothing)}.")
     return said

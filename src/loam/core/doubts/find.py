@@ -43,7 +43,7 @@ from loam.core.snapshot import FloatArray, Snapshot
 from loam.core.trial import AFTER, BEFORE
 
 ALPHA: dict[str, float] = {
-    CLASS: 0.0014, HAND: 0.006, PAD: 0.004, DRIFT: 0.003, MASKING: 0.003, SLIP: 0.003,
+    CLASS: 0.0014, HAND: 0.009, PAD: 0.007, DRIFT: 0.003, MASKING: 0.003, SLIP: 0.003,
     ORDER: 0.002,
     POSITION: 0.002,
 }  # fmt: skip
