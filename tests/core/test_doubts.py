@@ -211,3 +211,17 @@ def test_an_odd_panel_is_found_among_two_hundred():
     found = doubts(trial, told=shares.append)
     assert [(d.kind, d.subject) for d in found] == [("class", "P78")]
     assert len(shares) > 2 * len(panels), "it can be stopped at every panel"
+
+
+def test_a_slip_is_found_in_the_smallest_trial():
+    """One cell of three readings: half of those off its middle are the slip itself."""
+    taping = Taping(720, 560, 1, 4, 14, 44)
+    panels = (Panel(1, 1, "P1", "soft", taping),)
+    combos = tuple(Combination(i, "ABCD"[i - 1]) for i in range(1, 5))
+    cells = tuple(Cell(i, 1, 0, i - 1, i, i) for i in range(1, 5))
+    rows = [(1, 84.2), (1, 84.4), (2, 82.2), (2, 82.1), (3, 88.1), (3, 880.5), (3, 88.2)]
+    readings = [Reading(0, c, "gloss20", v, "after", k) for k, (c, v) in enumerate(rows, 1)]
+    (found,) = doubts(Snapshot(panels, combos, cells, columns_of(readings)))
+    assert (found.kind, found.likely, found.readings) == ("slip", (88.0,), (5,)) or (
+        found.kind == "slip" and found.likely[0] == pytest.approx(88.05, abs=0.06)
+    )

@@ -56,11 +56,14 @@ def doubts_said(
     seed: int = 1,
     priors: Mapping[str, Priors] | None = None,
     told: Callable[[float], None] | None = None,
+    called: Mapping[int, str] | None = None,
 ) -> list[DoubtSaid]:
     """Look a trial through and say what is doubted.
 
     Parameters
     ----------
+    called : mapping of int to str, optional
+        What a file calls its cells, by id; as the window calls them otherwise.
     judged : sequence of TrialJudgement
         What is judged; the effect is told of the first, or of the one that moves most.
     """
@@ -74,7 +77,7 @@ def doubts_said(
         subject, unit = doubt.subject, ""
         if doubt.readings:
             row = doubt.readings[0]
-            subject = _place(snapshot, int(snapshot.columns.cell[row]))
+            subject = _place(snapshot, int(snapshot.columns.cell[row]), called or {})
             code = int(snapshot.columns.measurand[row])
             unit = kind_of(snapshot.columns.measurands[code]).unit
         sentence = doubt_sentence(doubt, subject, unit)
@@ -108,10 +111,10 @@ def _again(
         return None
 
 
-def _place(snapshot: Snapshot, cell_id: int) -> str:
+def _place(snapshot: Snapshot, cell_id: int, called: Mapping[int, str]) -> str:
     cell = next(c for c in snapshot.cells if c.id == cell_id)
     panel = next(p for p in snapshot.panels if p.id == cell.panel_id)
-    return f"{panel.name} {cell_code(cell.row, cell.column)}"
+    return f"{panel.name} {called.get(cell_id) or cell_code(cell.row, cell.column)}"
 
 
 def _rows(snapshot: Snapshot, doubt: Doubt) -> tuple[int, ...]:

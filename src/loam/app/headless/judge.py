@@ -110,7 +110,10 @@ def _judge_file(
         (judge_readings(trial_data(snapshot, key), delta=chosen.get(key), seed=seed), names)
         for key in (wanted or there)
     ]
-    said = doubts_said(snapshot, extras_of(draft), [j for j, _ in judged], chosen, seed)
+    said = doubts_said(
+        snapshot, extras_of(draft), [j for j, _ in judged], chosen, seed,
+        called={c.id: name for c, name in zip(draft.cells, draft.called, strict=True)},
+    )  # fmt: skip
     return judged, [(one, _concerned(one, snapshot, draft)) for one in said]
 
 

@@ -89,7 +89,10 @@ def _of(
         return
     all_off = np.concatenate(off)
     moved = all_off[all_off != 0.0]
-    spread = max(1.4826 * float(np.median(np.abs(moved))) if moved.size else 0.0, 0.5 * repeat)
+    usual = float(np.median(np.abs(moved))) if moved.size else 0.0
+    # of few readings half of those that differ from their cell's middle may be slips
+    usual = min(usual, 1.5 * float(np.median(np.abs(all_off))))
+    spread = max(1.4826 * usual, 0.5 * repeat)
     row, value, middle = (np.concatenate(each) for each in zip(*odd, strict=True))
     wide = np.maximum(spread, least * np.abs(middle))
     z = np.abs(value - middle) / wide
