@@ -33,7 +33,7 @@ from loam.core.snapshot import before_wipe
 from loam.core.trial import Trial
 from loam.core.units import fixed, percent
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, CLEARLY_WORSE, EQUAL, OPEN, WORSE
-from loam.core.words.verdict import RELATION_WORDS, about, unit_of
+from loam.core.words.verdict import RELATION_WORDS, about, scope_words, unit_of
 from loam.store import noted
 from loam.store.kept import Loader
 from loam.store.snapshot import load_snapshot
@@ -216,10 +216,12 @@ def standing_lines(
         kind = ranking.kind
         amount = about(kind.span(gap), kind.span(0.5 * half), kind.decimals)
         sign = "+" if gap > 0 and not amount.startswith("+") else ""
-        verdict = found.compare(combination, other.combination).verdict
-        lines.append(
-            (other.combination, f"about {sign}{amount} {unit_of(kind)}", _SEEN_FROM[verdict])
-        )
+        pair = found.compare(combination, other.combination)
+        said = _SEEN_FROM[pair.verdict]
+        if pair.rests and pair.verdict in (BETTER, WORSE):
+            word = "ahead" if pair.verdict == BETTER else "behind"
+            said = f"{word} {scope_words(pair.rests)}"
+        lines.append((other.combination, f"about {sign}{amount} {unit_of(kind)}", said))
     if len(shown) < len(others):
         lines.append(("", "", f"and {len(others) - len(shown)} more, all in the picture"))
     return lines
