@@ -12,7 +12,7 @@ TRIALS, PANELS, COMBINATIONS, CELLS, READINGS = (
     "readings",
 )
 MATTERS, PLAN, SURVEY, KIT, WORK, NOTED = "matters", "plan", "survey", "kit", "work", "noted"
-DECIDED = "decided"
+DECIDED, WEIGHED = "decided", "weighed"
 ALL = frozenset(
     {
         TRIALS,
@@ -27,6 +27,7 @@ ALL = frozenset(
         WORK,
         NOTED,
         DECIDED,
+        WEIGHED,
     }
 )
 

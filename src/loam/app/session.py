@@ -19,6 +19,7 @@ from loam.app.changes import (
     READINGS,
     SURVEY,
     TRIALS,
+    WEIGHED,
     WORK,
     Changes,
 )
@@ -127,7 +128,7 @@ class Session:
 
     def _forget(self, changes: Changes) -> None:
         """Let go of what a change has made untrue; one cell more leaves most as it was."""
-        if changes.kinds == {DECIDED}:
+        if changes.kinds <= {DECIDED, WEIGHED}:
             return  # a judgement is known by what was decided, beside the stamp
         self.stamp += 1
         if changes.kinds == {KIT}:

@@ -2,7 +2,7 @@
 
 from loam.app.commands.base import Act
 from loam.app.commands.combinations import AddCombination, EditCombination, PutCombinationAway
-from loam.app.commands.decide import Decide
+from loam.app.commands.decide import Decide, Weigh
 from loam.app.commands.further import PlanFurther
 from loam.app.commands.kit import EditThing, PutOnShelf, PutThingAway, pad_event
 from loam.app.commands.layout import Assign, LayOut
@@ -49,6 +49,7 @@ __all__ = [
     "StrikeSpot",
     "TakeInTrial",
     "TakeReadings",
+    "Weigh",
     "pad_event",
     "take_reading",
 ]

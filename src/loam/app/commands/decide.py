@@ -6,7 +6,7 @@ import sqlite3
 from dataclasses import dataclass
 from typing import Any
 
-from loam.app.changes import DECIDED
+from loam.app.changes import DECIDED, WEIGHED
 from loam.app.commands.base import Act
 from loam.store import decisions
 from loam.store import settings as setting_store
@@ -14,7 +14,7 @@ from loam.store import settings as setting_store
 
 @dataclass
 class Decide(Act):
-    """Keep a decision: a doubt that counts or not, what is left out, an aim, a limit.
+    """Keep a decision: a doubt that counts or not, or what is left out.
 
     Attributes
     ----------
@@ -55,3 +55,10 @@ class Decide(Act):
         setting_store.remember(db, self.key, self.before)
         decisions.add(db, self.trial_id, self.key, self.before, self.name, back=True,
                       person=self.person, now=now)  # fmt: skip
+
+
+@dataclass
+class Weigh(Decide):
+    """Keep an aim or a limit: it moves what is wished for, never a judgement."""
+
+    kinds = frozenset({WEIGHED})

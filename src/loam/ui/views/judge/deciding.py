@@ -9,7 +9,6 @@ from loam.app.presenters.ranking import RankingPicture
 from loam.app.session import Session
 from loam.app.worked import left_out_key
 from loam.ui.views.judge.doubts_page import DoubtsPage
-from loam.ui.views.judge.priorities_page import PrioritiesPage
 from loam.ui.views.judge.questions import Questions
 
 
@@ -18,7 +17,6 @@ class Owner(Protocol):
 
     session: Session
     doubts: DoubtsPage
-    priorities: PrioritiesPage
     questions: Questions
 
     @property
@@ -66,5 +64,4 @@ class Deciding:
         view = self.view
         if view.questions.page is view.doubts:
             view.doubts.show_doubts(view.doubts.found)
-        view.priorities.follow_decided()
         view.judge_again()

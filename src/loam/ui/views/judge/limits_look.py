@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from loam.app.commands import Act, Decide
+from loam.app.commands import Act, Weigh
 from loam.app.presenters.priorities import PrioritiesPicture, kept_limits
 from loam.app.session import Session
 from loam.ui.views.base import Key, Shell
@@ -19,9 +19,7 @@ STEP = 0.02
 
 
 class LimitsLook(Drawn):
-    """Keeps the limits that the trainer chose for a trial; ``changed`` when they are others."""
-
-    changed = pyqtSignal()
+    """Keeps the limits that the trainer chose for a trial."""
 
     def __init__(self, shell: Shell, acting: Callable[[Act], bool]) -> None:
         super().__init__("limits", "what is worth nothing and all")
@@ -107,5 +105,4 @@ class LimitsLook(Drawn):
         here = self.session.trial_id or 0
         what = f"what is worth nothing and all in {self.criterion}"
         said = f"choose {what}" if pair is not None else f"{what}, as the trial's readings say"
-        self.acting(Decide(here, here, self._key, self.session.recall(self._key, {}), kept, said))
-        self.changed.emit()
+        self.acting(Weigh(here, here, self._key, self.session.recall(self._key, {}), kept, said))

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from loam.app.commands import Act, Decide
+from loam.app.commands import Act, Weigh
 from loam.app.presenters.goals import goal_caption, goal_ranking
 from loam.app.presenters.judging import ranking_table
 from loam.app.presenters.origin import Sources
@@ -108,7 +108,6 @@ class PrioritiesPage(QWidget):
         box.addWidget(self.looks, 1)
         self.looks.addWidget(self.chart)
         self.worth = LimitsLook(owner.shell, owner.act)
-        self.worth.changed.connect(self._map)
         self.looks.addWidget(self.worth)
         self.goal = GoalLook()
         self.looks.addWidget(self.goal)
@@ -361,7 +360,7 @@ class PrioritiesPage(QWidget):
         own = [[n, list(w)] for n, w in kept_aims(session.recall("aims", [])) if n != name]
         before, here = session.recall("aims", []), session.trial_id or 0
         after = [*own, [name, wish]]
-        self.owner.act(Decide(here, None, "aims", before, after, f"keep the aim {name}"))
+        self.owner.act(Weigh(here, None, "aims", before, after, f"keep the aim {name}"))
         self.name.hide()
         self.setFocus()
         self._look()

@@ -15,6 +15,7 @@ from loam.app.changes import (
     PANELS,
     READINGS,
     TRIALS,
+    WEIGHED,
     WORK,
     Changes,
 )
@@ -203,6 +204,8 @@ class JudgeView(View):
             self._stale = True
         elif changes.touches(MATTERS) and self.rankings:
             self.mattering.follow()
+        if changes.touches(WEIGHED):
+            self.priorities.follow_decided()
         if changes.touches(DECIDED) and self.isVisible() and not self._stale:
             self.deciding.follow()
         elif changes.touches(DECIDED):
