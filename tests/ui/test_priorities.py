@@ -110,3 +110,19 @@ def test_shares_are_said_with_where_they_lie(mapped):
     said = share_words(own)
     assert said.startswith(own.names[int(own.share().argmax())] + " wins ")
     assert said.count("of all priorities") == 1
+
+
+def test_a_limit_taken_back_moves_the_map_and_judges_nothing_again(mapped, wait_for, monkeypatch):
+    window, page = mapped, mapped.view.priorities
+    judged = []
+    monkeypatch.setattr(window.view, "judge_again", lambda: judged.append("again"))
+    press(window, K.Key_W)
+    stood = page.found.criteria["gloss20"].nothing
+    press(window, K.Key_Right)
+    wait_for(window)
+    assert page.found.criteria["gloss20"].nothing > stood
+    press(window, K.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    wait_for(window)
+    assert page.found.criteria["gloss20"].nothing == pytest.approx(stood)
+    assert page.isVisible()
+    assert judged == []
