@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QBrush, QPainter, QPen
+from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen
 
 from loam.app.presenters.next_test import NextPicture, Tile
 from loam.core.panel import Taping
@@ -27,7 +27,12 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
     if not rows:
         return _settled(painter, area, found)
     high = min(area.height() / len(rows), float(look.px(330)))
-    number = 0
+    number, gap = 0, 18.0
+    wide = (area.width() - 2 * gap) / 3
+    every = [tile for own in rows for tile in own.tiles]
+    narrow = any(_head_width(tile) > wide - 24 for tile in every)
+    plain = QFontMetricsF(look.words(14))
+    told = max(plain.horizontalAdvance(_settles(tile)) for tile in every) if narrow else 0.0
     for i, own in enumerate(rows):
         top = area.top() + i * high
         head = QRectF(area.left(), top, area.width(), look.px(24))
@@ -35,13 +40,11 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
         painter.setPen(look.ink)
         pair = " or ".join(own.pair or ())
         painter.drawText(head, _LEFT, f"{own.hardness.capitalize()} clear: {pair}?")
-        gap = 18.0
-        wide = (area.width() - 2 * gap) / 3
         for k, tile in enumerate(own.tiles):
             number += 1
             box = QRectF(area.left() + k * (wide + gap), head.bottom(), wide,
                          high - head.height() - 12)  # fmt: skip
-            _tile(painter, box, tile, number, chosen=number == chosen)
+            _tile(painter, box, tile, number, chosen=number == chosen, told=told)
             spots.append(Spot(box, str(number), f"{tile.name}: {tile.words}"))
     return spots
 
@@ -53,7 +56,21 @@ def _settled(painter: QPainter, area: QRectF, found: NextPicture) -> list[Spot]:
     return []
 
 
-def _tile(painter: QPainter, box: QRectF, tile: Tile, number: int, *, chosen: bool) -> None:
+def _head_width(tile: Tile) -> float:
+    bold, plain = QFontMetricsF(look.words(14, bold=True)), QFontMetricsF(look.words(14))
+    ends = (bold.horizontalAdvance(said) for said in (f"9  {tile.name}", f"saves {tile.saves}"))
+    # what stands in the middle has as much room as the wider end leaves on both sides
+    return 2 * max(ends) + plain.horizontalAdvance(_settles(tile)) + 24
+
+
+def _settles(tile: Tile) -> str:
+    return f"{_time(tile.advice.minutes)} · settles {percent(tile.advice.chance)}"
+
+
+def _tile(
+    painter: QPainter, box: QRectF, tile: Tile, number: int, *, chosen: bool, told: float
+) -> None:
+    """Draw one; ``told`` is the width, px, kept beside the chance for its words, 0: above."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(look.strong, 3) if chosen else QPen(look.line, 1))
     painter.drawRect(box.adjusted(1.5, 1.5, -1.5, -1.5))
@@ -64,13 +81,19 @@ def _tile(painter: QPainter, box: QRectF, tile: Tile, number: int, *, chosen: bo
     painter.drawText(head, _RIGHT, f"saves {tile.saves}")
     painter.setFont(look.words(14))
     painter.setPen(look.quiet)
-    settles = f"{_time(tile.advice.minutes)} · settles {percent(tile.advice.chance)}"
-    painter.drawText(head, _MIDDLE, settles)
     tight = box.height() < look.px(96)
     thick = look.px(5 if tight else 12)
     foot = QRectF(head.left(), box.bottom() - (5 if tight else 8) - thick, head.width(), thick)
+    if told:
+        line = QRectF(head.left(), box.bottom() - look.px(18) - 3, head.width(), look.px(18))
+        painter.drawText(line, _RIGHT, _settles(tile))
+        foot = QRectF(line.left(), line.center().y() - thick / 2, line.width() - told - 10, thick)
+    else:
+        painter.drawText(head, _MIDDLE, _settles(tile))
     _chance(painter, foot, tile)
-    room = QRectF(head.left(), head.bottom() + 3, head.width(), foot.top() - head.bottom() - 8)
+    top = head.bottom() + (0 if told else 3)
+    end = box.bottom() - look.px(18) - 5 if told else foot.top() - 8
+    room = QRectF(head.left(), top, head.width(), end - top)
     shown = tile.panels[:MOST_PANELS]
     columns = max(min(len(shown), 4), 1)
     lines = math.ceil(len(shown) / columns)
