@@ -40,6 +40,7 @@ from loam.app.commands import (
     StrikeSpot,
     TakeInTrial,
     TakeReadings,
+    Weigh,
     take_reading,
 )
 from loam.app.planning import rules_of
@@ -214,6 +215,9 @@ TABLE = {
     ),
     Decide: lambda s, t: Decide(
         t, t, f"left_out:{t}", False, True, "leave out: cells that were not worked as planned"
+    ),
+    Weigh: lambda s, t: Weigh(
+        t, t, f"worth:{t}", {}, {"gloss20": [75.0, 90.0]}, "choose what is worth nothing and all"
     ),
     Note: lambda s, t: Note(t, noted.WIPE, {"what": "wiped"}, None, "Lise", "2026-09-26"),
     KeepPhotographs: lambda s, t: KeepPhotographs(
