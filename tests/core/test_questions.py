@@ -187,12 +187,16 @@ def test_pairs_on_new_panels_are_weighed_as_each_cell_by_itself(count, room):
     )
 
 
-def test_more_cells_settle_more_often_and_take_longer():
+def _unsettled():
+    """Two that no verdict parts, and what a forecast for them stands on."""
     data, judged = _judged([84.0, 84.9, 82.0])
     found = judged.on("soft")
-    if found.open_pair is None:
-        pytest.skip("drawn settled")
-    foot = footing(data, judged.sd, "soft")
+    assert found.open_pair is not None, "the draw is fixed: it leaves two unsettled"
+    return found, footing(data, judged.sd, "soft")
+
+
+def test_more_cells_settle_more_often_and_take_longer():
+    found, foot = _unsettled()
     minutes = Minutes(dict.fromkeys("ABC", 5.0), 30.0)
     cell, panel, trial = advise(foot, found, {}, 12, minutes)
     assert cell.minutes < panel.minutes <= trial.minutes
@@ -230,11 +234,7 @@ def test_what_is_advised_pays_for_the_leader_not_for_a_line():
 
 
 def test_the_count_of_further_cells_is_one_number():
-    data, judged = _judged([84.0, 84.9, 82.0])
-    found = judged.on("soft")
-    if found.open_pair is None:
-        pytest.skip("drawn settled")
-    foot = footing(data, judged.sd, "soft")
+    found, foot = _unsettled()
     _, _, whole = advise(foot, found, {}, 12, Minutes(dict.fromkeys("ABC", 5.0), 30.0))
     assert len(whole.cells) == 2 * min(found.cells_to_settle, 24)
 
