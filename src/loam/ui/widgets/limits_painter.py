@@ -15,6 +15,7 @@ from loam.ui.widgets.drawn import Spot
 from loam.ui.widgets.tape import paint_tape
 
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 _MIDDLE = Qt.AlignmentFlag.AlignCenter
 
 
@@ -74,23 +75,28 @@ def _strip(
     painter.setPen(look.on_panel)
     name = TIME if key == TIME else kind_of(key).label
     painter.drawText(box.adjusted(12, 0, 0, 0), _LEFT, name)
-    middle = box.center().y() + look.px(6)
+    tight = box.height() < look.px(64)
+    middle = box.bottom() - look.px(17) if tight else box.center().y() + look.px(6)
     tape = QRectF(x(c.nothing), middle, x(c.full) - x(c.nothing), look.px(14))
     paint_tape(painter, tape, seed=len(key), depth=5)
     painter.setFont(look.figures(12))
     said = found.limit(key).split(" (nothing) to ")
     painter.setPen(look.on_panel)
+    nothing, full = said[0].split(" ")[-1], said[1].removesuffix(" (all)")
     under = tape.bottom() + 2
-    painter.drawText(QRectF(tape.left() - 60, under, 120, look.px(16)), _MIDDLE,
-                     said[0].split(" ")[-1])  # fmt: skip
-    painter.drawText(QRectF(tape.right() - 80, under, 160, look.px(16)), _MIDDLE,
-                     said[1].removesuffix(" (all)"))  # fmt: skip
+    if tight:  # no room under the tape: on it
+        painter.setPen(look.on_tape)
+        painter.drawText(tape.adjusted(6, 0, -8, 0), _LEFT, nothing)
+        painter.drawText(tape.adjusted(6, 0, -8, 0), _RIGHT, full)
+    else:
+        painter.drawText(QRectF(tape.left() - 60, under, 120, look.px(16)), _MIDDLE, nothing)
+        painter.drawText(QRectF(tape.right() - 80, under, 160, look.px(16)), _MIDDLE, full)
     ends: list[float] = [-1e9, -1e9, -1e9]
     for letter, at in _letters(found, places, x):
         wide = look.width(letter, 12, bold=True, figures=True)
         lane = next((i for i, end in enumerate(ends) if at - wide / 2 > end), 2)
         ends[lane] = at + wide / 2 + 3
-        y = middle - look.px(15) * (lane + 1) + 2
+        y = middle - look.px(13 + (10 if tight else 15) * lane)
         painter.setFont(look.figures(12, bold=True))
         painter.setPen(look.on_panel)
         painter.drawText(QRectF(at - 60, y, 120, look.px(14)), _MIDDLE, letter)
