@@ -120,17 +120,17 @@ def test_a_days_vibration_rests_on_declared_values_with_their_k(session):
 
 
 def test_a_panel_whose_clear_would_be_overdrawn_is_named(session):
-    low, high = ahead(session).costs.worst["soft"][1:]
+    low, high = ahead(session).costs.worst[0][1:]
     assert 0 < low < high
-    said = note(session, "clear")
+    said = note(session, "how deep it goes")
     assert "A may take" in said
-    assert "Teal (3)" in said  # 18 less the floor of 15
-    assert "Heron" not in said
+    assert "Teal (3 µm)" in said  # 18 less the floor of 15
+    assert ("Heron (20 µm, assumed)" in said) == (high > 20.0)
     heron = session.panels()[0]
     for x in range(5):
         session.run(AddSpot(session.trial_id, heron.physical, Spot(x * 20.0, 10.0, 110.0)))
     allowed = 20.0  # half of an assumed clear of 40
-    assert ("Heron (20)" in note(session, "clear")) == (high > allowed)
+    assert ("Heron (20 µm)" in note(session, "how deep it goes")) == (high > allowed)
 
 
 def test_the_ground_in_a_cell_is_as_even_as_its_least_even_stage(session):

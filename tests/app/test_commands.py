@@ -17,6 +17,7 @@ from loam.app.commands import (
     Assign,
     CopyTrial,
     CorrectReadings,
+    CorrectThing,
     Decide,
     EditCombination,
     EditPanel,
@@ -169,6 +170,12 @@ TABLE = {
         t,
         s.combinations()[0],
         replace(s.combinations()[0], name="long", stages=(Stage("x", "y", "z", passes=3),) * 2),
+    ),
+    CorrectThing: lambda s, t: CorrectThing(
+        [EditCombination(t, s.combinations()[0], replace(s.combinations()[0], name="other"))],
+        EditThing(
+            DISC, disc(s).item_id, (disc(s).name, disc(s).facts), (disc(s).name, {"grit": 1500.0})
+        ),
     ),
     PutCombinationAway: lambda s, t: PutCombinationAway(t, "B", id=s.combinations()[1].id),
     Assign: lambda s, t: Assign(t, [(first(s).id, s.combinations()[1].id, 3)]),

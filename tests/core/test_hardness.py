@@ -48,7 +48,9 @@ def test_a_panel_that_is_declared_otherwise_is_doubted_and_a_right_one_is_not():
     assert told.doubts("soft")
     assert max(told.chances, key=told.chances.get) == "hard"
     assert sum(told.chances.values()) == pytest.approx(1.0)
-    assert answer_said(told, "soft").startswith("This panel answers unlike soft clear. Answers")
+    assert answer_said(told, "soft").startswith(
+        "This panel answers unlike its class, soft. Answers"
+    )
     assert not answer(found, 5, PRIORS).doubts("hard")
 
 

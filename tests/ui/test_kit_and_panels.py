@@ -181,7 +181,7 @@ def test_what_the_workshop_knows_of_a_thing_is_filled_in(open_window):
     form.figures["orbit_mm"].line.editingFinished.emit()
     form.machine.line.setText("Dipper 21")
     form.machine.line.editingFinished.emit()
-    assert window.session.combinations()[-1].stages[0].orbit_mm == 9.0  # what was typed stays
+    assert window.session.combinations()[-1].stages[0].orbit_mm == 21.0  # 9 was Kiln 8's
 
 
 def open_panels(window, wait_for, trial):
@@ -237,7 +237,7 @@ def test_a_panel_that_answers_unlike_its_class_is_said(open_window, wait_for):
     view = open_panels(window, wait_for, 0)
     names = {p.name: p.id for p in window.session.panels()}
     view._choose(names["Teal"])
-    assert "answers unlike soft clear" in view.tape.answer.text()
+    assert "answers unlike its class, soft" in view.tape.answer.text()
     assert "medium" in view.tape.answer.text()
     view._choose(names["Plover"])
     assert view.tape.answer.text().startswith("Answers like: soft")

@@ -38,7 +38,7 @@ def test_p_maps_who_wins_and_one_moves_through_it(mapped):
     assert any(share in said for said in words), "the largest share is said"
 
     press(window, K.Key_3)
-    assert "(thin clear)" in page.lead.text()
+    assert "(thin coat)" in page.lead.text()
     before = page.weights
     press(window, K.Key_Right)
     assert page.weights[CORNERS.index("clear kept")] == pytest.approx(before[2] + 0.05)

@@ -26,7 +26,9 @@ from loam.app.changes import (
 from loam.app.commands import Act
 from loam.app.meters import studied
 from loam.app.tally import Counts, Tally
-from loam.core.readings import ReadingKind, kind_of
+from loam.core.film import coat_of
+from loam.core.readings import REMOVED, ReadingKind, kind_of
+from loam.core.readings.film import called
 from loam.core.trial import AFTER, Cell, Combination, Panel, Trial
 from loam.core.units import Unit, chosen_unit
 from loam.store import cells as cell_store
@@ -293,9 +295,16 @@ class Session:
         self.remember("units", {**self.units, quantity: symbol})
         self._cache.clear()
 
+    @property
+    def coat(self) -> str:
+        """What is worked in the trial at hand: clear, or paint where a panel has no clear."""
+        return coat_of(p.build for p in self.panels())
+
     def kind(self, measurand: str) -> ReadingKind:
         """A measurand in the unit that it is shown and typed in, as a gauge study knows it."""
         kind = kind_of(measurand)
+        if measurand == REMOVED.key:
+            kind = called(kind, self.coat)
         found = self.cached(
             f"studied {measurand}", lambda: studied(self.workshop.connection, measurand)
         )

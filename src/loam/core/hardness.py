@@ -173,7 +173,9 @@ def answer_said(found: Answer | None, declared: str) -> str:
     if lacking:
         return said + f" No other {declared} panel stands beside it."
     if found.doubts(declared):
-        return f"This panel answers unlike {declared} clear. {said} The class stays yours to say."
+        return (
+            f"This panel answers unlike its class, {declared}. {said} The class stays yours to say."
+        )
     return said
 
 

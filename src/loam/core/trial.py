@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from loam.core.errors import ValueRefused
-from loam.core.film.build import FilmBuild
+from loam.core.film.build import FilmBuild, coat_of
 from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.outline import Outline
@@ -189,6 +189,11 @@ class Panel:
     build: FilmBuild = field(default_factory=FilmBuild)
     outline: Outline = field(default_factory=Outline)
 
+    @property
+    def ground(self) -> str:
+        """What is worked, in words: soft clear; soft paint where there is no clear."""
+        return f"{self.hardness} {self.build.coat}"
+
     def __post_init__(self) -> None:
         if not self.name.strip():
             raise ValueRefused("A panel needs a name.", todo="Type one, like Heron.")
@@ -200,6 +205,14 @@ class Panel:
                 where=f"panel {self.name}",
                 todo="Use " + ", ".join(HARDNESSES) + ".",
             )
+
+
+def coats_of(panels: Iterable[Panel]) -> dict[str, str]:
+    """Return what is worked by hardness class: clear, or paint where a panel has no clear."""
+    classes: dict[str, list[FilmBuild]] = {}
+    for panel in panels:
+        classes.setdefault(panel.hardness, []).append(panel.build)
+    return {hardness: coat_of(builds) for hardness, builds in classes.items()}
 
 
 @dataclass(frozen=True, slots=True)

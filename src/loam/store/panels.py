@@ -31,6 +31,11 @@ class WorkshopPanel:
     build: FilmBuild
     outline: Outline
 
+    @property
+    def ground(self) -> str:
+        """What is worked, in words: soft clear."""
+        return f"{self.hardness} {self.build.coat}"
+
 
 def _facts(panel: Panel) -> tuple[object, ...]:
     return (

@@ -1,7 +1,12 @@
 """One command for each act of the user, by area: what it does and how it is taken back."""
 
 from loam.app.commands.base import Act
-from loam.app.commands.combinations import AddCombination, EditCombination, PutCombinationAway
+from loam.app.commands.combinations import (
+    AddCombination,
+    CorrectThing,
+    EditCombination,
+    PutCombinationAway,
+)
 from loam.app.commands.decide import Decide, Weigh
 from loam.app.commands.further import PlanFurther
 from loam.app.commands.kit import EditThing, PutOnShelf, PutThingAway, pad_event
@@ -26,6 +31,7 @@ __all__ = [
     "Assign",
     "CopyTrial",
     "CorrectReadings",
+    "CorrectThing",
     "Decide",
     "EditCombination",
     "EditPanel",

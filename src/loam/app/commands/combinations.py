@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from loam.app.changes import COMBINATIONS
-from loam.app.commands.base import Add, Edit, PutAway
+from loam.app.changes import COMBINATIONS, KIT
+from loam.app.commands.base import Act, Add, Edit, PutAway
+from loam.app.commands.kit import EditThing
 from loam.core.errors import ValueRefused
 from loam.core.trial import Combination
 from loam.store import combinations as combination_store
@@ -50,6 +52,44 @@ class EditCombination(Edit):
     def write(self, db: sqlite3.Connection, value: Combination, now: str) -> None:
         """Write the combination."""
         combination_store.change_combination(db, value, now)
+
+
+@dataclass
+class CorrectThing(Act):
+    """Say otherwise what kind of thing some combinations name, there and on the shelf.
+
+    Parameters
+    ----------
+    edits : sequence of EditCombination
+        Of the combinations that name it.
+    thing : EditThing
+    """
+
+    edits: Sequence[EditCombination]
+    thing: EditThing
+    kinds = frozenset({COMBINATIONS, KIT})
+
+    @property
+    def name(self) -> str:  # type: ignore[override]
+        """What was done."""
+        return f"say what {self.thing.after[0]} is"
+
+    @property
+    def trial(self) -> int | None:
+        """The trial that compares them."""
+        return self.edits[0].trial_id if self.edits else None
+
+    def forward(self, db: sqlite3.Connection, now: str) -> None:
+        """Write both; the shelf first, so that the combinations name what stands there."""
+        self.thing.forward(db, now)
+        for edit in self.edits:
+            edit.forward(db, now)
+
+    def back(self, db: sqlite3.Connection, now: str) -> None:
+        """Write both as they were."""
+        for edit in self.edits:
+            edit.back(db, now)
+        self.thing.back(db, now)
 
 
 @dataclass

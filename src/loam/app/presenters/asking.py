@@ -64,7 +64,7 @@ def sentence_parts(session: Session, kind_key: str = "") -> list[Part]:
     return [
         *parts,
         Part(listed(classes) or "no panel yet", "clear", not classes),
-        Part("clear, for"),
+        Part(f"{session.coat}, for"),
         Part(listed(reads), "reads"),
         Part("? Each cell is read" if kind is not OWN else ". Each cell is read"),
         Part("once" if times == 1 else f"{times} times", "times"),

@@ -8,15 +8,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from loam.core.design.costs import Costs
-from loam.core.film import budget, survey
 from loam.core.kit import PadLife
 from loam.core.kit.facts import CLEAN, COMPOUND, MACHINE, PAD, PAD_KIND, RETIRED
 from loam.core.trial import Stage
 from loam.core.units import fixed
 from loam.core.vibration import ACTION, LIMIT, daily_exposure
 from loam.core.words.verdict import listed
-from loam.store import kit, surveys
-from loam.store import panels as panel_store
+from loam.store import kit
 
 SETS_A_PAD = 4
 """Sets that a clean pad is worked before it is washed: assumed."""
@@ -41,42 +39,6 @@ class AtHand:
     kept: Mapping[str, int]
     vibration: Mapping[str, float]
     gone: frozenset[str] = frozenset()
-
-
-@dataclass(frozen=True)
-class Allowed:
-    """What clear may go of a panel, µm."""
-
-    name: str
-    hardness: str
-    may_go: float
-
-
-def budgets(db: sqlite3.Connection, trial_id: int) -> list[Allowed]:
-    """Return what may go of every panel of a trial whose build or survey is known."""
-    found = []
-    for panel in panel_store.panels(db, trial_id):
-        read = survey(surveys.spots(db, panel.physical)) if panel.physical else None
-        if read is None and panel.build.clear_um is None:
-            continue
-        allowed = budget(panel.build, read)
-        if allowed is not None:
-            found.append(Allowed(panel.name, panel.hardness, allowed.may_go))
-    return found
-
-
-def clear_care(costs: Costs, allowed: list[Allowed]) -> list[str]:
-    """Say where a trial may take more clear than may go, and what helps."""
-    tight: dict[str, list[str]] = {}
-    for panel in allowed:
-        what, _, high = costs.worst.get(panel.hardness, ("", 0.0, 0.0))
-        if high > panel.may_go:
-            said = f"{panel.name} ({fixed(panel.may_go, 0)})"
-            tight.setdefault(f"{what} may take {fixed(high, 0)} µm", []).append(said)
-    if not tight:
-        return []
-    parts = [f"{what}, more than may go of {listed(names[:4])}" for what, names in tight.items()]
-    return [f"Clear: {'; '.join(parts)}. Fewer passes or a finer compound help."]
 
 
 def at_hand(db: sqlite3.Connection) -> AtHand:

@@ -18,7 +18,6 @@ from loam.core.doubts.records import Cells, Extras
 from loam.core.judgement import TrialData
 from loam.core.judging import TrialJudgement
 from loam.core.prior import Priors
-from loam.core.readings import kind_of
 from loam.core.readings.kind import ReadingKind
 from loam.core.snapshot import FloatArray, Snapshot
 from loam.core.trends import Trend, trend
@@ -115,7 +114,7 @@ def draw_carried(
     finder = _Strands(counted, extras, data, own, priors, rng, tell)
     strands = tuple(finder.all())
     surely = [s for s in strands if s.sure]
-    kind = kind_of(measurand)
+    kind = own.kind
     claims = find_claims(counted, judged, facts, masked, kind)
     said = "taken one by one in this measurand alone, nothing else surely moves it"
     if surely:
@@ -138,7 +137,7 @@ class _Strands:
         self.priors, self.rng = priors, rng
         assert data.rows is not None
         self.cells = Cells.of(snapshot, data.rows)
-        self.kind = kind_of(own.measurand)
+        self.kind = own.kind
         estimates = [s.figures.estimate for c in own.classes for s in c.standings]
         self.middle = float(np.median(own.scale.to(np.array(estimates))))
 

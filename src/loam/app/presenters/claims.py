@@ -271,7 +271,7 @@ def _scales(
 ) -> Iterable[MakersScale]:  # fmt: skip
     """Hold each maker's scale for itself against what was measured."""
     own = {c.code: c for c in snapshot.combinations if c.stages}
-    kind = kind_of(judged.measurand)
+    kind = judged.kind
     sign = 1.0 if judged.measurand == REMOVED.key or kind.higher_is_better else -1.0
     classes: dict[str, list[OnClass]] = {}
     figures: dict[str, dict[str, float]] = {}

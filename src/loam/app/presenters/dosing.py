@@ -7,11 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from loam.core.design.costs import taken_off
 from loam.core.dose import section_dose
 from loam.core.dose.edge import Edge, edge_of
-from loam.core.dose.stage import removed_range, settings_for
+from loam.core.dose.stage import settings_for
 from loam.core.errors import LoamError
-from loam.core.removal import Known, recipe_of
+from loam.core.film import CLEAR
+from loam.core.removal import Known
 from loam.core.stats.reduce import FloatArray
 from loam.core.trial import Panel, Stage
 from loam.core.words.dose import ROOM_MM, dose_words, edge_words, removed_words, time_words
@@ -57,12 +59,14 @@ def section_of(panels: Sequence[Panel]) -> tuple[float, float]:
 
 def view_dose(
     stage: Stage, width_mm: float, height_mm: float, classes: Sequence[str],
-    works_s: float | None = None, known: Known | None = None,
+    works_s: float | None = None, known: Known | None = None, coat: str = CLEAR,
+    stages: Sequence[Stage] = (),
 ) -> DoseView:  # fmt: skip
     """Work out a stage's dose; made for a worker thread.
 
     ``works_s`` is how long the compound works, where the shelf knows it; ``known`` what was
-    measured of Kp, by recipe and hardness.
+    measured of Kp, by recipe and hardness; ``coat`` what it takes off; ``stages`` all stages of
+    its combination: what they take off together is what is measured and planned by.
     """
     try:
         given = settings_for(stage, width_mm, height_mm)
@@ -72,18 +76,20 @@ def view_dose(
         return DoseView(empty, width_mm, height_mm, None, (), (), 0.0, str(error))
     said = dose_words(dose, given.assumed, stage.compound, works_s)
     edge = edge_of(dose)
-    ranges: list[tuple[str, float, float, int]] = []
-    for hardness in classes or ("medium",):
-        kp = (known or {}).get((recipe_of((stage,)), hardness))
-        if kp is None:
-            ranges.append((hardness, *removed_range(stage, dose.plateau, hardness), 0))
-        else:
-            ranges.append((hardness, *kp.removed_um(dose.wide_plateau), kp.cells))
+    whole = stages if len(stages) > 1 else (stage,)
+    try:
+        ranges = [
+            (h, *taken_off(whole, (width_mm, height_mm), h, known or {}))
+            for h in classes or ("medium",)
+        ]
+        taken: tuple[str, ...] = (removed_words(ranges, coat, len(whole)),)
+    except LoamError:
+        taken = ()  # another of its stages does not say enough of itself
     circle = None
     if dose.circle_mm >= ROOM_MM:
         circle = (*dose.circle_at_mm, dose.circle_mm)
     size = f"{width_mm:.0f} × {height_mm:.0f} mm, pad {given.section.pad_mm:.0f} mm."
-    facts = (size, *said.facts[:-1], edge_words(edge), removed_words(ranges), said.facts[-1])
+    facts = (size, *said.facts[:-1], edge_words(edge), *taken, said.facts[-1])
     return DoseView(
         dose.section / dose.plateau, width_mm, height_mm, circle, facts, said.care, dose.time_s,
         edge=edge,

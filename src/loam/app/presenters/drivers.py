@@ -11,7 +11,6 @@ import numpy as np
 from loam.core.drivers import NOISE, TOGETHER, Drivers, Factor, take_apart
 from loam.core.errors import NotEnough
 from loam.core.judging import ClassJudgement, TrialJudgement
-from loam.core.readings import kind_of
 from loam.core.stats.reduce import FloatArray
 from loam.core.trial import Combination, Stage
 from loam.core.units import fixed, percent
@@ -122,6 +121,7 @@ class DriversOf:
     """
 
     hardness: str
+    ground: str
     levers: tuple[Lever, ...]
     untried: tuple[Untried, ...]
     leader: tuple[str, float]
@@ -164,7 +164,7 @@ class DriversPicture:
 
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""
-        kind, scale = kind_of(self.judgement.measurand), self.judgement.scale
+        kind, scale = self.judgement.kind, self.judgement.scale
         rows = [["hardness", "part", "level", f"{kind.label}, {kind.unit}", "low", "high",
                  "share of the difference"]]  # fmt: skip
         for own in self.classes:
@@ -278,7 +278,7 @@ def _one(
     leader = (tried[lead], float(means[:, lead].mean()))
     said = _sentence(judgement, drivers, ranked, found.sign)
     cares = _cares(drivers, len(own))
-    return DriversOf(found.hardness, ranked, tuple(untried), leader, said, cares)
+    return DriversOf(found.hardness, found.ground, ranked, tuple(untried), leader, said, cares)
 
 
 def _levels(
@@ -427,7 +427,7 @@ def _sentence(
 
 def _only_together(judgement: TrialJudgement, level: Level) -> str:
     """Say of which two levels it is, and by how much they read otherwise."""
-    kind, alone = kind_of(judgement.measurand), level.alone or 0.0
+    kind, alone = judgement.kind, level.alone or 0.0
     values = judgement.scale.back(np.array([level.place, alone, level.low, level.high]))
     both, each, low, high = (float(v) for v in values)
     amount = about(kind.span(abs(both - each)), kind.span(0.5 * abs(high - low)), kind.decimals)
@@ -474,7 +474,7 @@ def _ahead(judgement: TrialJudgement, drivers: Drivers, lever: Lever, sign: floa
     apart = sign * (effects[:, levels.index(best)] - effects[:, levels.index(last)])
     if float((apart > 0.0).mean()) < SURE:
         return ""
-    kind = kind_of(judgement.measurand)
+    kind = judgement.kind
     if judgement.scale.ratio:
         return f"{best} is ahead of {last}"
     half = 1.645 * float(apart.std())
@@ -484,7 +484,7 @@ def _ahead(judgement: TrialJudgement, drivers: Drivers, lever: Lever, sign: floa
 
 def untried_words(own: DriversOf, found: Untried, judgement: TrialJudgement) -> str:
     """Say what a combination that was not tried would read, and how it would do."""
-    kind = kind_of(judgement.measurand)
+    kind = judgement.kind
     value, low, high = (
         fixed(kind.shown(float(v)), kind.decimals)
         for v in judgement.scale.back(np.array([found.place, found.low, found.high]))

@@ -6,12 +6,14 @@ from dataclasses import dataclass
 from datetime import date
 
 from loam.app.session import Session
-from loam.core.film import Budget, Spot, Survey, budget, cautions, survey, usual_spots
+from loam.core.film import Budget, Caution, Spot, Survey, budget, cautions, survey, usual_spots
 from loam.core.trial import Panel
 from loam.core.words.film import budget_words, survey_words
 from loam.store import surveys
 
 NEAR_MM = 20.0
+BASE_UM, PRIMER_UM, USUAL_UM = 15.0, 10.0, 100.0
+"""Of a base, of a primer at least, and of a whole film that nobody read: assumed."""
 
 
 @dataclass(frozen=True)
@@ -34,7 +36,7 @@ class FilmState:
     """
 
     survey: Survey | None
-    budget: Budget | None
+    budget: Budget
     layers: tuple[Layer, ...]
     next_spot: tuple[float, float]
     said: str
@@ -50,15 +52,20 @@ def film_state(
     found = survey(spots)
     allowed = budget(panel.build, found)
     film = session.kind("film")
+    return FilmState(
+        found, allowed, _layers(panel, found, allowed), chosen or _next(panel, spots),
+        survey_words(found, film), budget_words(allowed, film),
+        tuple(c.said for c in cautions_at_hand(session, panel)),
+    )  # fmt: skip
+
+
+def cautions_at_hand(session: Session, panel: Panel) -> list[Caution]:
+    """Return what a panel's build asks for today."""
     days = None
     if panel.build.cured_on:
         cured = date.fromisoformat(panel.build.cured_on)
         days = (session.workshop.clock().date() - cured).days
-    return FilmState(
-        found, allowed, _layers(panel, found, allowed), chosen or _next(panel, spots),
-        survey_words(found, film), budget_words(allowed, film),
-        tuple(cautions(panel.build, days)),
-    )  # fmt: skip
+    return cautions(panel.build, days)
 
 
 def _next(panel: Panel, spots: list[Spot]) -> tuple[float, float]:
@@ -70,19 +77,15 @@ def _next(panel: Panel, spots: list[Spot]) -> tuple[float, float]:
     return usual[len(spots) % len(usual)]
 
 
-def _layers(panel: Panel, found: Survey | None, allowed: Budget | None) -> tuple[Layer, ...]:
+def _layers(panel: Panel, found: Survey | None, allowed: Budget) -> tuple[Layer, ...]:
     """Return the layers; what the record does not say is assumed, or what is left of the film."""
     build = panel.build
-    clear = allowed.clear if allowed is not None else 0.0
-    whole = found.mean if found is not None else None
-    base = build.base_um if build.base_um is not None else 15.0
+    above = [Layer(allowed.coat, allowed.thick, allowed.assumed)]
+    if not build.single_stage:
+        base = build.base_um if build.base_um is not None else BASE_UM
+        above.insert(0, Layer("base", base, build.base_um is None))
     primer = build.primer_um
     if primer is None:
-        primer = max(10.0, (whole if whole is not None else 100.0) - clear - base)
-    layers = [
-        Layer("primer", primer, build.primer_um is None),
-        Layer("colour" if build.single_stage else "base", base, build.base_um is None),
-    ]
-    if allowed is not None:
-        layers.append(Layer("clear", clear, allowed.assumed))
-    return tuple(layers)
+        whole = found.mean if found is not None else USUAL_UM
+        primer = max(PRIMER_UM, whole - sum(layer.thickness for layer in above))
+    return (Layer("primer", primer, build.primer_um is None), *above)

@@ -30,7 +30,7 @@ from loam.core.readings import FILM, REMOVED, ReadingKind, kind_of
 from loam.core.readings.haze import LOG_SCALE, from_log_haze
 from loam.core.removal import Known, fit_kp
 from loam.core.snapshot import before_wipe
-from loam.core.trial import Trial
+from loam.core.trial import Trial, coats_of
 from loam.core.units import fixed, percent
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, CLEARLY_WORSE, EQUAL, OPEN, WORSE
 from loam.core.words.verdict import RELATION_WORDS, about, scope_words, unit_of
@@ -92,7 +92,7 @@ def judge_trial(
             priors=priors_for(db, trial_id, measurand, data),
             repeat=found.sd if (found := studied(db, measurand)) is not None else None,
             seed=seed,
-        )
+        ).coated(coats_of(snapshot.panels))
         kp: Known = {}
         if measurand == REMOVED.key:
             kp = fit_kp(losses(snapshot, done_in(db, snapshot, trial_id), by_recipe=False))

@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
+from loam.app.commands import CorrectThing, EditCombination, EditThing
 from loam.app.presenters.shelf import things
 from loam.app.session import Session
+from loam.core.dose.first import first_taping
 from loam.core.kit.facts import speed_at
+from loam.core.panel import Taping
 from loam.core.text import listed
-from loam.core.trial import HARDNESSES, Combination
+from loam.core.trial import HARDNESSES, Combination, Stage
+from loam.core.words.dose import ROOM_MM
 from loam.store import kit
 
 _FACTS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
@@ -42,6 +48,66 @@ def known(session: Session, what: str, name: str) -> dict[str, object]:
 def speed_of(session: Session, machine: str, dial: str) -> float | None:
     """Return the speed that a machine's table gives for a mark of its dial."""
     return speed_at(facts_of(session, "machine", machine).get("dial"), dial)
+
+
+USUAL_PAD_MM = 125.0
+"""Of a pad whose size nobody said: assumed."""
+_KINDS = {
+    "pad_material": "pad", "compound_class": "compound", "machine_kind": "machine",
+    "orbit_mm": "machine",
+}  # fmt: skip
+"""What of a stage is so of the thing itself, wherever it is used."""
+
+
+def correction(
+    session: Session, combination: Combination, at: int, values: Mapping[str, object]
+) -> CorrectThing | None:
+    """Return the act that says otherwise what a thing on the shelf is; None where none is needed.
+
+    Parameters
+    ----------
+    at : int
+        The stage, from 0, that names it.
+    values : mapping
+        What is changed of that stage.
+    """
+    changed = {name: value for name, value in values.items() if name in _KINDS and value}
+    if len(values) != 1 or not changed:
+        return None
+    (field, value), stage = next(iter(changed.items())), combination.stages[at]
+    what = _KINDS[field]
+    name = getattr(stage, what).casefold()
+    sort, facts = _FACTS[what]
+    fact = dict(facts)[field]
+    thing = next((t for t in things(session, sort) if name and t.name.casefold() == name), None)
+    if thing is None or thing.facts.get(fact) in (None, value) or session.trial_id is None:
+        return None
+    former, edits = getattr(stage, field), []
+    for c in session.combinations():
+        stages = tuple(
+            replace(s, **{field: value})  # type: ignore[arg-type]
+            if getattr(s, what).casefold() == name and getattr(s, field) == former else s
+            for s in c.stages
+        )  # fmt: skip
+        if stages != c.stages:
+            edits.append(EditCombination(session.trial_id, c, replace(c, stages=stages)))
+    before = (thing.name, thing.facts)
+    return CorrectThing(
+        edits, EditThing(sort, thing.item_id, before, (thing.name, thing.facts | {fact: value}))
+    )
+
+
+def usual_panel(session: Session) -> Taping:
+    """Return how a first panel is taped: its cells leave even ground for what is at hand."""
+    stages = [s for c in session.combinations() for s in c.stages if s.pad or s.pad_mm or s.disc]
+    if not stages:
+        found = [t.facts for t in things(session, kit.PAD_KIND)]
+        known = [f["diameter_mm"] for f in found if isinstance(f.get("diameter_mm"), int | float)]
+        stages = [Stage("", "", "", pad_mm=float(max(known, default=USUAL_PAD_MM)))]
+    alike = {(s.pad_mm, s.machine_kind, s.orbit_mm, s.passes, s.line_shift, s.overlap): s
+             for s in stages}  # fmt: skip
+    sized = [s if s.pad_mm else replace(s, pad_mm=USUAL_PAD_MM) for s in alike.values()]
+    return first_taping(sized[:4], ROOM_MM)
 
 
 CONTROL_CODES = "XYZWVU"

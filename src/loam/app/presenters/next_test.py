@@ -61,6 +61,7 @@ class NextOf:
     """One hardness: what would settle it, or that it is settled (no tiles)."""
 
     hardness: str
+    ground: str
     pair: tuple[str, str] | None
     tiles: tuple[Tile, ...]
     sentence: str
@@ -128,7 +129,7 @@ def draw_next(
         own = [p for p in panels if p.hardness == found.hardness]
         pair = found.open_pair
         if pair is None or not own:
-            classes.append(NextOf(found.hardness, None, (), _settled(found)))
+            classes.append(NextOf(found.hardness, found.ground, None, (), _settled(found)))
             continue
         free = {names.index(p.name): room[p.id] for p in own if p.name in names}
         taping = own[0].taping
@@ -138,10 +139,12 @@ def draw_next(
         advice = advise(foot, found, free, places, minutes) if foot is not None else None
         if advice is None:
             said = f"not settled between {listed(pair)}; the trial is too large to weigh what next"
-            classes.append(NextOf(found.hardness, pair, (), f"{said}."))
+            classes.append(NextOf(found.hardness, found.ground, pair, (), f"{said}."))
             continue
         tiles = _tiles(pair, advice, names, own, places, shown)
-        classes.append(NextOf(found.hardness, pair, tiles, _sentence(found, tiles, shown)))
+        classes.append(
+            NextOf(found.hardness, found.ground, pair, tiles, _sentence(found, tiles, shown))
+        )
     return NextPicture(measurand, tuple(classes), tuple(names))
 
 

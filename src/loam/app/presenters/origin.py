@@ -336,11 +336,11 @@ def _recipe(ranking: RankingPicture, hardness: str, code: str) -> tuple[str, str
     found = judgement.on(hardness)
     standing = found.standing(code) if found is not None else None
     if standing is None:
-        return f"{code} was not tested on {hardness} clear", ""
+        return f"{code} was not tested on {judgement.ground(hardness)}", ""
     d, f = ranking.decimals, standing.figures
     half, own = 0.5 * (f.high - f.low), 0.5 * (f.own_high - f.own_low)
     heading = (
-        f"{code} on {hardness} clear: {kind.label} {fixed(kind.shown(f.estimate), d)}"
+        f"{code} on {judgement.ground(hardness)}: {kind.label} {fixed(kind.shown(f.estimate), d)}"
         f" ± {fixed(kind.span(half), d)} {kind.unit}"
     )
     recipe = (
@@ -365,5 +365,6 @@ def _recipe(ranking: RankingPicture, hardness: str, code: str) -> tuple[str, str
     unit = kind.unit if judgement.scale.name == "identity" else "on that scale"
     recipe += f" Standard deviations, {unit}: " + ", ".join(spread) + "."
     if kind.key == REMOVED.key:
-        recipe += " Clear removed is film before less film after; the film after work is listed."
+        recipe += f" {kind.label.capitalize()} is film before less film after;"
+        recipe += " the film after work is listed."
     return heading, recipe

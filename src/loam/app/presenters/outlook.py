@@ -13,21 +13,20 @@ from loam.app.lessons import behind_before, priors_for
 from loam.app.measured import measured_kp
 from loam.app.planning import Planned, planned
 from loam.app.presenters.at_hand import (
-    Allowed,
     AtHand,
     at_hand,
-    budgets,
-    clear_care,
     not_there,
     pads_lacking,
     vibration_care,
     vibration_line,
 )
+from loam.app.presenters.depth import DEEP, Allowed, budgets, too_deep
 from loam.app.what_matters import matters_in
 from loam.core.design import Outlook, PanelPlan, Plan, efficiency, even_deal, outlook
 from loam.core.design.costs import Costs, costs
 from loam.core.design.plan import Place
 from loam.core.errors import LoamError
+from loam.core.film import CLEAR, coat_of
 from loam.core.judging.judge import LIMIT_FACTOR
 from loam.core.matter import Matters
 from loam.core.prior import RESIDUAL, Priors
@@ -37,6 +36,7 @@ from loam.core.removal import Known
 from loam.core.words.dose import time_words
 from loam.core.words.outlook import ahead_short, outlook_notes, outlook_sentence
 from loam.store import cells as cell_store
+from loam.store import panels as panel_store
 from loam.store.readings import cells_read
 from loam.store.workshop import reading_apart
 
@@ -100,6 +100,7 @@ class Ahead:
     hand: AtHand | None = None
     care: Mapping[str, str] = field(default_factory=dict)
     before: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
+    coat: str = CLEAR
 
 
 def look_ahead(path: Path, trial_id: int, kind: ReadingKind) -> Ahead:
@@ -122,7 +123,8 @@ def look_ahead_in(db: sqlite3.Connection, trial_id: int, kind: ReadingKind) -> A
     if _is_read(db, trial_id):
         said = f"It is read: Judge (F8) says what it found for {kind.label}."
         ahead = replace(ahead, sentence=said)
-    return replace(ahead, before=behind_before(db, trial_id, kind.key))
+    coat = coat_of(p.build for p in panel_store.panels(db, trial_id))
+    return replace(ahead, coat=coat, before=behind_before(db, trial_id, kind.key))
 
 
 def _is_read(db: sqlite3.Connection, trial_id: int) -> bool:
@@ -155,7 +157,7 @@ def _ahead(
     stages = [s for own in found.stages.values() for s in own]
     care = {
         "what is put away": not_there(stages, hand),
-        "clear": clear_care(cost, allowed), "clean pads": pads_lacking(cost, hand),
+        DEEP: too_deep(cost, allowed), "clean pads": pads_lacking(cost, hand),
         "vibration": vibration_care(cost, hand),
     }  # fmt: skip
     return Ahead(
@@ -193,7 +195,9 @@ def _readings(found: Planned) -> int:
     return found.trial.readings_per_cell * len(found.trial.measurands)
 
 
-def cost_lines(costs: Costs, hand: AtHand | None = None) -> list[tuple[str, str, str]]:
+def cost_lines(
+    costs: Costs, hand: AtHand | None = None, coat: str = CLEAR
+) -> list[tuple[str, str, str]]:
     """Return what a trial costs as it is shown: what, how much, and what it is made of."""
     lines = [
         (
@@ -205,7 +209,7 @@ def cost_lines(costs: Costs, hand: AtHand | None = None) -> list[tuple[str, str,
         low, high = costs.clear_um
         how = "worst cell, " + ("measured" if costs.measured else "assumed")
         digits = 1 if high < 10.0 else 0
-        lines.append(("clear", f"{low:.{digits}f} to {high:.{digits}f} µm", how))
+        lines.append((coat, f"{low:.{digits}f} to {high:.{digits}f} µm", how))
     if costs.pads:
         sets = sum(costs.pads.values())
         most = sorted(costs.pads.items(), key=lambda item: -item[1])[:2]

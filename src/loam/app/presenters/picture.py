@@ -84,6 +84,12 @@ class PanelPicture:
     next_spot: tuple[float, float] | None = None
     walk: tuple[int, ...] = ()
     outline: Outline = field(default_factory=Outline)
+    coat: str = "clear"
+
+    @property
+    def ground(self) -> str:
+        """What is worked, in words: soft clear."""
+        return f"{self.hardness} {self.coat}"
 
     def face(self, cell_id: int | None) -> CellFace | None:
         """Return the face of a cell."""
@@ -117,6 +123,7 @@ def _assemble(panel: Panel, faces: list[CellFace]) -> PanelPicture:
         panel.taping,
         tuple(faces),
         outline=panel.outline,
+        coat=panel.build.coat,
     )
 
 

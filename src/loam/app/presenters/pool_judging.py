@@ -28,7 +28,8 @@ from loam.core.pool import (
 from loam.core.pool_fit import fit_pool
 from loam.core.prior import default_priors, pooled_priors
 from loam.core.readings import kind_of
-from loam.core.trial import Combination
+from loam.core.trial import Combination, coats_of
+from loam.store import panels as panel_store
 from loam.store import trials as trial_store
 from loam.store.origins import origin_of
 from loam.store.snapshot import load_snapshot
@@ -81,14 +82,17 @@ def judge_pool(
         parts, makings, nothing = _load(db, measurand, tell or (lambda _share: None))
         delta = matters_in(db, trial_id, measurand)
         priors = pooled_priors(with_study(db, measurand, default_priors(kind_of(measurand))))
-        here = next((n for n, i in named_trials(db).items() if i == trial_id), "")
+        named = named_trials(db)
+        here = next((n for n, i in named.items() if i == trial_id), "")
+        taken = {named[p.trial] for p in parts if p.trial in named} | {trial_id}
+        coats = coats_of([p for i in sorted(taken) for p in panel_store.panels(db, i)])
     if not parts:
         raise NotEnough(f"No trial of this workshop has {kind_of(measurand).label} to judge.")
     parts, unrelated = related(parts, here)
     pooled = pool(parts)
     judged = judge_readings(pooled.data, delta=delta, priors=priors, seed=seed, fit=fit_pool)
     classes = tuple(replace(c, untested=()) for c in judged.classes)  # most are of other trials
-    judged = replace(judged, classes=classes)
+    judged = replace(judged, classes=classes).coated(coats)
     apart = disagreements(pooled.data, judged, judged.scale, TRIAL)
     if pooled.workshops > 1:
         apart += disagreements(pooled.data, judged, judged.scale, WORKSHOP)

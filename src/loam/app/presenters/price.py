@@ -9,11 +9,9 @@ from pathlib import Path
 
 import numpy as np
 
-from loam.app.presenters.at_hand import Allowed, budgets
+from loam.app.presenters.depth import Allowed, budgets
 from loam.core.design.costs import SET_UP_S, running
 from loam.core.errors import ValueRefused
-from loam.core.film import FilmBuild, budget
-from loam.core.film.budget import CLEAR_UM
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.panel import Taping
 from loam.core.price import Priced, price
@@ -41,10 +39,11 @@ class PriceOf:
     budget : Allowed or None
         Of clear: the panel of this hardness of which least may go.
     assumed : bool
-        Its clear is not on record.
+        What it has is neither on record nor read.
     """
 
     hardness: str
+    ground: str
     priced: tuple[Priced, ...]
     budget: Allowed | None
     assumed: bool
@@ -71,7 +70,7 @@ class PricePicture:
     @property
     def kind(self) -> ReadingKind:
         """What is gained."""
-        return kind_of(self.judgement.measurand)
+        return self.judgement.kind
 
     def measured(self, gain: float) -> float:
         """Turn a gain back into what is read."""
@@ -85,10 +84,15 @@ class PricePicture:
         kind = kind_of(REMOVED.key)
         return f"{kind.write(cost)} {kind.unit}"
 
+    @property
+    def coat(self) -> str:
+        """What is taken off: clear, or paint where a panel has no clear."""
+        return self.judgement.coat
+
     def said(self) -> tuple[str, ...]:
         """Return what is said of each hardness, or what it takes to say it."""
         if not self.classes:
-            return (_TAKES[self.of].format(self.kind.label),)
+            return (_TAKES[self.of].format(self.kind.label, self.coat),)
         return tuple(f"{c.hardness.capitalize()}: {c.sentence}" for c in self.classes)
 
     def table(self) -> list[list[str]]:
@@ -106,7 +110,7 @@ class PricePicture:
 
 
 _TAKES = {
-    CLEAR: "What {0} costs in clear takes two combinations on one hardness, with film read"
+    CLEAR: "What {0} costs in {1} takes two combinations on one hardness, with film read"
     " before and after work.",
     MINUTES: "What {0} costs in minutes takes two combinations on one hardness whose stages say"
     " their machine, pad and passes (F3).",
@@ -152,11 +156,8 @@ def draw_price(
         rng = np.random.default_rng([len(names), 5])  # what is read varies independently
         priced = price(names, gain[:rows], cost[rng.permutation(cost.shape[0])[:rows]])
         own = allowed.get(found.hardness) if of == CLEAR else None
-        usual = budget(FilmBuild(), None) if of == CLEAR else None
-        assumed = own is None and usual is not None
-        if own is None and usual is not None:
-            own = Allowed("a panel with an assumed clear", found.hardness, usual.may_go)
-        classes.append(PriceOf(found.hardness, tuple(priced), own, assumed, ""))
+        assumed = own is not None and own.assumed
+        classes.append(PriceOf(found.hardness, found.ground, tuple(priced), own, assumed, ""))
     picture = PricePicture(judged, of, tuple(classes), tuple(sorted(left_out)))
     told = tuple(replace(c, sentence=_sentence(picture, c)) for c in picture.classes)
     return PricePicture(judged, of, told, picture.left_out)
@@ -215,7 +216,7 @@ def _sentence(picture: PricePicture, own: PriceOf) -> str:
 def _step(picture: PricePicture, cheap: Priced, dear: Priced) -> str:
     """Say what the last step of the frontier gives for what, where it surely gives something."""
     spent = picture.cost_words(dear.cost[0] - cheap.cost[0])
-    spent += " of clear more" if picture.of == CLEAR else " more"
+    spent += f" of {picture.coat} more" if picture.of == CLEAR else " more"
     if dear.over_next < SURE:
         return f"whether {dear.name} gives more than {cheap.name} for its {spent} is not settled"
     kind = picture.kind
@@ -230,9 +231,9 @@ def _left(own: PriceOf, dear: Priced) -> str:
     """Say how often the dearest on the frontier may be worked."""
     assert own.budget is not None
     times = own.budget.may_go / max(dear.cost[0], 1e-9)
-    where = f"{own.budget.name} has clear"
+    where = f"{own.budget.name} has {own.budget.coat}"
     if own.assumed:
-        where = f"an assumed clear of {CLEAR_UM:g} µm lasts"
+        where = f"an assumed {own.budget.coat} of {own.budget.thick:g} µm lasts"
     return f"{where} for {dear.name} about {int(times)} times" if times < 100 else ""
 
 
@@ -243,4 +244,5 @@ def sets_words(own: PriceOf, priced: Priced) -> str:
     low = int(own.budget.may_go / max(priced.cost[2], 1e-9))
     high = int(own.budget.may_go / max(priced.cost[0], 1e-9))
     many = f"{low}" if low == high else f"{low} to {high}"
-    return f"{many} times within what may go of {own.budget.name}"
+    of = f"an assumed {own.budget.coat}" if own.assumed else own.budget.name
+    return f"{many} times within what may go of {of}"

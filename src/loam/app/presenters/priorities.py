@@ -13,10 +13,10 @@ import numpy as np
 from loam.app.presenters.price import minutes_of, values
 from loam.app.presenters.ranking import RankingPicture
 from loam.core.errors import NotEnough
+from loam.core.film import PAINT
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.panel import Taping
 from loam.core.priorities import Criterion, PriorityMap, decide, priority_map
-from loam.core.readings import kind_of
 from loam.core.stats.reduce import FloatArray
 from loam.core.trial import Combination
 from loam.core.units import fixed, percent
@@ -33,7 +33,7 @@ Wish = tuple[float, float, float, float]
 """Weights of finish, removal, clear kept and time."""
 AIMS: tuple[tuple[str, Wish], ...] = (
     ("daily", (0.4, 0.3, 0.3, 0.0)), ("show", (0.7, 0.2, 0.1, 0.0)),
-    ("thin clear", (0.2, 0.1, 0.7, 0.0)), ("heavy marks", (0.2, 0.7, 0.1, 0.0)),
+    ("thin coat", (0.2, 0.1, 0.7, 0.0)), ("heavy marks", (0.2, 0.7, 0.1, 0.0)),
     ("fast turn-over", (0.25, 0.25, 0.1, 0.4)),
 )  # fmt: skip
 MOST_AIMS = 9
@@ -86,6 +86,16 @@ class PrioritiesPicture:
     time: float
 
     @property
+    def corners(self) -> tuple[str, str, str]:
+        """The names of the corners: clear kept is paint kept where a panel has no clear."""
+        bare = any(j.coat == PAINT for j in self.judged.values())
+        return CORNERS[0], CORNERS[1], f"{PAINT} kept" if bare else CORNERS[2]
+
+    def ground(self, hardness: str) -> str:
+        """Return a hardness class in words."""
+        return next(iter(self.judged.values())).ground(hardness)
+
+    @property
     def timed(self) -> bool:
         """Whether time can be wished for: the minutes of every combination are known."""
         return TIME in self.criteria
@@ -107,7 +117,7 @@ class PrioritiesPicture:
         nothing, full = self.measured(key, c.nothing), self.measured(key, c.full)
         if key == TIME:
             return f"time {fixed(nothing, 1)} (nothing) to {fixed(full, 1)} min a cell (all)"
-        kind = kind_of(key)
+        kind = self.judged[key].kind
         said = f"{kind.write(nothing)} (nothing) to {kind.write(full)} {kind.unit} (all)"
         return f"{kind.label} {said}"
 
@@ -274,7 +284,7 @@ def point_words(found: PriorityMap, at: int) -> str:
     return f"{first}, then {listed(rest)}." if rest else f"{first}."
 
 
-def share_words(found: PriorityMap, time: float = 0.0) -> str:
+def share_words(found: PriorityMap, time: float = 0.0, corners: Sequence[str] = CORNERS) -> str:
     """Say how much of all priorities each wins, and for whom it is right."""
     share = found.share()
     parts: list[str] = []
@@ -286,20 +296,20 @@ def share_words(found: PriorityMap, time: float = 0.0) -> str:
         where = central[most] > 0.4
         if parts:
             said = f"{found.names[k]} {percent(float(share[k]))}"
-            said += f" ({CORNERS[most]})" if where else ""
+            said += f" ({corners[most]})" if where else ""
         else:
             said = f"{found.names[k]} wins {percent(float(share[k]))} of all priorities"
             said += f" in which time has {percent(time)}" if time else ""
-            said += f", above all where {CORNERS[most]} matters" if where else ""
+            said += f", above all where {corners[most]} matters" if where else ""
         parts.append(said)
     return "; ".join(parts) + "."
 
 
-def weight_words(weights: FloatArray, time: float = 0.0) -> str:
+def weight_words(weights: FloatArray, time: float = 0.0, corners: Sequence[str] = CORNERS) -> str:
     """Say a point."""
     said = ", ".join(
         f"{name} {percent(float((1.0 - time) * w))}"
-        for name, w in zip(CORNERS, weights, strict=True)
+        for name, w in zip(corners, weights, strict=True)
     )
     if time:
         said += f", {TIME} {percent(time)}"

@@ -38,8 +38,8 @@ FAULTS = (ArithmeticError, ValueError, LookupError, TypeError, AttributeError)
 """Faults of one part, which then says so; the others stand."""
 CAUTION = (
     "Usual cautions apply: follow the products' safety data sheets, local rules and qualified"
-    " practice. An ordinary gauge reads the whole film, so what is said of clear rests on an"
-    " assumption."
+    " practice. An ordinary gauge reads the whole film, so what is said of the coat rests on"
+    " an assumption."
 )
 
 
@@ -206,13 +206,13 @@ def _asides(
     own, removed = judged[at], judged.get(REMOVED.key)
     gain = own if at != REMOVED.key else judged.get("gloss20", own)
     spent = CLEAR if removed is not None and gain is not removed else MINUTES
-    label = kind_of(at).label
+    label = own.kind.label
     tries: tuple[tuple[str, str, Callable[[], _Answer]], ...] = (
         ("drivers", f"What drives {label}",
          lambda: draw_drivers(own, told.combinations, trial.seed, lambda s: tell(0.3 * s))),
         ("stages", f"What each stage adds to {label}",
          lambda: draw_stages(told.path, trial.id, judged, at)),
-        ("price", f"What {kind_of(gain.measurand).label} costs in {spent}",
+        ("price", f"What {gain.kind.label} costs in {spent if spent == MINUTES else gain.coat}",
          lambda: draw_price(told.path, trial.id, gain, removed, told.combinations, spent)),
         ("carried", f"What else moves {label}",
          lambda: draw_carried(told.path, trial.id, judged, at, told.rankings[at].masked,
@@ -251,8 +251,8 @@ def _goals(told: Told, judged: Mapping[str, TrialJudgement]) -> list[Section]:
         base = None
     if base is None:
         return []
-    rows = [["aim", "finish", "removal", "clear kept", "time", "hardness", "combination",
-             "worth, 0 to 1", "low", "high", "chance to win"]]  # fmt: skip
+    rows = [["aim", *base.corners, "time", "hardness", "combination", "worth, 0 to 1", "low",
+             "high", "chance to win"]]  # fmt: skip
     said = []
     for name, wish in told.aims:
         found = with_time(base, wish[3])
@@ -338,7 +338,7 @@ def _method(told: Told, judged: Mapping[str, TrialJudgement], draft: TrialDraft)
         " partially pooled. Intervals are of 90 %."
     )
     for j in judged.values():
-        kind = kind_of(j.measurand)
+        kind = j.kind
         chosen = f"{matters_words(j.matters, kind)} ({j.matters.source})"
         said.append(f"What matters in {kind.label}: {chosen}.")
     said.append(f"{strikes} readings were struck out; they are in the file with their reasons.")

@@ -124,6 +124,7 @@ def kit_list(session: Session, costs: Costs | None) -> list[tuple[str, str]]:
     if costs is not None:
         hand = at_hand(session.workshop.connection)
         lines += [
-            (f"in all: {what}", f"{value}, {how}") for what, value, how in cost_lines(costs, hand)
+            (f"in all: {what}", f"{value}, {how}")
+            for what, value, how in cost_lines(costs, hand, session.coat)
         ]
     return lines

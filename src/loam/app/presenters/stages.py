@@ -75,6 +75,7 @@ class StagesOf:
     """One hardness."""
 
     hardness: str
+    ground: str
     rows: tuple[Row, ...]
     sentence: str
 
@@ -164,7 +165,7 @@ class _Maker:
         classes = []
         for found in self.own.classes:
             rows = tuple(self._rows(found))
-            classes.append(StagesOf(found.hardness, rows, self._sentence(found)))
+            classes.append(StagesOf(found.hardness, found.ground, rows, self._sentence(found)))
         return StagesPicture(self.measurand, tuple(classes), by_stage, floor)
 
     def _rows(self, found: ClassJudgement) -> list[Row]:
@@ -357,7 +358,7 @@ class _Maker:
                 gap = first.figures.estimate - second.figures.estimate
                 kind = kind_of(REMOVED.key)
                 word = "more" if gap >= 0 else "less"
-                parts.append(f"{kind.write_span(abs(gap))} {kind.unit} of clear {word}")
+                parts.append(f"{kind.write_span(abs(gap))} {kind.unit} of {taken.coat} {word}")
         both = [minutes_of(c.stages, self.taping[hardness]) for c in (a, b)]
         if both[0] is not None and both[1] is not None:
             gap = both[0] - both[1]

@@ -51,7 +51,7 @@ def of_drivers(found: DriversPicture) -> Sources:
         every = _tried(found.judgement, own.hardness)
         for i, lever in enumerate(own.levers):
             made[f"{own.hardness}:{i}"] = (Source(
-                f"{lever.label.capitalize()} on {own.hardness} clear: {lever.amount} of the"
+                f"{lever.label.capitalize()} on {own.ground}: {lever.amount} of the"
                 " difference between combinations",
                 "Mean over the draws of the variance that this part makes between the combinations"
                 f" tried, over the variance of all parts. It makes most of the difference with"
@@ -61,7 +61,7 @@ def of_drivers(found: DriversPicture) -> Sources:
             for k, level in enumerate(lever.levels):
                 value = _values(found.judgement, level.place, level.low, level.high)
                 made[f"{own.hardness}:{i}:{k}"] = (Source(
-                    f"{lever.label.capitalize()}, {level.words}, on {own.hardness} clear: {value}",
+                    f"{lever.label.capitalize()}, {level.words}, on {own.ground}: {value}",
                     f"Middle of all combinations and the effect of {_whose(found, level)}, with its"
                     f" 90 % interval from the draws; worked with {listed(level.codes)}."
                     f" {_TAKEN_APART}",
@@ -75,7 +75,7 @@ def _whose(found: DriversPicture, level: Level) -> str:
     if level.alone is None:
         return "this level"
     alone = float(found.judgement.scale.back(np.array([level.alone]))[0])
-    told = kind_of(found.judgement.measurand).write(alone, 1)
+    told = found.judgement.kind.write(alone, 1)
     return f"both levels and of what they do only together (each alone: {told})"
 
 
@@ -105,7 +105,7 @@ def _tried(judgement: TrialJudgement, hardness: str) -> tuple[str, ...]:
 
 def _values(judgement: TrialJudgement, *places: float) -> str:
     """Write a place and its interval as measured."""
-    kind = kind_of(judgement.measurand)
+    kind = judgement.kind
     at, low, high = (kind.write(float(v), 1) for v in judgement.scale.back(np.array(places)))
     return f"{kind.label} {at} ({low} to {high}) {kind.unit}"
 
@@ -118,7 +118,7 @@ def of_stages(found: StagesPicture, own: StagesOf) -> Sources:
     for row in own.rows:
         for k, box in enumerate(row.boxes):
             phases = (box.phase,) if not k else (row.boxes[k - 1].phase, box.phase)
-            heading = f"{row.code} on {own.hardness} clear, {box.name}: {box.value or 'not read'}"
+            heading = f"{row.code} on {own.ground}, {box.name}: {box.value or 'not read'}"
             recipe = "Mean of the means of its cells."
             link = row.links[k - 1] if k else None
             if link is not None and link.gain:
@@ -215,8 +215,9 @@ def of_compared(found: ComparedPicture, here: str) -> Sources:
         trial = found.second in {t for own in found.letters.values() for t, _ in own}
         codes, trials = _there(found.letters, h.combination, here, found.second if trial else here)
         at, rest = ("in", "") if trial else ("on", " What was read on days between is not in it.")
+        ground = found.judgement.ground(h.hardness)
         made[f"{h.hardness}:{h.combination}"] = (Source(
-            f"{h.combination} on {h.hardness} clear: {label} {first} {at} {found.first}, {second}"
+            f"{h.combination} on {ground}: {label} {first} {at} {found.first}, {second}"
             f" {at} {found.second}, {found.kind.unit}",
             "Difference of the means of cells, each cell's readings averaged first; 90 % interval"
             f" (t) from the spread of cells on both sides: {_HELD[h.verdict]} (section 22).{rest}",
@@ -252,7 +253,7 @@ def of_next(found: NextPicture, judgement: TrialJudgement) -> Sources:
     for number, (own, tile) in enumerate(found.tiles, 1):
         a = tile.advice
         made[str(number)] = (Source(
-            f"{tile.name.capitalize()} on {own.hardness} clear: settles {listed(own.pair or ())}"
+            f"{tile.name.capitalize()} on {own.ground}: settles {listed(own.pair or ())}"
             f" with {percent(a.chance)}",
             f"{counted(len(a.cells)).capitalize()} {'cell' if len(a.cells) == 1 else 'cells'} in"
             f" {a.minutes:.0f} min. The variance of the difference before"
@@ -284,8 +285,8 @@ def of_doubt(said: DoubtSaid, session: Session, rankings: Rankings) -> tuple[Sou
                 how = "mean of the differences within cells, after the wipe less before it"
                 how += " (section 15)"
             recipe += (
-                f" {kind_of(m).label.capitalize()} moves by {fixed(own.moved.estimate, 2)} on its"
-                f" scale, standard error {fixed(own.moved.error, 2)}: {how}."
+                f" {rankings[m].kind.label.capitalize()} moves by"
+                f" {fixed(own.moved.estimate, 2)} on its scale, standard error {fixed(own.moved.error, 2)}: {how}."
             )
         phases = (UNWIPED, AFTER) if masked else (AFTER,)
         found.append(Source(said.sentence, recipe, m, "", codes, phases, frozenset(cells)))

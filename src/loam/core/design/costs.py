@@ -40,12 +40,12 @@ class Costs:
         Time that each machine runs on the paint.
     clear_um : (low, high) or None
         Off the cell that loses most; None when nothing is worked.
-    worst : mapping of str to (str, float, float)
-        By hardness: the combination that takes most clear, from and to, µm.
+    worst : mapping of int to (str, float, float)
+        By panel, from 0: the combination that takes most clear, from and to, µm.
     unknown : int
         Cells whose time could not be worked out.
-    measured : frozenset of str
-        Hardness classes whose combination that takes most clear has a measured Kp.
+    measured : bool
+        Whether what the cell loses that loses most rests on a measured Kp.
     """
 
     work_s: float
@@ -54,9 +54,9 @@ class Costs:
     grams: Mapping[str, float]
     trigger_s: Mapping[str, float]
     clear_um: tuple[float, float] | None
-    worst: Mapping[str, tuple[str, float, float]]
+    worst: Mapping[int, tuple[str, float, float]]
     unknown: int
-    measured: frozenset[str] = frozenset()
+    measured: bool = False
 
 
 def costs(
@@ -86,11 +86,13 @@ def costs(
     grams: dict[str, float] = {}
     trigger: dict[str, float] = {}
     clear: tuple[float, float] | None = None
-    worst: dict[str, tuple[str, float, float]] = {}
-    measured: set[str] = set()
-    alike = Counter((what, *panels[place[0]]) for place, what in assigned.items())
-    for (what, taping, hardness), cells in alike.items():
-        own = stages.get(what, ())
+    worst: dict[int, tuple[str, float, float]] = {}
+    measured = False
+    alike: dict[tuple[str, Taping, str], Counter[int]] = {}
+    for place, what in assigned.items():
+        alike.setdefault((what, *panels[place[0]]), Counter())[place[0]] += 1
+    for (what, taping, hardness), where in alike.items():
+        own, cells = stages.get(what, ()), where.total()
         try:
             running, low, high = cell_work(own, taping, hardness, known or {})
         except ValueRefused:
@@ -104,15 +106,16 @@ def costs(
             name = stage.compound or "compound"
             each = GRAMS * ((size or 125.0) / 125.0) ** 2
             grams[name] = grams.get(name, 0.0) + cells * each
-        if own and (hardness not in worst or high > worst[hardness][2]):
-            worst[hardness] = (what, low, high)
-            measured.discard(hardness)
-            if (recipe_of(own), hardness) in (known or {}):
-                measured.add(hardness)
-        if own and (clear is None or high > clear[1]):
+        if not own:
+            continue
+        for panel in where:
+            if panel not in worst or high > worst[panel][2]:
+                worst[panel] = (what, low, high)
+        if clear is None or high > clear[1]:
             clear = (low, high)
+            measured = (recipe_of(own), hardness) in (known or {})
     read = len(assigned) * (WIPE_S + readings * READ_S)
-    return Costs(work, read, dict(pads), grams, trigger, clear, worst, unknown, frozenset(measured))
+    return Costs(work, read, dict(pads), grams, trigger, clear, worst, unknown, measured)
 
 
 def running(stages: Sequence[Stage], taping: Taping) -> list[float]:
@@ -141,13 +144,27 @@ def cell_work(
         When a stage does not say enough of itself.
     """
     seconds = running(stages, taping)
+    size = taping.cell_width_mm, taping.cell_height_mm
+    low, high, _ = taken_off(stages, size, hardness, known)
+    return seconds, low, high
+
+
+def taken_off(
+    stages: Sequence[Stage], size_mm: tuple[float, float], hardness: str, known: Known
+) -> tuple[float, float, int]:
+    """Return what all stages take off a section, from and to in µm, and on how many cells that
+    was measured (0 where it is assumed by class of compound).
+
+    Raises
+    ------
+    ValueRefused
+        When a stage does not say enough of itself.
+    """
     low = high = dose = 0.0
     for stage in stages:
-        section = settings_for(stage, taping.cell_width_mm, taping.cell_height_mm).section
+        section = settings_for(stage, *size_mm).section
         own = wide_plateau(section, passes(section))
         less, more = removed_range(stage, own, hardness)
         low, high, dose = low + less, high + more, dose + own
     kp = known.get((recipe_of(stages), hardness))
-    if kp is not None:
-        low, high = kp.removed_um(dose)
-    return seconds, low, high
+    return (low, high, 0) if kp is None else (*kp.removed_um(dose), kp.cells)

@@ -1,9 +1,10 @@
 """The film of a panel: what it was built of, what a survey reads, what clear may go."""
 
 from loam.core.film.budget import Budget, budget
-from loam.core.film.build import FilmBuild, cautions
+from loam.core.film.build import CLEAR, PAINT, Caution, FilmBuild, cautions, coat_of
 from loam.core.film.survey import Spot, Survey, survey, usual_spots
 
 __all__ = [
-    "Budget", "FilmBuild", "Spot", "Survey", "budget", "cautions", "survey", "usual_spots",
+    "CLEAR", "PAINT", "Budget", "Caution", "FilmBuild", "Spot", "Survey", "budget", "cautions",
+    "coat_of", "survey", "usual_spots",
 ]  # fmt: skip

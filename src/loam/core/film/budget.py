@@ -1,7 +1,8 @@
-"""What clear may still go: a share of what is assumed to be there, never below a floor.
+"""What of a coat may still go: a share of what is assumed to be there, never below a floor.
 
-An ordinary gauge reads the whole film; the clear's part of it is the panel's own record, or
-assumed. Where the film is thin the clear is taken to be thin.
+The coat is the clear or, in a single stage, the colour. An ordinary gauge reads the whole film; the
+coat's part of it is the panel's own record, or assumed. Where the film is thin the coat is taken to
+be thin.
 """
 
 from __future__ import annotations
@@ -14,48 +15,66 @@ from loam.core.film.survey import Survey
 
 CLEAR_UM, CLEAR_SD_UM = 40.0, 8.0
 """Of a factory film: assumed (facts on film thickness: clear 35 to 55 µm)."""
+COLOUR_UM, COLOUR_SD_UM = 60.0, 10.0
+"""Of a single stage: assumed (usually 40 to 80 µm)."""
 SHARE, FLOOR_UM = 0.5, 15.0
 GAUGE_SD_UM = 1.0
 
 
 @dataclass(frozen=True)
 class Budget:
-    """Clear of a panel, µm.
+    """The coat of a panel that is worked, µm.
 
     Attributes
     ----------
-    clear, clear_sd : float
+    coat : str
+        clear, or colour in a single stage.
+    thick, sd : float
         What is there on the whole, and how sure that is.
     low : float
         At the thinnest spot.
     may_go : float
         What may be taken off there.
     assumed : bool
-        Whether the clear is assumed, not the panel's own record.
+        Whether its thickness is assumed, not the panel's own record.
+    guess : bool
+        Whether even the kind of coat is: nothing is known of the build.
     """
 
-    clear: float
-    clear_sd: float
+    coat: str
+    thick: float
+    sd: float
     low: float
     may_go: float
     assumed: bool
+    guess: bool = False
     floor: float = FLOOR_UM
 
     def chance_above_floor(self, taken: float, taken_sd: float = 0.0) -> float:
-        """Chance that the clear stays above the floor at the thinnest spot after a removal, µm."""
-        sd = math.sqrt(self.clear_sd**2 + taken_sd**2 + GAUGE_SD_UM**2)
+        """Chance that the coat stays above the floor at the thinnest spot after a removal, µm."""
+        sd = math.sqrt(self.sd**2 + taken_sd**2 + GAUGE_SD_UM**2)
         return 0.5 * math.erfc(-(self.low - taken - self.floor) / (sd * math.sqrt(2.0)))
 
 
-def budget(build: FilmBuild, found: Survey | None) -> Budget | None:
-    """Return what clear may go; None for a single stage, which has no clear."""
+def budget(build: FilmBuild, found: Survey | None) -> Budget:
+    """Return what may go of the clear, or of the colour of a single stage.
+
+    A coat whose thickness is assumed is never thicker than what the gauge reads above the layers
+    that are known to lie below it.
+    """
     if build.single_stage:
-        return None
-    assumed = build.clear_um is None
-    clear = CLEAR_UM if build.clear_um is None else build.clear_um
-    usual = CLEAR_SD_UM if assumed else max(0.1 * clear, 1.0)
-    sd = usual if build.clear_spread_um is None else build.clear_spread_um
-    low = clear - (found.mean - found.low.film_um if found is not None else 0.0)
+        coat, own, spread = "colour", build.colour_um, build.colour_spread_um
+        thick, usual, below = COLOUR_UM, COLOUR_SD_UM, build.primer_um or 0.0
+    else:
+        coat, own, spread = "clear", build.clear_um, build.clear_spread_um
+        thick, usual = CLEAR_UM, CLEAR_SD_UM
+        below = (build.primer_um or 0.0) + (build.base_um or 0.0)
+    if own is not None:
+        thick, usual = own, max(0.1 * own, 1.0)
+    elif found is not None:
+        thick = min(thick, max(found.mean - below, 0.0))
+    sd = usual if spread is None else spread
+    low = thick - (found.mean - found.low.film_um if found is not None else 0.0)
     low = max(low, 0.0)
-    may_go = max(0.0, min(SHARE * clear, low - FLOOR_UM))
-    return Budget(clear, sd, low, may_go, assumed)
+    may_go = max(0.0, min(SHARE * thick, low - FLOOR_UM))
+    return Budget(coat, thick, sd, low, may_go, own is None, build == FilmBuild())

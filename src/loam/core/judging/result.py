@@ -8,11 +8,14 @@ from functools import cached_property
 
 import numpy as np
 
+from loam.core.film.build import CLEAR, PAINT
 from loam.core.judging.footing import Footing, cells_needed
 from loam.core.judging.rests import Rests
 from loam.core.judging.starts import Starts
 from loam.core.matter import Matters
 from loam.core.prior import Priors, learnt
+from loam.core.readings import ReadingKind, kind_of
+from loam.core.readings.film import called
 from loam.core.scale import Scale
 from loam.core.stats.prior import Prior
 from loam.core.stats.reduce import FloatArray
@@ -120,6 +123,8 @@ class ClassJudgement:
         Whether cells were added after a look at the result.
     foot : callable
         Returns by what further cells are weighed; None in a class too large for that.
+    coat : str
+        What is worked: clear, or paint where a panel has no clear.
     """
 
     hardness: str
@@ -135,6 +140,12 @@ class ClassJudgement:
     rests: Rests = field(default_factory=Rests, repr=False, compare=False)
     looked: bool = False
     foot: Callable[[], Footing | None] = field(default=_nothing, repr=False, compare=False)
+    coat: str = CLEAR
+
+    @property
+    def ground(self) -> str:
+        """The class in words: soft clear; soft paint where a panel has no clear."""
+        return f"{self.hardness} {self.coat}"
 
     def decided(self, delta: float) -> ClassJudgement:
         """Return the class with the leader's verdicts for another difference that matters.
@@ -278,10 +289,31 @@ class TrialJudgement:
     readings: int
     levels: Mapping[str, int]
 
+    @property
+    def kind(self) -> ReadingKind:
+        """What is judged, named as it is on what was worked: paint removed where no clear is."""
+        return called(kind_of(self.measurand), self.coat)
+
+    @property
+    def coat(self) -> str:
+        """What was worked: clear, or paint where a panel has no clear."""
+        return PAINT if any(c.coat == PAINT for c in self.classes) else CLEAR
+
     def with_matters(self, chosen: Matters) -> TrialJudgement:
         """Return the judgement for another difference that matters, from the same draws."""
         classes = tuple(c.decided(chosen.on_scale) for c in self.classes)
         return replace(self, matters=chosen, classes=classes)
+
+    def coated(self, coats: Mapping[str, str]) -> TrialJudgement:
+        """Return the judgement with what is worked on each hardness class, by name."""
+        return replace(self, classes=tuple(
+            replace(c, coat=coats.get(c.hardness, CLEAR)) for c in self.classes
+        ))  # fmt: skip
+
+    def ground(self, hardness: str) -> str:
+        """Return a class in words, one without readings too."""
+        found = self.on(hardness)
+        return found.ground if found is not None else f"{hardness} {CLEAR}"
 
     def on(self, hardness: str) -> ClassJudgement | None:
         """Return what is said of a hardness class; None when nothing was read there."""

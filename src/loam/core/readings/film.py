@@ -1,5 +1,7 @@
 """Film thickness (ISO 2808) and the clear removed, the paired fall in thickness."""
 
+from dataclasses import replace
+
 from loam.core.readings.kind import ReadingKind
 
 FILM = ReadingKind(
@@ -41,3 +43,10 @@ REMOVED = ReadingKind(
     },
     columns=("removed_um", "clear_removed_um", "removed"),
 )
+
+
+def called(kind: ReadingKind, coat: str) -> ReadingKind:
+    """Return a measurand named as it is on a coat: clear removed, or paint removed."""
+    if kind.key != REMOVED.key or kind.label.startswith(coat):
+        return kind
+    return replace(kind, label=f"{coat} removed", short=f"{coat} removed")

@@ -126,12 +126,15 @@ def wider_cells(taping: Taping, pad_mm: float, unit: Unit) -> str:
     return said + f"{min(columns, taping.columns)} columns, {min(rows, taping.rows)} rows."
 
 
-def removed_words(ranges: Sequence[tuple[str, float, float, int]]) -> str:
+def removed_words(
+    ranges: Sequence[tuple[str, float, float, int]], coat: str = "clear", stages: int = 1
+) -> str:
     """Say what clear may go, by hardness: name, from and to in µm, and on how many cells that was
     measured (0 where it is only assumed).
     """
     measured = sum(cells for *_, cells in ranges)
     all_ = all(cells for *_, cells in ranges)
+    by = f" by all {stages} stages" if stages > 1 else ""
     parts = [
         f"{_figure(low)} to {_figure(high)} µm on {h}"
         + (" (measured)" if cells and not all_ else "")
@@ -141,7 +144,7 @@ def removed_words(ranges: Sequence[tuple[str, float, float, int]]) -> str:
         rests = f"measured on {measured} cells here"
     else:
         rests = ("the rest is " if measured else "") + "assumed until it is measured"
-    return f"Clear taken off: {', '.join(parts)}; {rests}."
+    return f"{coat.capitalize()} taken off{by}: {', '.join(parts)}; {rests}."
 
 
 def _figure(value: float) -> str:

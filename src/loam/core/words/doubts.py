@@ -25,7 +25,7 @@ from loam.core.words.verdict import listed
 _TOLD = 1.0
 """A measurand is named where it moves by more than its error."""
 _SAYS = {
-    CLASS: "Panel {subject} answers like a {side} clear than it is declared",
+    CLASS: "Panel {subject} answers like a {side} class than it is declared",
     HAND: "{subject} has a heavy hand",
     PAD: "The cut of {subject} fades with its sets",
     DRIFT: "The meter drifted: {subject}",

@@ -24,19 +24,20 @@ def survey_words(found: Survey | None, film: ReadingKind) -> str:
     return said
 
 
-def budget_words(found: Budget | None, film: ReadingKind) -> str:
-    """Say what clear is there and what may go."""
-    if found is None:
-        return "Single stage: no clear, so no budget of it."
+def budget_words(found: Budget, film: ReadingKind) -> str:
+    """Say what of the coat is there and what may go."""
     whose = "assumed" if found.assumed else "by its record"
+    if found.guess:
+        whose = "assumed, as is that there is a clear"
     said = (
-        f"Clear {film.write(found.clear)} ± {film.write_span(found.clear_sd)} {film.unit}, {whose};"
-        f" the gauge reads the whole film only. At the thinnest {film.write(found.low)}"
-        f" {film.unit}: up to {film.write_span(found.may_go)} {film.unit} may go, half of the clear"
-        f" at most, and never below {film.write(found.floor)} {film.unit}."
+        f"{found.coat.capitalize()} {film.write(found.thick)} ± {film.write_span(found.sd)}"
+        f" {film.unit}, {whose}; the gauge reads the whole film only."
+        f" At the thinnest {film.write(found.low)} {film.unit}: "
     )
     if found.may_go <= 0.0:
-        return said.split(" At the thinnest")[0] + (
-            f" At the thinnest {film.write(found.low)} {film.unit}: nothing may go."
-        )
-    return said
+        return said + "nothing may go."
+    above = " above the primer" if found.coat == "colour" else ""
+    return said + (
+        f"up to {film.write_span(found.may_go)} {film.unit} may go, half of the {found.coat} at"
+        f" most, and never below {film.write(found.floor)} {film.unit}{above}."
+    )

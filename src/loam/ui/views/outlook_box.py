@@ -157,7 +157,8 @@ class OutlookBox(QWidget):
         if self.costs is not None:
             found = ahead.costs if ahead is not None else None
             hand = ahead.hand if ahead is not None else None
-            self.costs.show_lines(cost_lines(found, hand) if found is not None else [])
+            coat = ahead.coat if ahead is not None else ""
+            self.costs.show_lines(cost_lines(found, hand, coat) if found is not None else [])
         drawn = ahead is not None and bool(ahead.outlook)
         self.ruler.setVisible(drawn)
         self.kind.setVisible(ahead is not None)

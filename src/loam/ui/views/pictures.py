@@ -40,7 +40,7 @@ def panels_picture(
             painter.setPen(look.ink)
             painter.setFont(look.words(BODY, bold=True))
             below = QPointF(panel.left(), panel.bottom() + look.px(BODY) * 1.4)
-            painter.drawText(below, f"{picture.name}, {picture.hardness} clear")
+            painter.drawText(below, f"{picture.name}, {picture.ground}")
 
     width, height = across * (WIDE + GAP) - GAP, lines * (HIGH + GAP) - GAP
     return Picture(title, title, trial.question, width, height, draw)

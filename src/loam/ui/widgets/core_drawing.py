@@ -10,12 +10,14 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.drawings.core import Band, bands, border_at, dragged
 from loam.app.presenters.film import FilmState
+from loam.core.film import CLEAR
 from loam.core.readings.kind import ReadingKind
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.fields import Field
 
-_FACTS = {"clear": "clear_um", "base": "base_um", "colour": "base_um", "primer": "primer_um"}
+_FACTS = {"clear": "clear_um", "base": "base_um", "colour": "colour_um", "primer": "primer_um"}
+_SPREADS = {"clear": "clear_spread_um", "colour": "colour_spread_um"}
 _METAL = 58.0
 
 
@@ -70,10 +72,10 @@ class CoreDrawing(QWidget):
             y = band.top + (band.height - size.height()) / 2
             field.setGeometry(int(self._width()) + 16, max(0, int(y)), look.px(120), size.height())
             shown.add(_FACTS[band.name])
-            if band.name == "clear":
-                spread = self.fields["clear_spread_um"]
+            if band.name in _SPREADS:
+                spread = self.fields[_SPREADS[band.name]]
                 spread.setGeometry(field.geometry().translated(look.px(108), 0))
-                shown.add("clear_spread_um")
+                shown.add(_SPREADS[band.name])
         for name, field in self.fields.items():
             field.setVisible(name in shown)
         self.update()
@@ -139,7 +141,7 @@ class CoreDrawing(QWidget):
         metal = QRectF(0, foot, width, _METAL)
         painter.fillRect(metal, look.metal)
         self._say(painter, metal, self.substrate, look.ink)
-        if state.budget is not None and found and found[0].name == "clear":
+        if found:
             self._budget(painter, found[0], width)
         if self._held is not None:
             self._drag(painter, width)
@@ -150,34 +152,35 @@ class CoreDrawing(QWidget):
         middle = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         painter.drawText(area.adjusted(14, 0, -8, 0), middle, said)
 
-    def _budget(self, painter: QPainter, clear: Band, width: float) -> None:
-        """Hatch what may go of the clear, and draw the floor."""
+    def _budget(self, painter: QPainter, coat: Band, width: float) -> None:
+        """Hatch what may go of the coat, and draw the floor."""
         assert self.state is not None
         assert self.kind is not None
         b = self.state.budget
-        if b is None:
-            return
-        area = QRectF(width * 0.45, clear.top, width * 0.55, b.may_go * clear.scale)
+        area = QRectF(width * 0.45, coat.top, width * 0.55, b.may_go * coat.scale)
         painter.save()
         painter.setOpacity(0.5)
         painter.setPen(Qt.PenStyle.NoPen)
         brush = painter.brush()
-        brush.setColor(look.care)
+        brush.setColor(look.care if b.coat == CLEAR else look.on_panel)
         brush.setStyle(Qt.BrushStyle.BDiagPattern)
         painter.setBrush(brush)
         painter.drawRect(area)
         painter.restore()
-        floor = clear.top + max(b.clear - b.floor, 0.0) * clear.scale
-        painter.setPen(QPen(look.care, 1.8))
+        ink = look.care if b.coat == CLEAR else look.on_panel  # the colour is dark
+        floor = coat.top + max(b.thick - b.floor, 0.0) * coat.scale
+        painter.setPen(QPen(ink, 1.8))
         painter.drawLine(QPointF(0, floor), QPointF(width, floor))
         painter.setFont(look.words(SMALL, bold=True))
+        may_go = f"{self.kind.write_span(b.may_go)} {self.kind.unit}"
+        may_go = may_go if b.may_go > 0.0 else "nothing"
         lines = (
-            (f"{self.kind.write_span(b.may_go)} {self.kind.unit} may go", area.bottom() - 20),
+            (f"{may_go} may go", area.bottom() - 20 if b.may_go > 0.0 else coat.top + 4),
             (f"never below {self.kind.write(b.floor)} {self.kind.unit}", floor - 20),
         )
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         for said, y in lines:
-            if y >= clear.top:
+            if y >= coat.top:
                 painter.drawText(QRectF(0, y, width - 8, 18), right, said)
 
     def _drag(self, painter: QPainter, width: float) -> None:

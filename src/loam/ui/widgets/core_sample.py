@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.presenters.film import FilmState
+from loam.core.film import CLEAR
 from loam.core.readings.kind import ReadingKind
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
@@ -67,25 +68,24 @@ class CoreSample(QWidget):
             mark = " assumed" if layer.assumed else ""
             said = f"{layer.name} {kind.write(layer.thickness)} {kind.unit}{mark}"
             self._say(painter, width, y, high, said, quiet=layer.assumed)
-        if state.budget is not None:
-            self._paint_budget(painter, width, y, scale)
+        self._paint_budget(painter, width, y, scale)
         painter.end()
 
     def _paint_budget(self, painter: QPainter, width: float, top: float, scale: float) -> None:
-        """Hatch what may go, and draw the floor that the clear is never taken below."""
+        """Hatch what may go, and draw the floor that the coat is never taken below."""
         assert self.state is not None
-        assert self.state.budget is not None
         b = self.state.budget
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.care)
+        ink = look.care if b.coat == CLEAR else look.on_panel  # the colour is dark
+        painter.setBrush(ink)
         painter.setOpacity(0.45)
         brush = painter.brush()
         brush.setStyle(Qt.BrushStyle.BDiagPattern)
         painter.setBrush(brush)
         painter.drawRect(QRectF(0, top, width, b.may_go * scale))
         painter.setOpacity(1.0)
-        floor = top + (b.clear - b.floor) * scale
-        painter.setPen(QPen(look.care, 1.6))
+        floor = top + max(b.thick - b.floor, 0.0) * scale
+        painter.setPen(QPen(ink, 1.6))
         painter.drawLine(QPointF(0, floor), QPointF(width + 8, floor))
 
     def _say(

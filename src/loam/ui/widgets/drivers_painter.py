@@ -82,7 +82,7 @@ def _panel(
     painter.setFont(look.words(17, bold=True))
     painter.setPen(look.ink)
     head = QRectF(box.left(), box.top(), box.width(), look.px(24))
-    painter.drawText(head, _LEFT, f"{own.hardness.capitalize()} clear")
+    painter.drawText(head, _LEFT, own.ground.capitalize())
     panel = QRectF(box.left(), head.bottom(), box.width(), box.bottom() - head.bottom())
     painter.fillRect(panel, look.panel)
     names = panel.left() + 10.0

@@ -56,7 +56,12 @@ def polish(widget: QWidget) -> None:
 
 
 class Line(QLineEdit):
-    """A line that keeps undo and cut for itself only while something is being typed in it."""
+    """A line that keeps undo and cut for itself only while something is being typed in it.
+
+    ``reached`` is emitted when it gets the keyboard.
+    """
+
+    reached = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -68,6 +73,7 @@ class Line(QLineEdit):
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)
         self._look_up("")
+        self.reached.emit()
 
     def _look_up(self, typed: str) -> None:
         """Find the names that hold what is typed; all of them while nothing is."""

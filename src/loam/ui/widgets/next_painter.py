@@ -39,7 +39,7 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
         painter.setFont(look.words(17, bold=True))
         painter.setPen(look.ink)
         pair = " or ".join(own.pair or ())
-        painter.drawText(head, _LEFT, f"{own.hardness.capitalize()} clear: {pair}?")
+        painter.drawText(head, _LEFT, f"{own.ground.capitalize()}: {pair}?")
         for k, tile in enumerate(own.tiles):
             number += 1
             box = QRectF(area.left() + k * (wide + gap), head.bottom(), wide,

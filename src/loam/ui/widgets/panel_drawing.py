@@ -68,7 +68,7 @@ class PanelDrawing(QWidget):
         self.picture, self.chosen = picture, chosen
         if picture is not None:
             face = picture.face(chosen)
-            said = f"panel {picture.name}, {picture.hardness} clear"
+            said = f"panel {picture.name}, {picture.ground}"
             self.setAccessibleName(said)
             self.setAccessibleDescription(face.spoken if face else "")
         self.update()
@@ -102,7 +102,7 @@ class PanelDrawing(QWidget):
         painter.setPen(look.quiet)
         painter.setFont(look.words(SMALL))
         t = self.picture.taping
-        words = f"{self.picture.hardness} clear · {t.width_mm:g} × {t.height_mm:g} mm"
+        words = f"{self.picture.ground} · {t.width_mm:g} × {t.height_mm:g} mm"
         if self.picture.paint:
             words = f"{self.picture.paint}, {words}"
         rest = below.adjusted(used, 0, 0, 0)

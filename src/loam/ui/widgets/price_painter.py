@@ -73,7 +73,7 @@ class _Section:
         p, clear = self.p, self.found.of == CLEAR
         p.setFont(look.words(17, bold=True))
         p.setPen(look.ink)
-        p.drawText(self.head, _LEFT, f"{self.own.hardness.capitalize()} clear")
+        p.drawText(self.head, _LEFT, self.own.ground.capitalize())
         p.fillRect(self.air, look.panel)
         p.fillRect(self.ground, look.clear if clear else look.panel_cell)
         p.setPen(QPen(look.edge, 2))

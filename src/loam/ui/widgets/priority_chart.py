@@ -59,7 +59,7 @@ class PriorityChart(QWidget):
             painter.setPen(look.ink)
             painter.setFont(look.words(17, bold=True))
             head = QRectF(left, spare, wide, look.px(24))
-            painter.drawText(head, _MIDDLE, f"{hardness.capitalize()} clear")
+            painter.drawText(head, _MIDDLE, found.ground(hardness).capitalize())
             self._triangle(painter, own, left + (wide - side) / 2, spare + above, side)
 
     def _place(self, weights: tuple[float, float, float], left: float, top: float,
@@ -100,11 +100,12 @@ class PriorityChart(QWidget):
         painter.drawEllipse(spot, step * 0.62, step * 0.62)
         painter.setPen(look.quiet)
         painter.setFont(look.words(14))
+        corners = self.found.corners if self.found is not None else CORNERS
         low, tall, broad = top + side * _HIGH + grow, look.px(20), look.px(60)
         names = (
-            (QRectF(left, top - grow * 1.6 - tall, side, tall), CORNERS[0]),
-            (QRectF(left - broad / 2, low, broad * 2, tall), CORNERS[1]),
-            (QRectF(left + side - broad * 1.5, low, broad * 2, tall), CORNERS[2]),
+            (QRectF(left, top - grow * 1.6 - tall, side, tall), corners[0]),
+            (QRectF(left - broad / 2, low, broad * 2, tall), corners[1]),
+            (QRectF(left + side - broad * 1.5, low, broad * 2, tall), corners[2]),
         )
         for box, name in names:
             painter.drawText(box, _MIDDLE, name)

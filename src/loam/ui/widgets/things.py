@@ -186,6 +186,7 @@ class Thing(QAbstractButton):
         self.open = False
         self.caption = ""
         self.setObjectName(name)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)  # Tab goes through what is typed
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(90, look.px(84))

@@ -357,7 +357,7 @@ class AskView(View):
         if trial is None:
             return
         if any(p.hardness == hardness for p in self.session.panels()):
-            self.shell.say(f"Panels of {hardness} clear are put away under Panels (F4).")
+            self.shell.say(f"Panels of the class {hardness} are put away under Panels (F4).")
             self.refresh(Changes(frozenset()))
             return
         self.act(AddPanel(replace(another_panel(self.session, trial), hardness=hardness)))

@@ -45,7 +45,7 @@ class PricePage(Aside):
         session, gain = self.owner.session, self._gain()
         trial = session.trial
         if gain is None or trial is None:
-            return self.lack(self.owner.measurand) or "Nothing but clear is read here."
+            return self.lack(self.owner.measurand) or "Nothing but film is read here."
         removed = self.owner.rankings.get(REMOVED.key)
         if removed is None and REMOVED.key in self.owner.kinds.buttons:
             return self.lack(REMOVED.key)
@@ -64,7 +64,7 @@ class PricePage(Aside):
         said = list(found.said())
         if not said:
             said = [f"{self.teaches} No hardness has two combinations whose price is known."]
-        what = "clear that it takes" if found.of == CLEAR else "minutes that a cell takes"
+        what = f"{found.coat} that it takes" if found.of == CLEAR else "minutes that a cell takes"
         self.lead.setText(
             unbroken(f"{found.kind.label.capitalize()} for the {what}. {' '.join(said)}")
         )
@@ -73,10 +73,10 @@ class PricePage(Aside):
         if found.of == MINUTES:
             told += " Minutes: the passes as planned, and one a stage to set up (assumed)."
         elif REMOVED.key not in self.owner.rankings:
-            told += " Film before and after work would show the clear."
+            told += f" Film before and after work would show the {found.coat}."
         else:
             told += " What is read is taken to vary independently; what may go is half of an"
-            told += " assumed or recorded clear, never below the floor."
+            told += " assumed or recorded coat, never below the floor."
         if found.left_out:
             told += f" Not priced, for want of settings: {listed(found.left_out)}."
         self.small.setText(unbroken(told))
@@ -93,7 +93,9 @@ class PricePage(Aside):
         """Turn between clear and minutes."""
         if REMOVED.key not in self.owner.rankings:
             return []
-        return [("T", "in minutes" if self.of == CLEAR else "in clear", self.turn)]
+        return [
+            ("T", "in minutes" if self.of == CLEAR else f"in {self.owner.session.coat}", self.turn)
+        ]
 
     def turn(self) -> None:
         """Count in minutes, or in clear again."""

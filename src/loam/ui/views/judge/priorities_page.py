@@ -246,7 +246,8 @@ class PrioritiesPage(QWidget):
             (name for name, wish in self.aims
              if abs(wish[3] - self.time) < 1e-6 and first.nearest(_three(wish)) == at), "",
         )  # fmt: skip
-        head = weight_words(first.points[at], self.time) + (f" ({aim})" if aim else "")
+        head = weight_words(first.points[at], self.time, found.corners)
+        head += f" ({aim})" if aim else ""
         said = [f"{h.capitalize()}: {point_words(m, at)}" for h, m in found.maps.items()]
         if self._on_goal:
             self._rank(found, head)
@@ -264,7 +265,9 @@ class PrioritiesPage(QWidget):
             label = item.widget() if item is not None else None
             if label is not None:
                 label.setVisible(not self._on_goal)
-                label.setText(unbroken(f"Worth here: {goals}. {share_words(own, self.time)}"))  # type: ignore[attr-defined]
+                label.setText(
+                    unbroken(f"Worth here: {goals}. {share_words(own, self.time, found.corners)}")
+                )  # type: ignore[attr-defined]
         self.worth.show_worth(found)
 
     def _rank(self, found: PrioritiesPicture, head: str) -> None:
@@ -370,7 +373,8 @@ class PrioritiesPage(QWidget):
         """Return who wins where as a table, its heading first; or the ranking that is shown."""
         if self._on_goal and self.goal.ranking is not None:
             return ranking_table(self.goal.ranking)
-        rows = [["hardness", *CORNERS, "combination", "chance to win"]]
+        corners = self.found.corners if self.found is not None else CORNERS
+        rows = [["hardness", *corners, "combination", "chance to win"]]
         for hardness, own in self.found.maps.items() if self.found is not None else ():
             for point, chance in zip(own.points.tolist(), own.chance.tolist(), strict=True):
                 rows += [[hardness, *(f"{w:.2f}" for w in point), name, f"{p:.4f}"]

@@ -104,7 +104,7 @@ class DetailSheet(QWidget):
     ) -> None:
         """Show a combination on a hardness, ranked by ``measurand``."""
         hardness, code = chosen
-        self.title.setText(f"{code} on {hardness} clear")
+        self.title.setText(f"{code} on {rankings[measurand].judgement.ground(hardness)}")
         self.what.setText(combination.words() if combination else "")
         self.mark.show_combination(combination)
         self.mark.setVisible(combination is not None)

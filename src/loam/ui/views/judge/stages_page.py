@@ -50,7 +50,7 @@ class StagesPage(Aside):
         self.at %= len(found.classes)
         own = found.classes[self.at]
         label = kind_of(found.measurand).label.capitalize()
-        self.lead.setText(unbroken(f"{label}, {own.hardness} clear: {own.sentence}"))
+        self.lead.setText(unbroken(f"{label}, {own.ground}: {own.sentence}"))
         told = "Under the lamp: drawn from the readings, not photographs. Tape: the gain is seen;"
         told += f" thin line: below what the meter sees ({found.floor} between cells); dashed: not"
         told += (
@@ -78,7 +78,7 @@ class StagesPage(Aside):
         if self.found is None or len(self.found.classes) < 2:
             return []
         following = self.found.classes[(self.at + 1) % len(self.found.classes)]
-        return [("← →", f"{following.hardness} clear", self.turn)]
+        return [("← →", f"{following.ground}", self.turn)]
 
     def turn(self, step: int = 1) -> None:
         """Turn to another hardness."""

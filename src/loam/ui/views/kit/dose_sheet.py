@@ -3,19 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.app.measured import kp_at
+from loam.app.presenters.depth import Allowed, budgets_at_hand, depth_care
 from loam.app.presenters.dosing import DoseView, section_of, view_dose
 from loam.app.presenters.kit import facts_of
 from loam.core.errors import LoamError
-from loam.core.trial import Panel, Stage
+from loam.core.film import coat_of
+from loam.core.removal import Known
+from loam.core.trial import Combination, Panel, Stage
 from loam.ui.theme import look
 from loam.ui.views.base import Shell
 from loam.ui.widgets.dose_edge import DoseEdge
 from loam.ui.widgets.dose_map import DoseMap
 from loam.ui.widgets.fields import words
+
+
+def _dosed(
+    c: Combination, stage: Stage, size: tuple[float, float], classes: Sequence[str],
+    works_s: float | None, found: Sequence[tuple[Panel, Allowed]], known: Known,
+) -> DoseView:  # fmt: skip
+    """Work out a stage's dose, and whether the whole combination goes too deep."""
+    coat = coat_of(panel.build for panel, _ in found)
+    view = view_dose(stage, *size, classes, works_s, known, coat, c.stages)
+    deep = depth_care({c.code: c.stages}, found, known)
+    return replace(view, care=(deep, *view.care)) if deep else view
 
 
 class DoseSheet(QWidget):
@@ -50,24 +65,27 @@ class DoseSheet(QWidget):
             self.low = low
             self.edge.setVisible(not low and self.edge.edge is not None)
 
-    def show_stage(self, stage: Stage | None, panels: Sequence[Panel], which: str) -> None:
-        """Show the dose of a stage on a cell of the trial."""
+    def show_stage(self, c: Combination | None, at: int, which: str) -> None:
+        """Show the dose of a stage (from 0) of a combination on a cell of the trial at hand."""
+        stage = c.stages[at] if c is not None and c.stages else None
         self.setVisible(stage is not None)
-        if stage is None:
+        session = self.shell.session
+        if stage is None or c is None:
             self._shown = ()
             return
+        panels, found = session.panels(), budgets_at_hand(session)
         width, height = section_of(panels)
         classes = tuple(dict.fromkeys(p.hardness for p in panels))
         self.title.setText(f"What {which} does to a {'cell' if panels else 'section'}")
-        works = facts_of(self.shell.session, "compound", stage.compound).get("works_s")
-        wanted = (stage, width, height, classes, works)
+        works = facts_of(session, "compound", stage.compound).get("works_s")
+        wanted = (c, at, width, height, classes, works, found)
         if wanted == self._shown:
             return
         self._shown = wanted
-        path = self.shell.session.workshop.reads
+        path = session.workshop.reads
         self.shell.jobs.start(
             "dose",
-            lambda: view_dose(stage, width, height, classes, works, kp_at(path)),
+            lambda: _dosed(c, stage, (width, height), classes, works, found, kp_at(path)),
             self._show,
             self._refused,
         )

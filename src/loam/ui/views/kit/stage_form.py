@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from loam.app.presenters.kit import known, names, speed_of
@@ -48,6 +49,7 @@ _FIGURES = (
 )
 _INSTEAD = {"tilt_deg": "orbit_mm"}
 """A rotary has a tilt where the others have an orbit."""
+_KINDS = {PAD: "pad_material", COMPOUND: "compound_class", MACHINE: "machine_kind"}
 _TEXTS = frozenset({"dial", "disc"})
 
 
@@ -88,8 +90,44 @@ class StageForm(QWidget):
         self.compound.kept.connect(
             lambda t: self._named(self.compound, "compound", "compound_class", t)
         )
-        self.machine.kept.connect(lambda t: self._named(self.machine, "machine", "", t))
+        self.machine.kept.connect(lambda t: self._named(self.machine, "machine", "machine_kind", t))
+        self.lines = {PAD: self.pad, COMPOUND: self.compound, MACHINE: self.machine}
+        for what, field in self.lines.items():
+            field.line.reached.connect(lambda w=what: self.open(w))
+            field.entered.connect(lambda w=what: self._ask(w))
+        self._asked = ""
+        self._order()
         self.open(PAD)
+
+    def _order(self) -> None:
+        """Let Tab go through what is typed, as one reads; then come the chips."""
+        typed = [f.line for f in self.lines.values()]
+        names = [f.name for f in _FIGURES]
+        names.remove("tilt_deg")
+        names.insert(names.index("orbit_mm") + 1, "tilt_deg")  # it stands in its place
+        typed += [self.figures[n].line for n in names]
+        for first, then in pairwise(typed):
+            self.setTabOrder(first, then)
+        last: QWidget = typed[-1]
+        for chips in (self.shift, *self.pages.values()):
+            for chip in chips.buttons.values():
+                self.setTabOrder(last, chip)
+                last = chip
+
+    def _ask(self, what: str) -> None:
+        """Ask of what kind a thing is that was just named and that nobody knows."""
+        if getattr(self.stage, what) and not getattr(self.stage, _KINDS[what]):
+            self._asked = what
+            self.open(what)
+            next(iter(self.pages[what].buttons.values())).setFocus(Qt.FocusReason.TabFocusReason)
+
+    def _told(self, name: str, key: str) -> None:
+        """Keep of what kind a thing is; who was asked goes on to what is typed next."""
+        asked, self._asked = self._asked, ""
+        self.changed.emit(None, {name: key})
+        if asked:
+            after = {PAD: self.compound, COMPOUND: self.machine, MACHINE: self.passes}[asked]
+            after.line.setFocus(Qt.FocusReason.TabFocusReason)
 
     def _drawer(self) -> Stack:
         drawer = Stack()
@@ -108,7 +146,7 @@ class StageForm(QWidget):
             (self.material, "pad_material"), (self.grade, "compound_class"),
             (self.motion, "machine_kind"),
         ):  # fmt: skip
-            chips.chosen.connect(lambda k, n=name: self.changed.emit(None, {n: k}))
+            chips.chosen.connect(lambda k, n=name: self._told(n, k))
             drawer.addWidget(chips)
         return drawer
 
@@ -196,12 +234,23 @@ class StageForm(QWidget):
         return f"{value:g}"
 
     def _named(self, field: Field, what: str, kind: str, text: str) -> None:
+        """Name a thing: what the shelf knows of it holds, and an unknown one is asked of anew."""
         values: dict[str, object] = {what: text}
-        for name, value in known(self.session, what, text).items():
-            if not getattr(self.stage, name):
-                values[name] = value
-        if kind and not getattr(self.stage, kind) and kind not in values:
-            values[kind] = guess(text, PADS if what == "pad" else COMPOUNDS)
+        before = getattr(self.stage, what)
+        other = bool(before) and before.casefold() != text.casefold()
+        told = known(self.session, what, text)
+        values |= {n: v for n, v in told.items() if other or not getattr(self.stage, n)}
+        if kind not in values and (other or not getattr(self.stage, kind)):
+            kinds = {"pad": PADS, "compound": COMPOUNDS}.get(what)
+            values[kind] = guess(text, kinds) if kinds else ""
+        if what == "machine" and other:
+            speed = speed_of(self.session, text, self.stage.dial)
+            values["speed"] = speed
+            was = known(self.session, "machine", before).get("orbit_mm")
+            if was is None or was == self.stage.orbit_mm:  # what was typed stays
+                values["orbit_mm"] = told.get("orbit_mm")
+            else:
+                values.pop("orbit_mm", None)
         self.changed.emit(field, values)
 
     def _keep(self, figure: _Figure, text: str) -> None:

@@ -9,8 +9,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import COMBINATIONS, Changes
 from loam.app.commands import AddCombination, EditCombination, PutCombinationAway
-from loam.app.presenters.kit import new_control, usage
+from loam.app.presenters.kit import correction, new_control, usage
 from loam.core.errors import ValueRefused
+from loam.core.text import some
 from loam.core.trial import MAX_STAGES, Combination, Stage, free_code
 from loam.store import combinations as combination_store
 from loam.ui.picture_out import Picture
@@ -225,7 +226,7 @@ class KitView(View):
         if stage is not None:
             self.form.show_stage(stage)
         which = "it" if len(c.stages) < 2 else f"stage {self.stage + 1}"
-        self.dose.show_stage(stage, self.session.panels(), which)
+        self.dose.show_stage(c, self.stage, which)
 
     def _show_list(self) -> None:
         db, trial_id = self.session.workshop.connection, self.session.trial_id
@@ -392,6 +393,13 @@ class KitView(View):
         except ValueRefused as error:
             if field is not None:
                 field.complain(f"{error.what} {error.todo}".strip())
+            return
+        correct = correction(self.session, c, self.stage, values)
+        if correct is not None:
+            if self.act(correct, field):
+                where = [e.after.code for e in correct.edits if e.after.code != c.code]
+                also = f", and in {some(where, 6)}" if where else ""
+                self.shell.say(f"{correct.thing.after[0]} is corrected on the shelf too{also}.")
             return
         stages = tuple(stage if i == self.stage else s for i, s in enumerate(c.stages))
         self._change(field, stages=stages)

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
+from loam.app.presenters.depth import cares_on_paper
 from loam.app.presenters.picture import assigned
+from loam.app.presenters.report import CAUTION
 from loam.app.presenters.run_sheet import (
     Job,
     Ruler,
@@ -40,6 +42,9 @@ def plan_on_paper(session: Session, costs: Costs | None) -> Picture | None:
     if trial is None or not session.panels():
         return None
     sheets = [*_panel_sheets(session), *_ruler_sheets(session)]
+    cares = cares_on_paper(session, costs)
+    if cares:
+        sheets += _sheets("Mind before work", CAUTION, _care_blocks(cares))
     jobs = work_order(session)
     if jobs:
         sheets += _sheets("Order of work", _work_words(), _work_blocks(jobs))
@@ -100,7 +105,7 @@ def _panel_sheets(session: Session) -> list[Picture]:
             box = draw_panel(painter, QRectF(area.left(), area.top(), area.width(), high), picture)
             painter.setPen(look.ink)
             painter.setFont(look.words(BODY, bold=True))
-            said = f"{picture.name}, {picture.hardness} clear"
+            said = f"{picture.name}, {picture.ground}"
             painter.drawText(QPointF(box.left(), box.bottom() + look.px(BODY) * 1.4), said)
 
         blocks.append((high + look.px(BODY) * 2.6, draw))
@@ -170,6 +175,24 @@ def _strip(ruler: Ruler, start: float, end: float) -> Draw:
                     painter.drawText(text, Qt.AlignmentFlag.AlignHCenter, f"{edge:.0f}")
 
     return draw
+
+
+def _care_blocks(cares: Sequence[str]) -> list[Block]:
+    """Write each care over as many lines as it takes."""
+    wide = A4_WIDTH - 40.0
+    metrics = QFontMetricsF(look.words(BODY))
+    wrap = int(Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap)
+
+    def line(said: str) -> Draw:
+        def draw(painter: QPainter, area: QRectF) -> None:
+            painter.setPen(look.care)
+            painter.setFont(look.words(BODY))
+            painter.drawText(area, wrap, said)
+
+        return draw
+
+    tall = [metrics.boundingRect(QRectF(0, 0, wide, 4000), wrap, said).height() for said in cares]
+    return [(high + 14.0, line(said)) for said, high in zip(cares, tall, strict=True)]
 
 
 def _work_words() -> str:

@@ -10,16 +10,17 @@ from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 from loam.app.presenters.film import FilmState
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
-from loam.core.film.build import LIGHTNESSES, SUBSTRATES, FilmBuild
+from loam.core.film.build import AGES, LIGHTNESSES, SUBSTRATES, FilmBuild
 from loam.core.units import parse_number
 from loam.ui.widgets.core_drawing import CoreDrawing
 from loam.ui.widgets.core_sample import CoreSample
-from loam.ui.widgets.fields import Chips, Field, words
+from loam.ui.widgets.fields import Chips, Field, set_role, words
 
 _LAYERS = (
-    ("clear_um", "Clear"), ("clear_spread_um", "Its spread"), ("base_um", "Base"),
-    ("primer_um", "Primer"),
+    ("clear_um", "Clear"), ("clear_spread_um", "Its spread"), ("colour_um", "Colour"),
+    ("colour_spread_um", "Its spread"), ("base_um", "Base"), ("primer_um", "Primer"),
 )  # fmt: skip
+_DAYS = (("polish_days", "Polished after"), ("seal_days", "Sealed after"))
 
 
 class FilmSheet(QWidget):
@@ -82,22 +83,35 @@ class FilmSheet(QWidget):
         self.lightness = Chips("Colour is", "lightness", list(LIGHTNESSES))
         self.lightness.chosen.connect(lambda k: self._change(None, lightness=k))
         grid.addWidget(self.lightness, 4, 0, 1, 2)
+        self.age = Chips("This paint is", "paint_age", list(AGES))
+        self.age.chosen.connect(lambda k: self._change(None, age=k))
+        grid.addWidget(self.age, 5, 0, 1, 2)
         self.cured = Field("Cured on", "cured_on", placeholder="2026-09-05", width=110)
         self.cured.kept.connect(lambda t: self._change(self.cured, cured_on=t))
-        grid.addWidget(self.cured, 5, 0)
+        grid.addWidget(self.cured, 6, 0)
+        self.days: dict[str, Field] = {}
+        for column, (name, label) in enumerate(_DAYS):
+            field = Field(label, name, unit="days", placeholder="its maker's", width=110)
+            field.kept.connect(lambda t, n=name: self._days(n, t))
+            self.days[name] = field
+            grid.addWidget(field, 7, column)
         self.paint = Field("Paint", "paint", placeholder="its name, if known")
         self.paint.kept.connect(lambda t: self.painted.emit(self.paint, t))
-        grid.addWidget(self.paint, 7, 0, 1, 2)
+        grid.addWidget(self.paint, 8, 1)
         self.chemistry = Field("Chemistry", "chemistry", placeholder="2K, ceramic …")
         self.chemistry.kept.connect(lambda t: self._change(self.chemistry, chemistry=t))
-        grid.addWidget(self.chemistry, 5, 1)
+        grid.addWidget(self.chemistry, 6, 1)
         self.colour = Field("Colour", "colour", placeholder="its name")
         self.colour.kept.connect(lambda t: self._change(self.colour, colour=t))
-        grid.addWidget(self.colour, 6, 0, 1, 2)
+        grid.addWidget(self.colour, 8, 0)
         self.record_care = words("", "care", wrap=True)
-        grid.addWidget(self.record_care, 8, 0, 1, 2)
-        grid.setRowStretch(9, 1)
+        grid.addWidget(self.record_care, 9, 0, 1, 2)
+        grid.setRowStretch(10, 1)
         return page
+
+    def first(self) -> Field:
+        """Return the figure of the coat that is worked."""
+        return self.layers["colour_um" if self.build.single_stage else "clear_um"]
 
     def show_film(self, build: FilmBuild, state: FilmState, paint: str) -> None:
         """Show a panel's film."""
@@ -106,6 +120,7 @@ class FilmSheet(QWidget):
         self.sample.show_film(state, film, build.substrate)
         self.core.show_film(state, film, build.substrate)
         self.budget.setText(state.budget_said)
+        set_role(self.budget, "small" if state.budget.may_go > 0.0 else "care")
         self.care.setText("\n".join(state.cautions))
         self.care.setVisible(bool(state.cautions))
         self.survey.setText(state.said)
@@ -114,7 +129,11 @@ class FilmSheet(QWidget):
         self.substrate.set_value(build.substrate)
         self.stages.set_value("single" if build.single_stage else "clear")
         self.lightness.set_value(build.lightness)
+        self.age.set_value(build.age)
         self.cured.set_text(build.cured_on)
+        for name, field in self.days.items():
+            days = getattr(build, name)
+            field.set_text("" if days is None else str(days))
         self.chemistry.set_text(build.chemistry)
         self.colour.set_text(build.colour)
         self.paint.set_text(paint)
@@ -140,6 +159,13 @@ class FilmSheet(QWidget):
             field.complain(f"{error.what} {error.todo}".strip())
             return
         self._change(field, **{name: value})
+
+    def _days(self, name: str, text: str) -> None:
+        field = self.days[name]
+        if text and not (text.isascii() and text.isdigit()):
+            field.complain("Whole days: 7. Ask the paint's maker, or read its sheet.")
+            return
+        self._change(field, **{name: int(text) if text else None})
 
     def _read(self, text: str) -> None:
         if not text:

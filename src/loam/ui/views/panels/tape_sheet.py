@@ -39,7 +39,7 @@ class TapeSheet(QWidget):
         self.name = Field("Name", "panel_name")
         self.name.kept.connect(lambda t: self.changed.emit(self.name, {"name": t}))
         box.addWidget(self.name)
-        self.hardness = Chips("Hardness class of the clear", "hardness",
+        self.hardness = Chips("Hardness class", "hardness",
                               [(h, h) for h in HARDNESSES])  # fmt: skip
         self.hardness.chosen.connect(lambda k: self.changed.emit(None, {"hardness": k}))
         box.addWidget(self.hardness)

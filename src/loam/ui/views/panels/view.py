@@ -20,6 +20,7 @@ from loam.app.commands import (
 )
 from loam.app.presenters.answering import Answers, answers
 from loam.app.presenters.film import film_state
+from loam.app.presenters.kit import usual_panel
 from loam.app.presenters.picture import assigned, surveyed
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
@@ -45,7 +46,6 @@ from loam.ui.widgets.shelf import Shelf
 from loam.ui.widgets.tape import TapeKey
 
 TAPE, FILM_PAGE, BUILD = _PAGES = ("tape", "film", "build")
-FIRST = Taping(720.0, 560.0, 3, 4, 14.0, 44.0)
 
 
 def another_panel(session: Session, trial: Trial, like: Panel | None = None) -> Panel:
@@ -59,7 +59,7 @@ def another_panel(session: Session, trial: Trial, like: Panel | None = None) -> 
         trial.id,
         f"Panel {number}",
         like.hardness if like else "medium",
-        like.taping if like else FIRST,
+        like.taping if like else usual_panel(session),
         like.paint if like else "",
         build=like.build if like else FilmBuild(),
         outline=like.outline if like else Outline(),
@@ -94,7 +94,7 @@ class PanelsView(View):
         middle = self.middle = QVBoxLayout()
         self.empty = words(
             "A panel is drawn to scale as you type its size and tape: cells in rows and columns,"
-            " the gap between them, and the margin left free along the edges, where clear is thin.",
+            " the gap between them, and the margin left free along the edges, where paint is thin.",
             "lead", wrap=True,
         )  # fmt: skip
         self.first = TapeKey("Ctrl+N", "add a panel", main=True)
@@ -209,7 +209,7 @@ class PanelsView(View):
         self.spot = None
         self._show()
         self.shell.keys_changed()
-        first = {TAPE: self.name, FILM_PAGE: self.film.figure, BUILD: self.film.layers["clear_um"]}
+        first = {TAPE: self.name, FILM_PAGE: self.film.figure, BUILD: self.film.first()}
         first[page].line.setFocus()
 
     def _point(self, x_mm: float, y_mm: float) -> None:
@@ -296,7 +296,7 @@ class PanelsView(View):
         self.leave_workshop()
         if found is None:
             return
-        like = self.panel.taping if self.panel is not None else FIRST
+        like = self.panel.taping if self.panel is not None else usual_panel(self.session)
         try:
             taping = replace(like, width_mm=found.width_mm, height_mm=found.height_mm)
         except ValueRefused:
@@ -431,7 +431,7 @@ class PanelsView(View):
             self.shelf.show_rows(
                 [
                     ListRow(
-                        w.id, w.name, f"{w.hardness} clear · "
+                        w.id, w.name, f"{w.ground} · "
                         + (f"in {', '.join(w.trials)}" if w.trials else "in no trial now"),
                     )
                     for w in others
@@ -443,9 +443,7 @@ class PanelsView(View):
         if self.shelf.away:
             shown = panel_store.panels(db, trial_id, away=True) if trial_id else []
         rows = [
-            ListRow(
-                p.id, p.name, f"{p.hardness} clear · {p.taping.rows} × {p.taping.columns} cells"
-            )
+            ListRow(p.id, p.name, f"{p.ground} · {p.taping.rows} × {p.taping.columns} cells")
             for p in shown
         ]
         self.shelf.show_rows(rows, None if self.shelf.away else self.chosen)

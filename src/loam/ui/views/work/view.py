@@ -15,7 +15,6 @@ from loam.app.presenters.path import MOST_PACED
 from loam.app.presenters.picture import lit
 from loam.app.presenters.preparing import preparing
 from loam.app.presenters.work_words import (
-    care_words,
     heat_left,
     heat_words,
     lead_words,
@@ -38,6 +37,7 @@ from loam.store import work
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.work.ask_line import HEAT, PASSES, WORDS, AskLine
 from loam.ui.views.work.bench import Bench, Between
+from loam.ui.views.work.minding import Minding, marked
 from loam.ui.views.work.modes import ALL_KEY, After, Asks, Gates, Grit, Loss, Mode
 from loam.ui.views.work.parts import BoardPage, PacePage
 from loam.ui.views.work.runner import Runner
@@ -61,6 +61,7 @@ class WorkView(View):
         self.mode: Mode | None = None
         self._loss: Loss | None = None
         self._exposed_at = 0.0
+        self.minding = Minding(shell, self.show_all)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(24, 14, 24, 0)
         outer.setSpacing(6)
@@ -152,6 +153,7 @@ class WorkView(View):
 
     def entered(self) -> None:
         self.setFocus()
+        self.minding.learn()
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         self.runner.hold_all()
@@ -228,8 +230,7 @@ class WorkView(View):
         self.pace_page.card.show_state(state, blind=self.blind)
         picture = lit(self.session, state.panel, state.cell.id, blind=self.blind)
         self.pace_page.where.show_picture(picture, state.cell.id)
-        marked = "Marked: " + ", ".join(state.marks) + "." if state.marks else ""
-        self.marks.setText(f"{marked} {care_words(state)}".strip())
+        self.marks.setText(self.minding.of_cell(state, blind=self.blind))
         self._show_moment()
         self._show_day()
 
@@ -245,7 +246,7 @@ class WorkView(View):
         if state is not None:
             cell = b.cell_id if b is not None and isinstance(mode, After) else state.cell.id
             self.board_page.show_panel(self.session, state.panel, cell, blind=self.blind)
-        said = f"{state.panel.name}, {state.panel.hardness} clear." if state is not None else ""
+        said = f"{state.panel.name}, {state.panel.ground}." if state is not None else ""
         if not self.worker and self.session.people():
             said += " Nobody is named yet: P says who works."
         if b is not None and isinstance(mode, After):
@@ -253,7 +254,8 @@ class WorkView(View):
         self.lead.setText(said)
         set_role(self.lead, "lead")
         marks = marks_of(self.session, b.cell_id) if b is not None else state.marks if state else ()
-        self.marks.setText("Marked: " + ", ".join(marks) if marks else "")
+        care = self.minding.of_panel(mode.found.panel) if isinstance(mode, Gates) else ""
+        self.marks.setText(f"{marked(marks)} {care}".strip())
         self.shell.keys_changed()
 
     def _show_moment(self) -> None:

@@ -1,0 +1,149 @@
+"""How deep a trial goes: what may go of its panels, and what would take more than that."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from loam.app.presenters.film import cautions_at_hand
+from loam.app.session import Session
+from loam.core.design.costs import Costs, cell_work
+from loam.core.errors import ValueRefused
+from loam.core.film import budget, survey
+from loam.core.removal import Known
+from loam.core.text import listed, some
+from loam.core.trial import Combination, Panel, Stage
+from loam.core.units import fixed
+from loam.store import panels as panel_store
+from loam.store import surveys
+
+DEEP = "how deep it goes"
+TOO_DEEP = "Too deep"
+HELPS = "Fewer passes or a finer compound help."
+
+
+@dataclass(frozen=True)
+class Allowed:
+    """What may go of a panel at its thinnest spot, µm.
+
+    Attributes
+    ----------
+    coat : str
+        Of what: clear, or colour in a single stage.
+    assumed : bool
+        Whether it rests on neither a record nor a survey.
+    thick : float
+        The coat on the whole, µm.
+    """
+
+    name: str
+    hardness: str
+    may_go: float
+    coat: str = "clear"
+    assumed: bool = False
+    thick: float = 0.0
+
+
+def budgets(db: sqlite3.Connection, trial_id: int) -> list[Allowed]:
+    """Return what may go of every panel of a trial, in their order."""
+    return [allowed(db, panel) for panel in panel_store.panels(db, trial_id)]
+
+
+def allowed(db: sqlite3.Connection, panel: Panel) -> Allowed:
+    """Return what may go of a panel."""
+    read = survey(surveys.spots(db, panel.physical)) if panel.physical else None
+    own = budget(panel.build, read)
+    assumed = own.assumed and read is None
+    return Allowed(panel.name, panel.hardness, own.may_go, own.coat, assumed, own.thick)
+
+
+def too_deep(costs: Costs, found: Sequence[Allowed]) -> list[str]:
+    """Say where a plan may take more than may go, and what helps; ``found`` as its panels are."""
+    tight: dict[str, list[str]] = {}
+    for i, panel in enumerate(found):
+        what, _, high = costs.worst.get(i, ("", 0.0, 0.0))
+        if high > panel.may_go:
+            taken = f"{what} may take {_taken(high)} µm, more than may go of the {panel.coat} of"
+            tight.setdefault(taken, []).append(f"{panel.name} ({_may_go(panel)})")
+    if not tight:
+        return []
+    parts = []
+    for taken, names in tight.items():
+        more = f" and {len(names) - 4} more" if len(names) > 4 else ""
+        parts.append(f"{taken} {listed(names[:4])}{more}")
+    return [f"{TOO_DEEP}: {'; '.join(parts)}. {HELPS}"]
+
+
+def _may_go(panel: Allowed) -> str:
+    return f"{fixed(panel.may_go, 0)} µm{', assumed' if panel.assumed else ''}"
+
+
+def depth_care(
+    stages: Mapping[str, Sequence[Stage]], panels: Sequence[tuple[Panel, Allowed]], known: Known
+) -> str:
+    """Say which combination goes too deep on which panel, the worst case; "" where none does.
+
+    Parameters
+    ----------
+    stages : mapping
+        Stages by the name of what is worked.
+    known : mapping
+        Measured Kp by recipe and hardness, instead of what is assumed by class of compound.
+    """
+    worst: tuple[float, str, Allowed] | None = None
+    where = set()
+    for which, own_stages in stages.items():
+        for panel, own in panels:
+            try:
+                high = cell_work(own_stages, panel.taping, panel.hardness, known)[2]
+            except ValueRefused:
+                continue
+            if high > own.may_go:
+                where.add(own.name)
+                if worst is None or high - own.may_go > worst[0] - worst[2].may_go:
+                    worst = (high, which, own)
+    if worst is None:
+        return ""
+    high, which, own = worst
+    also = f"; too deep on {len(where)} panels" if len(where) > 1 else ""
+    end = " The primer lies below." if own.coat == "colour" else ""
+    what = _may_go(own) if own.may_go > 0.0 else "nothing"
+    return (
+        f"{TOO_DEEP}: {which} may take {_taken(high)} µm, and {what} may go of the {own.coat} of"
+        f" {own.name}{also}.{end} {HELPS}"
+    )
+
+
+def _taken(high: float) -> str:
+    return fixed(high, 1 if high < 3.0 else 0)
+
+
+def budgets_at_hand(session: Session) -> list[tuple[Panel, Allowed]]:
+    """Return the panels of the trial at hand with what may go of them."""
+    db = session.workshop.connection
+    found: list[tuple[Panel, Allowed]] = session.cached(
+        "budgets", lambda: [(p, allowed(db, p)) for p in session.panels()]
+    )
+    return found
+
+
+def panel_care(
+    session: Session, panel: Panel, combinations: Iterable[Combination], known: Known
+) -> str:
+    """Say in a few words what is to be minded on a panel: how deep it goes, and how it is built."""
+    own = [found for found in budgets_at_hand(session) if found[0].id == panel.id]
+    deep = depth_care({c.code: c.stages for c in combinations if c.stages}, own, known)
+    short = [c.short for c in cautions_at_hand(session, panel)]
+    return " ".join(filter(None, [deep, *short]))
+
+
+def cares_on_paper(session: Session, costs: Costs | None) -> list[str]:
+    """Return what a plan on paper says first: what goes too deep, and how panels are built."""
+    found = budgets_at_hand(session)
+    said = too_deep(costs, [own for _, own in found]) if costs is not None else []
+    about: dict[str, list[str]] = {}
+    for panel, _ in found:
+        for caution in cautions_at_hand(session, panel):
+            about.setdefault(caution.said, []).append(panel.name)
+    return said + [f"{some(names, 6)}: {words}" for words, names in about.items()]
