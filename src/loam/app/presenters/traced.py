@@ -286,7 +286,8 @@ def of_doubt(said: DoubtSaid, session: Session, rankings: Rankings) -> tuple[Sou
                 how += " (section 15)"
             recipe += (
                 f" {rankings[m].kind.label.capitalize()} moves by"
-                f" {fixed(own.moved.estimate, 2)} on its scale, standard error {fixed(own.moved.error, 2)}: {how}."
+                f" {fixed(own.moved.estimate, 2)} on its scale, standard error"
+                f" {fixed(own.moved.error, 2)}: {how}."
             )
         phases = (UNWIPED, AFTER) if masked else (AFTER,)
         found.append(Source(said.sentence, recipe, m, "", codes, phases, frozenset(cells)))
