@@ -23,6 +23,7 @@ class Bench:
         self.runner = self.view.runner
         self.runner.clock = lambda: self.now
         self.view.bench.set_up(self.runner.clock)
+        self.runner.take_up(self.view.bench)
         self.view.show_all()
 
     def later(self, seconds):

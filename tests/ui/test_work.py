@@ -1,5 +1,7 @@
 """Working cells in the real window, on a clock that the test turns."""
 
+import shutil
+
 import pytest
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -77,17 +79,64 @@ def test_a_power_cut_resumes_at_the_same_cell_and_pass(bench, open_window, wait_
     press(K.Key_Space)
     bench.later(bench.view.pacer.track.pass_start(3) + 3.0)
     assert len(bench.noted) == 2
-    import shutil
-
-    for end in ("", "-wal", "-shm"):
-        source = tmp_path / f"bench.loam{end}"
-        if source.exists():
-            shutil.copy(source, tmp_path / f"cut.loam{end}")
+    bench.later(0.4)  # less than a second is not kept
+    cut(tmp_path)
     again = start(open_window, wait_for, PLANNED, tmp_path / "cut.loam")
     assert (again.view.state.cell.id, again.view.state.done_passes) == (cell, 2)
     assert again.pace.moment.done_passes == 2
+    track = again.view.pacer.track
+    assert again.view.pacer.elapsed_s == pytest.approx(track.pass_start(3) + 3.0, abs=0.01)
+    assert again.pace.moment.phase == HELD
+    assert "Pass 3 was left 0:03 after it was begun" in again.view.lead.text()
+    press(K.Key_Space)
+    assert "was left" not in again.view.lead.text()
+    press(K.Key_Space)
     again.work_through()
-    assert [w.facts.get("number") for w in again.noted if w.what == "pass"] == [1, 2, 3, 4, 5, 6]
+    passes = [w.facts for w in again.noted if w.what == "pass"]
+    assert [f["number"] for f in passes] == [1, 2, 3, 4, 5, 6]
+    assert sum(f["seconds"] for f in passes) == pytest.approx(track.whole_s, abs=0.1)
+
+
+def cut(folder):
+    """Copy the workshop as a power cut would leave it."""
+    for end in ("", "-wal", "-shm"):
+        source = folder / f"bench.loam{end}"
+        if source.exists():
+            shutil.copy(source, folder / f"cut.loam{end}")
+
+
+def test_a_power_cut_in_a_counted_pass_counts_what_was_worked(
+    bench, open_window, wait_for, tmp_path
+):
+    press(K.Key_C)
+    press(K.Key_Space)
+    bench.later(50.0)
+    press(K.Key_Space)
+    bench.later(20.0)
+    cut(tmp_path)
+    again = start(open_window, wait_for, PLANNED, tmp_path / "cut.loam")
+    assert again.view.bench.counting
+    assert "Pass 2 was left 0:20 after it was begun" in again.view.lead.text()
+    press(K.Key_Space)
+    again.later(10.0)
+    press(K.Key_Space)
+    passes = [w.facts for w in again.noted if w.what == "pass"]
+    assert [f["seconds"] for f in passes] == pytest.approx([50.0, 30.0], abs=0.01)
+
+
+@pytest.mark.parametrize(
+    "kept",
+    [{"cell": 1}, [], "pace", {"spent_s": "x"}, {"spent_s": 1e9}, {"spent_s": -5.0},
+     {"spent_s": float("nan")}, {"spent_s": True}],
+)  # fmt: skip
+def test_a_place_that_cannot_be_begins_the_stage(bench, kept):
+    state = bench.view.state
+    if isinstance(kept, dict) and "spent_s" in kept:
+        kept = {"cell": state.cell.id, "stage": 1, "passes": 0} | kept
+    bench.window.session.remember("pace", kept)
+    bench.runner.take_up(bench.view.bench)
+    assert bench.view.pacer.elapsed_s == 0.0
+    assert bench.view.bench.left_at == ""
 
 
 def test_marks_have_a_key_each_and_are_taken_back(bench):

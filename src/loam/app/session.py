@@ -193,7 +193,8 @@ class Session:
 
     def preferences(self) -> tuple[tuple[str, str], ...]:
         """All small preferences as they are written: two that are equal judge alike."""
-        return setting_store.every(self.workshop.connection)
+        every = setting_store.every(self.workshop.connection)
+        return tuple((key, value) for key, value in every if not key.startswith("pace"))
 
     def loader(self) -> Loader:
         """Return what loads a trial for a judgement, from memory where nothing has changed."""

@@ -167,6 +167,13 @@ class Pacer:
         self.hold()
         self._spent = min(self._spent, spent_s)
 
+    def take_up(self, spent_s: float) -> bool:
+        """Stand, held, where the pad was left; False for a place that this stage does not have."""
+        if self._since is not None or not self.skipped_s < spent_s < self.track.whole_s:
+            return False
+        self._spent = spent_s
+        return True
+
     def turn(self) -> None:
         """Start, hold or go on: one key for all."""
         if self.running:

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from loam.app.presenters.shelf import Single
 from loam.app.presenters.working import Wish, Working
 from loam.core.pacer import Pacer, track_of
 from loam.core.trial import Cell
+
+MOST_OWED_S = 600.0
+"""No more of a counted pass is taken for worked: nobody knows whether it was."""
 
 
 @dataclass(frozen=True)
@@ -42,6 +46,10 @@ class Bench:
         The single pad that was taken instead of the proposed one.
     extra : int
         Passes of this stage beyond those that were planned: the former grit was not gone.
+    left_at : str
+        Where a pass was left when Loam ended, in words; "" once it is gone on with.
+    owed_s : float
+        What of a counted pass was worked before Loam ended.
     """
 
     def __init__(self, number: int) -> None:
@@ -58,11 +66,53 @@ class Bench:
         self.counted_at = 0.0
         self.warned = False
         self.laid_for: tuple[object, ...] = ()
+        self.left_at = ""
+        self.owed_s = 0.0
 
     @property
     def worker_key(self) -> str:
         """The setting that keeps who works here."""
         return "worker" if not self.number else f"worker:{self.number + 1}"
+
+    @property
+    def place_key(self) -> str:
+        """The setting that keeps where the pad is."""
+        return "pace" if not self.number else f"pace:{self.number + 1}"
+
+    def place(self, now_s: float) -> dict[str, Any] | None:
+        """Return where the pad is: cell, stage, passes done, and what was worked till then, s."""
+        state, pacer = self.state, self.pacer
+        if state is None or pacer is None or not self.begun:
+            return None
+        spent = pacer.elapsed_s
+        if self.counting:
+            owed = now_s - self.counted_at if pacer.running else self.owed_s
+            start = pacer.track.pass_start(self.passes + 1) if self.passes else 0.0
+            spent = start + owed
+        return {"cell": state.cell.id, "stage": state.stage, "passes": self.passes,
+                "spent_s": round(spent, 2), "counting": self.counting}  # fmt: skip
+
+    def take_up(self, kept: object) -> bool:
+        """Stand where the pad was left when Loam ended, if that is the stage at hand."""
+        state, pacer, self.left_at, self.owed_s = self.state, self.pacer, "", 0.0
+        if state is None or pacer is None or not isinstance(kept, dict):
+            return False
+        here = (state.cell.id, state.stage, self.passes)
+        spent = kept.get("spent_s")
+        if here != tuple(kept.get(k) for k in ("cell", "stage", "passes")):
+            return False
+        if isinstance(spent, bool) or not isinstance(spent, int | float):
+            return False
+        start = pacer.track.pass_start(self.passes + 1) if self.passes else 0.0
+        if kept.get("counting") is True:
+            self.counting, self.owed_s = True, min(max(spent - start, 0.0), MOST_OWED_S)
+        elif spent >= pacer.track.pass_start(self.passes + 2) or not pacer.take_up(float(spent)):
+            return False
+        gone = round(spent - start)
+        if gone:
+            self.left_at = f"Pass {self.passes + 1} was left {gone // 60}:{gone % 60:02d} after"
+            self.left_at += " it was begun: Space goes on from there."
+        return bool(gone)
 
     @property
     def running(self) -> bool:

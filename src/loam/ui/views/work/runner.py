@@ -15,6 +15,8 @@ from loam.store import work
 from loam.ui.views.work.bench import Bench, Between
 
 TICK_MS = 16
+KEEP_S = 1.0
+"""So often is kept where the pad is."""
 
 
 class Runner(QObject):
@@ -37,6 +39,7 @@ class Runner(QObject):
         super().__init__()
         self.session, self.act = session, act
         self.clock: Callable[[], float] = time.monotonic
+        self._kept_at = 0.0
         self.benches = [Bench(0)]
         self.bench = self.benches[0]
         self.timer = QTimer(self)
@@ -61,9 +64,23 @@ class Runner(QObject):
     def hold_all(self) -> None:
         """Hold every pad."""
         for bench in self.benches:
-            if bench.pacer is not None:
+            if bench.running and bench.pacer is not None:
+                if bench.counting:
+                    bench.owed_s = self.clock() - bench.counted_at
                 bench.pacer.hold()
+                self._keep_place(bench)
         self.timer.stop()
+
+    def take_up(self, bench: Bench) -> None:
+        """Go back to where the pad was left, after Loam ended in a pass."""
+        bench.take_up(self.session.recall(bench.place_key))
+
+    def _keep_place(self, bench: Bench) -> None:
+        """Keep where the pad is, so that a pass that is cut off is gone on with."""
+        self._kept_at = self.clock()
+        place = bench.place(self._kept_at)
+        if place is not None:
+            self.session.remember(bench.place_key, place)
 
     def _run_timer(self) -> None:
         if not any(b.running for b in self.benches):
@@ -81,15 +98,19 @@ class Runner(QObject):
             self._note_pass(bench, now - bench.counted_at, timed=True)
             bench.counted_at = now
             return
-        bench.counted_at = self.clock()
+        bench.counted_at = self.clock() - bench.owed_s
+        bench.left_at, bench.owed_s = "", 0.0
         bench.pacer.turn()
         self._run_timer()
+        self._keep_place(bench)
         self.halted.emit()
 
     def tick(self) -> None:
         """Note every pass that is done, at either bench."""
         for bench in self.benches:
             self._tick(bench)
+            if bench.running and self.clock() - self._kept_at >= KEEP_S:
+                self._keep_place(bench)
         self.moved.emit()
 
     def _tick(self, bench: Bench) -> None:

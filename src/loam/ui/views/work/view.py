@@ -173,7 +173,8 @@ class WorkView(View):
             others = [b.state.cell for b in self.runner.benches if b is not bench and b.state]
             wish = bench.wish(others[0] if others else None, self.runner.worker(bench))
             state = working(self.session, wish) if small else None
-            bench.follow(state, self.runner.clock, anew=anew)
+            if bench.follow(state, self.runner.clock, anew=anew):
+                self.runner.take_up(bench)
             b = bench.between
             if b is not None and not self._still_worked(b):
                 bench.between = None
@@ -223,7 +224,8 @@ class WorkView(View):
             self.marks.setText("")
             self.lead.setText(nothing_words(self.session))
             return
-        self.lead.setText(lead_words(self.session, state, self.worker))
+        said = [lead_words(self.session, state, self.worker), self.bench.left_at]
+        self.lead.setText(" ".join(filter(None, said)))
         set_role(
             self.lead, "care" if state.refusal or heat_left(self.session, self.state) else "lead"
         )
