@@ -1,12 +1,14 @@
 """A panel's film: surveys, budgets, build records and what they ask for."""
 
 import math
+from datetime import date, timedelta
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.stats import norm
 
+from loam.core.dates import day_after
 from loam.core.errors import ValueRefused
 from loam.core.film import FilmBuild, Spot, budget, cautions, survey, usual_spots
 from loam.core.readings import FILM
@@ -189,3 +191,8 @@ def test_records_that_cannot_be_are_refused(text):
 def test_a_bare_edge_is_kept_away_from_when_a_panel_is_surveyed():
     assert usual_spots(1000.0, 800.0, 0.0)[1] == (64.0, 64.0)
     assert usual_spots(1000.0, 800.0, 90.0)[1] == (90.0, 90.0)
+
+
+@given(st.dates(max_value=date(9000, 1, 1)), st.integers(0, 3650))
+def test_a_day_so_many_days_later_is_that_of_the_calendar(day, days):
+    assert day_after(day.isoformat(), days) == (day + timedelta(days=days)).isoformat()

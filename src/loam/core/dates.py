@@ -28,6 +28,28 @@ def seconds_of(text: str) -> float:
     return days * 86_400.0 + hours * 3600.0 + minutes * 60.0 + seconds
 
 
+def day_after(text: str, days: int) -> str:
+    """Return the day so many days after another (civil from days, Hinnant); "" for none.
+
+    Examples
+    --------
+    >>> day_after("2026-02-27", 2), day_after("2024-02-28", 1), day_after("soon", 1)
+    ('2026-03-01', '2024-02-29', '')
+    """
+    if not is_date(text):
+        return ""
+    shifted = round(seconds_of(f"{text}T00:00") / 86_400.0) + days + 719_468
+    era = shifted // 146_097
+    of_era = shifted - era * 146_097
+    year_of = (of_era - of_era // 1460 + of_era // 36_524 - of_era // 146_096) // 365
+    of_year = of_era - (365 * year_of + year_of // 4 - year_of // 100)
+    turn = (5 * of_year + 2) // 153
+    day = of_year - (153 * turn + 2) // 5 + 1
+    month = turn + (3 if turn < 10 else -9)
+    year = year_of + era * 400 + (month <= 2)
+    return f"{year:04d}-{month:02d}-{day:02d}"
+
+
 def minutes_between(early: str, late: str) -> float:
     """Return the minutes from one time to another; 0 where one cannot be read."""
     a, b = seconds_of(early), seconds_of(late)

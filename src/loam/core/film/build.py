@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import asdict, dataclass, fields
-from datetime import date, timedelta
 
-from loam.core.dates import is_date
+from loam.core.dates import day_after, is_date
 from loam.core.errors import ValueRefused
 from loam.core.text import check_text
 
@@ -184,7 +183,6 @@ def _fresh(build: FilmBuild, days: int | None) -> list[Caution]:
         return []
     cured = f"Cured {days} day{'' if days == 1 else 's'} ago" if days >= 0 else "Not cured yet"
     cured = "Cured today" if days == 0 else cured
-    on = date.fromisoformat(build.cured_on) if build.cured_on else None
     said = []
     if build.polish_days is None and days < FRESH_DAYS:
         said.append(Caution(
@@ -194,27 +192,24 @@ def _fresh(build: FilmBuild, days: int | None) -> list[Caution]:
         ))  # fmt: skip
     elif build.polish_days is not None and days < build.polish_days:
         said.append(Caution(
-            f"{cured}: not to be sanded or polished before {_then(on, build.polish_days)}, by its"
+            f"{cured}: not to be sanded or polished before {_then(build.cured_on, build.polish_days)}, by its"
             " maker.",
-            f"Too fresh: not to be polished before {_then(on, build.polish_days)}.",
+            f"Too fresh: not to be polished before {_then(build.cured_on, build.polish_days)}.",
         ))  # fmt: skip
     sealed = FRESH_DAYS if build.seal_days is None else build.seal_days
     if days < sealed:
         whose = "by its maker" if build.seal_days is not None else "assumed; follow its sheet"
         said.append(Caution(
-            f"{cured}: sealed or waxed only once it has gassed off, from {_then(on, sealed)} on"
+            f"{cured}: sealed or waxed only once it has gassed off, from {_then(build.cured_on, sealed)} on"
             f" ({whose}).",
             "",
         ))  # fmt: skip
     return said
 
 
-def _then(cured: date | None, days: int) -> str:
+def _then(cured_on: str, days: int) -> str:
     """Return the day so many days after it cured."""
-    try:
-        return (cured + timedelta(days=days)).isoformat() if cured else f"day {days}"
-    except OverflowError:
-        return f"day {days}"
+    return day_after(cured_on, days) or f"day {days}"
 
 
 def _aged(build: FilmBuild, days: int | None) -> list[Caution]:
