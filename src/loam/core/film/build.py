@@ -191,17 +191,17 @@ def _fresh(build: FilmBuild, days: int | None) -> list[Caution]:
             f"{cured}: polish only after its maker's time, which is not noted.",
         ))  # fmt: skip
     elif build.polish_days is not None and days < build.polish_days:
+        then = _then(build.cured_on, build.polish_days)
         said.append(Caution(
-            f"{cured}: not to be sanded or polished before {_then(build.cured_on, build.polish_days)}, by its"
-            " maker.",
-            f"Too fresh: not to be polished before {_then(build.cured_on, build.polish_days)}.",
+            f"{cured}: not to be sanded or polished before {then}, by its maker.",
+            f"Too fresh: not to be polished before {then}.",
         ))  # fmt: skip
     sealed = FRESH_DAYS if build.seal_days is None else build.seal_days
     if days < sealed:
+        then = _then(build.cured_on, sealed)
         whose = "by its maker" if build.seal_days is not None else "assumed; follow its sheet"
         said.append(Caution(
-            f"{cured}: sealed or waxed only once it has gassed off, from {_then(build.cured_on, sealed)} on"
-            f" ({whose}).",
+            f"{cured}: sealed or waxed only once it has gassed off, from {then} on ({whose}).",
             "",
         ))  # fmt: skip
     return said
