@@ -30,6 +30,7 @@ def press(window, key, modifier=Qt.KeyboardModifier.NoModifier):
 
 def build(window):
     """Ask, two combinations, one panel of 2 by 4 cells, dealt at random."""
+    window.session.remember("reader_asked", True)
     press(window, K.Key_N, CTRL)
     question = window.view.question
     assert question.hasFocus()
@@ -51,6 +52,7 @@ def build(window):
     press(window, K.Key_N, CTRL)
     assert field(window, "panel_name").hasFocus()
     type_into(field(window, "panel_name"), "Heron")
+    type_into(field(window, "columns"), "4")
     type_into(field(window, "rows"), "2")
     window.view.hardness.buttons["hard"].click()
     press(window, K.Key_F5)

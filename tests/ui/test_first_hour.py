@@ -4,6 +4,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from loam.store.draft import read_draft
+
 K = Qt.Key
 CTRL = Qt.KeyboardModifier.ControlModifier
 LEVEL = {"A": 84.0, "B": 88.0, "C": 81.0}
@@ -58,6 +60,12 @@ def test_twelve_cells_from_nothing_to_a_printed_ranking(open_window, wait_for, t
     press(window, K.Key_Space)
     (panel,) = session.panels()
     assert (panel.name, panel.hardness) == ("Heron", "soft")
+    for name, number in (("rows", "3"), ("columns", "4")):
+        while QApplication.focusWidget().objectName() != name:
+            press(window, K.Key_Tab)
+        press(window, K.Key_A, CTRL)
+        type_in(window, number)
+        press(window, K.Key_Return)
     press(window, K.Key_F5)
     press(window, K.Key_R, CTRL)
     wait_for(window)
@@ -72,12 +80,19 @@ def test_twelve_cells_from_nothing_to_a_printed_ranking(open_window, wait_for, t
             level = LEVEL[codes[cell.combination_id]] + 0.2 * (number % 4) + 0.1 * k
             type_in(window, f"{level:.1f}".replace(".", ","))
             press(window, K.Key_Return)
+            if number == k == 0:  # asked once, before the first figure is kept
+                assert "who worked it, who reads, which meter" in window.view.error.text()
+                for name in ("Tam", "Ivo", "Glim"):
+                    type_in(window, name)
+                    press(window, K.Key_Return)
             assert window.view.error.text() == ""
         assert window.view.state.cell.id == cell.id
         assert window.view.form.verdict.text() == "enough"
         press(window, K.Key_Return)
     assert sorted(seen) == sorted(session.order())
     assert session.tally.taken == 36
+    taken = read_draft(session.workshop.connection, session.trial_id).readings
+    assert {(r.operator, r.reader, r.meter) for r in taken} == {("Tam", "Ivo", "Glim")}
     press(window, K.Key_F8)
     wait_for(window)
     assert window.view.sentence.text().startswith("Soft: B is best (")

@@ -45,10 +45,8 @@ LIMITS: dict[str, Limits] = {
     "gloss20": Limits(0.5, 1.0), "gloss60": Limits(0.5, 1.0), "gloss85": Limits(0.5, 1.0),
     "haze": Limits(3.0, 6.0, how=OFFSET), "film": Limits(2.0, 4.0, 0.02, OFFSET),
 }  # fmt: skip
-TILES: dict[str, float] = {
-    "gloss20": 92.6, "gloss60": 95.0, "gloss85": 99.0, "haze": 8.0, "film": 125.0,
-}  # fmt: skip
-"""Printed values that are offered until a tile's own is typed; made up, but for the usual foil."""
+FOIL_UM = 125.0
+"""The usual foil of a film gauge; offered until its own value is typed."""
 
 
 @dataclass(frozen=True)

@@ -373,6 +373,7 @@ def make_demo(path: Path) -> None:
                 )
             ]
             setting_store.remember(db, "trial", ids[1])
+            setting_store.remember(db, "reader_asked", True)  # its people are known
             _survey(db, ids[3], workshop.now())
             shelf.stock(db, workshop.now())
             planned = next(t for t in trial_store.trials(db) if t.id == ids[3])

@@ -12,9 +12,9 @@ from loam.core.dates import minutes_between
 from loam.core.readings import kind_of
 from loam.core.tiles import (
     DOUBTFUL,
+    FOIL_UM,
     GOOD,
     LIMITS,
-    TILES,
     ReadAt,
     TileCheck,
     corrections,
@@ -56,8 +56,11 @@ def checks(session: Session, meter: str, measurand: str) -> list[TileCheck]:
     return [check_of(n) for n in noted.tiles(db, meter or NAMELESS, measurand)]
 
 
-def printed(session: Session, meter: str, measurand: str) -> float:
-    """Return the printed value that is offered: of the last check, the shelf's, or a usual one."""
+def printed(session: Session, meter: str, measurand: str) -> float | None:
+    """Return a tile's printed value: of the last check, or the shelf's; None where nobody said.
+
+    Foils of a film gauge come in a usual thickness, which is offered.
+    """
     known = checks(session, meter, measurand)
     if known:
         return known[-1].named
@@ -67,7 +70,7 @@ def printed(session: Session, meter: str, measurand: str) -> float:
         tile = named[0].facts.get("tile") if named else None
         if isinstance(tile, int | float):
             return float(tile)
-    return TILES[measurand]
+    return FOIL_UM if measurand == "film" else None
 
 
 def tile_words(session: Session, meter: str, measurand: str) -> tuple[str, bool]:

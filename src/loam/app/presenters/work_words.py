@@ -62,7 +62,7 @@ def lead_words(session: Session, state: Working, worker: str) -> str:
         said += f" No clean pad is left: {state.pad.name} is {state.pad.life.state}."
     if state.pad is None and pads_retired(session, state.now.pad):
         said += f" No {state.now.pad} is left on the shelf: put one there (Kit, Ctrl+T)."
-    if not worker and session.people():
+    if not worker:
         whose = f", for {state.planned_worker}" if state.planned_worker else ""
         said += f" Nobody is named yet: P says who works{whose}."
     elif state.planned_worker and state.planned_worker != worker:

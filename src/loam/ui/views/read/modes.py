@@ -302,8 +302,9 @@ class TileMode(Asks):
     def __init__(self, view: Reads) -> None:
         super().__init__(view)
         self.read: list[float] = []
-        self.calibrated = self.naming = False
-        self.named = printed(view.session, view.meter_name, view.measurand)
+        self.calibrated = False
+        known = printed(view.session, view.meter_name, view.measurand)
+        self.naming, self.named = known is None, known or 0.0
         self.last: TileCheck | None = None
 
     @property
@@ -333,7 +334,11 @@ class TileMode(Asks):
         meter = self.view.meter_name or NAMELESS
         name = "Foil" if self.view.measurand == "film" else "Tile"
         if self.naming:
-            return Shown(name, f"What does it say? Now {kind.write(self.named)} {kind.unit}.", [])
+            now = f" Now {kind.write(self.named)} {kind.unit}." if self.named else ""
+            return Shown(
+                f"{name} check", f"{meter}, {kind.label}: which value is printed on the"
+                f" {name.lower()}?{now}", [],
+            )  # fmt: skip
         pieces = [
             Piece("V", "printed", f"{kind.write(self.named)} {kind.unit}", chosen=True),
             Piece("C", "before it", "calibrated just now" if self.calibrated else "as it was",
@@ -378,7 +383,7 @@ class TileMode(Asks):
         if key == "C":
             self.calibrated = not self.calibrated
         elif key == "V":
-            self.naming = not self.naming
+            self.naming = not self.naming or not self.named
         elif key == "D":
             self.correct()
         elif key == "X":
@@ -391,6 +396,8 @@ class TileMode(Asks):
         if not text:
             if self.last is not None and not self.read:
                 self.view.leave_mode()
+            elif self.naming:
+                self.view.complain("Type the value that is printed beside or under it.")
             elif not self.view.wired.ask_tile(self.named):
                 self.view.complain("Type what the meter shows on the tile.")
             return True

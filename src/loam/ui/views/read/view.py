@@ -38,6 +38,7 @@ from loam.ui.views.read.board import Board, Mode
 from loam.ui.views.read.form import Form
 from loam.ui.views.read.inspect import InspectMode
 from loam.ui.views.read.modes import RoundMode, TileMode, WipeMode, tile_mode
+from loam.ui.views.read.naming import Naming
 from loam.ui.views.read.pasting import Pasting
 from loam.ui.views.read.photo_page import PhotoPage
 from loam.ui.views.read.side import Side
@@ -97,6 +98,7 @@ class ReadView(View):
         self.digits, self.error = self.form.digits, self.form.error
         self.strike_bar, self.operator = self.form.strike_bar, self.form.operator
         self._connect()
+        self.naming = Naming(self.session, self.form, self.take_keyboard, self.complain)
         self.striking = Striking(self)
         self.strike = self.striking.ask
         self.board = Board(self)
@@ -119,7 +121,6 @@ class ReadView(View):
         form.scales.chosen.connect(self.turn_scale)
         for field, key in ((form.operator, ""), (form.reader, "reader"), (form.meter, "meter")):
             field.kept.connect(lambda text, k=key: self._keep_who(k, text))
-            field.line.returnPressed.connect(self.take_keyboard)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -162,7 +163,8 @@ class ReadView(View):
         elif letter == "W":
             self.turn_mode(WipeMode(self))
         elif letter == "T":
-            self.turn_mode(tile_mode(self))
+            if not self.naming.meter(lambda: self.turn_mode(tile_mode(self))):
+                self.turn_mode(tile_mode(self))
         elif letter == "I":
             self.turn_mode(InspectMode(self))
         elif letter in ("P", "H"):
@@ -442,6 +444,8 @@ class ReadView(View):
                 self.digits.selectAll()  # what is typed next replaces it, and never runs on
                 return
             mark = MARK
+        if self.naming.first(self.phase, self.keep):
+            return
         about = self._about(state, raw)
         reading = replace(self.blank(state), value=value, mark=mark, about=about)
         if not self.act(take_reading(trial.id, reading, raw)):

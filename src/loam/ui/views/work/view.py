@@ -37,6 +37,7 @@ from loam.store import work
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.work.ask_line import HEAT, PASSES, WORDS, AskLine
 from loam.ui.views.work.bench import Bench, Between
+from loam.ui.views.work.hands import Hands
 from loam.ui.views.work.minding import Minding, marked
 from loam.ui.views.work.modes import ALL_KEY, After, Asks, Gates, Grit, Loss, Mode
 from loam.ui.views.work.parts import BoardPage, PacePage
@@ -61,7 +62,7 @@ class WorkView(View):
         self.mode: Mode | None = None
         self._loss: Loss | None = None
         self._exposed_at = 0.0
-        self.minding = Minding(shell, self.show_all)
+        self.minding, self.hands = Minding(shell, self.show_all), Hands(self)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(24, 14, 24, 0)
         outer.setSpacing(6)
@@ -110,7 +111,7 @@ class WorkView(View):
     def keys(self) -> list[Key]:
         if self.mode is not None:
             who = self.worker or "who works"
-            return [*self.mode.keys(), ("P", who, self.next_person),
+            return [*self.mode.keys(), ("P", who, self.hands.turn),
                     ("S", "other bench", self.turn_bench)]  # fmt: skip
         if self.state is None:
             return []
@@ -121,7 +122,7 @@ class WorkView(View):
             ("Space", act, self.press),
             ("1–8", "mark", None),
             ("0", "say more", self.open_words),
-            ("P", self.worker or "who works", self.next_person),
+            ("P", self.worker or "who works", self.hands.turn),
             ("C", "follow me" if self.bench.counting else "count only", self.turn_counting),
             ("S", "other bench", self.turn_bench),
             ("R", "what was lost", self.ask_loss),
@@ -135,6 +136,7 @@ class WorkView(View):
         return [
             ("PgUp", "the cell before", lambda: self.turn(-1)),
             ("T", "panel's warmth", self.ask_heat),
+            ("Shift+P", "somebody else, by name", self.hands.ask),
             ("9", "another pad", self.next_pad),
             ("W", "pad washed", self.wash),
             ("B", "show the combination" if self.blind else "work blind", self.turn_blind),
@@ -249,7 +251,7 @@ class WorkView(View):
             cell = b.cell_id if b is not None and isinstance(mode, After) else state.cell.id
             self.board_page.show_panel(self.session, state.panel, cell, blind=self.blind)
         said = f"{state.panel.name}, {state.panel.ground}." if state is not None else ""
-        if not self.worker and self.session.people():
+        if not self.worker:
             said += " Nobody is named yet: P says who works."
         if b is not None and isinstance(mode, After):
             said = f"{b.panel}. {pace_words(self.session)}"
@@ -298,6 +300,8 @@ class WorkView(View):
             return
         if self.mode is not None:
             self.mode.press()
+            return
+        if not bench.running and self.hands.first():
             return
         if not bench.running and heat_left(self.session, self.state) and not bench.warned:
             bench.warned = True
@@ -380,20 +384,6 @@ class WorkView(View):
         if self.state is not None and self.state.pad is not None:
             self.runner.happen(self.state.pad, WASHED)
 
-    def next_person(self) -> None:
-        """Hand the machine over: first to whom the panel was given, then to the next."""
-        people = self.session.people()
-        if not people:
-            self.shell.say("Nobody is on the shelf yet (Kit, Ctrl+T, people).")
-            return
-        planned = self.state.planned_worker if self.state is not None else ""
-        at = people.index(self.worker) if self.worker in people else -1
-        following = people[(at + 1) % len(people)]
-        if not self.worker and planned in people:
-            following = planned
-        self.session.remember(self.bench.worker_key, following)
-        self.show_all()
-
     def turn_counting(self) -> None:
         """Count passes by the key instead of following the pad, or follow again."""
         bench = self.bench
@@ -448,22 +438,22 @@ class WorkView(View):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
+        shift = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         acts: dict[int, Callable[[], object]] = {
-            int(Qt.Key.Key_Space): self.press, int(Qt.Key.Key_P): self.next_person,
+            int(Qt.Key.Key_Space): self.press,
+            int(Qt.Key.Key_P): self.hands.ask if shift else self.hands.turn,
             int(Qt.Key.Key_C): self.turn_counting, int(Qt.Key.Key_W): self.wash,
             int(Qt.Key.Key_S): self.turn_bench, int(Qt.Key.Key_T): self.ask_heat,
             int(Qt.Key.Key_B): self.turn_blind, int(Qt.Key.Key_R): self.ask_loss,
         }  # fmt: skip
         mode = self.mode
-        held = event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        held = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         number = event.key() - int(Qt.Key.Key_0)
-        enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
-        if enter and held and isinstance(mode, Gates) and not event.isAutoRepeat():
-            mode.all()
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and mode is not None:
+            if not event.isAutoRepeat():
+                self._enter(mode, everywhere=held)
         elif held or event.isAutoRepeat():
             super().keyPressEvent(event)
-        elif enter and mode is not None:
-            mode.press()
         elif event.key() in acts:
             acts[event.key()]()
         elif 0 <= number <= 9:
@@ -474,6 +464,16 @@ class WorkView(View):
             return
         else:
             super().keyPressEvent(event)
+
+    def _enter(self, mode: Mode, *, everywhere: bool) -> None:
+        """Go on on the board; a gate asks first who passes it, where nobody is named."""
+        gates = mode if isinstance(mode, Gates) else None
+        if gates is not None and self.hands.first():
+            return
+        if not everywhere:
+            mode.press()
+        elif gates is not None:
+            gates.all()
 
     def _digit(self, number: int) -> None:
         if number == 0:
