@@ -404,7 +404,7 @@ def test_judge_lists_its_doubts_from_a_table(tmp_path, capsys):
     teal = {i for i, row in enumerate(rows) if row["panel"] == "Teal"}
     assert len(found["class", "Teal"]["readings"]) >= len(teal)
     assert main(["judge", str(file), "--measurand", "gloss20"]) == 0
-    assert "Doubt: Panel Teal answers like a harder clear" in capsys.readouterr().out
+    assert "Doubt: Panel Teal answers like a harder class" in capsys.readouterr().out
 
 
 def test_judge_finds_a_fading_pad_and_a_drift_from_their_columns(tmp_path, capsys):

@@ -4,8 +4,12 @@ import pytest
 
 from helpers.reference import ROOT
 from loam.store.csv_readings import build_draft, grid_places
+from loam.store.datapackage import read_package, write_package
+from loam.store.draft import read_draft, write_draft
+from loam.store.flat import write_flat
 from loam.store.mapping import guess_mapping, mapping_problems
 from loam.store.table_file import MAX_BYTES, FileRefused, read_table
+from loam.store.workshop import Workshop
 
 HEAD = ["panel", "hardness", "cell", "combo", "reading", "operator", "gloss20", "baseline_gloss20"]
 ROWS = [
@@ -204,6 +208,31 @@ def test_headings_of_other_languages_are_guessed(language):
         "panel", "hardness", "cell", "combination", "after:gloss20", "after:haze",
         "baseline:gloss20", "before:film", "after:film",
     ]  # fmt: skip
+
+
+def test_the_files_own_cell_names_are_kept(tmp_path):
+    """In the window, in a package, and through a table that Loam writes."""
+    cells = ["A1", "A2", "B1", "B2"]
+    path = tmp_path / "own.csv"
+    rows = [f"Teal,soft,{c},{'AB'[i % 2]},{80 + i}" for i, c in enumerate(cells)]
+    path.write_text("panel,hardness,cell,combination,gloss20\n" + "\n".join(rows))
+    draft = take(path)
+    assert [(c.code, c.row, c.column) for c in draft.cells] == [
+        ("A1", 0, 0), ("A2", 0, 1), ("B1", 1, 0), ("B2", 1, 1),
+    ]  # fmt: skip
+    workshop = Workshop(tmp_path / "own.loam")
+    with workshop.transaction() as db:
+        trial = write_draft(db, draft, workshop.now())
+    stored = read_draft(workshop.connection, trial)
+    assert [c.code for c in stored.cells] == cells
+    write_package(stored, tmp_path / "own.zip")
+    assert [c.code for c in read_package(tmp_path / "own.zip").cells] == cells
+    write_flat(stored, tmp_path / "flat.csv")
+    assert [c.code for c in take(tmp_path / "flat.csv").cells] == cells
+    with workshop.transaction() as db:
+        db.execute("UPDATE cell SET name = char(10) || 'x' WHERE id = 1")
+    assert read_draft(workshop.connection, trial).cells[0].code == "K1"
+    workshop.close()
 
 
 @pytest.mark.parametrize(

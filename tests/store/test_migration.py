@@ -48,6 +48,8 @@ def as_before(draft):
         assert panel.pop("physical") == 0
         assert not any(panel.pop("build").values())
         assert not any(panel.pop("outline").values())
+    for cell in found["cells"]:
+        assert cell.pop("name") == ""
     for combination in found["combinations"]:
         expected = "untouched" if combination["name"] == "control" else ""
         assert combination.pop("control") == expected
@@ -92,6 +94,8 @@ def as_before_package(draft):
         panel.pop("physical")
         assert not any(panel.pop("build").values())
         assert not any(panel.pop("outline").values())
+    for cell in found["cells"]:
+        assert cell.pop("name") == ""
     for combination in found["combinations"]:
         assert combination.pop("control") == ""
         for stage in combination["stages"]:

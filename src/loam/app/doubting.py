@@ -13,7 +13,6 @@ from loam.core.doubts.values import START
 from loam.core.errors import LoamError
 from loam.core.judging import TrialJudgement, judge_readings
 from loam.core.matter import Matters
-from loam.core.panel import cell_code
 from loam.core.prior import Priors
 from loam.core.readings import kind_of
 from loam.core.snapshot import Snapshot
@@ -114,7 +113,7 @@ def _again(
 def _place(snapshot: Snapshot, cell_id: int, called: Mapping[int, str]) -> str:
     cell = next(c for c in snapshot.cells if c.id == cell_id)
     panel = next(p for p in snapshot.panels if p.id == cell.panel_id)
-    return f"{panel.name} {called.get(cell_id) or cell_code(cell.row, cell.column)}"
+    return f"{panel.name} {called.get(cell_id) or cell.code}"
 
 
 def _rows(snapshot: Snapshot, doubt: Doubt) -> tuple[int, ...]:

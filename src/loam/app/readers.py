@@ -39,7 +39,7 @@ _BY_READER = (
 )
 ALL_READINGS = (
     f"SELECT c.id, t.id, c.row, c.\"column\", coalesce(p.name, ''), r.value,"
-    f" coalesce(m.name, ''){_FROM}"
+    f" coalesce(m.name, ''), c.name{_FROM}"
     f' AND r.measurand=? AND {_COUNTS} ORDER BY t.id, c.row, c."column", r.id'
 )
 
@@ -50,6 +50,6 @@ def readers_done(session: Session, measurand: str, phase: str = AFTER) -> dict[s
         ALL_READINGS, (session.trial_id or 0, phase, measurand)
     )
     found: dict[str, int] = {}
-    for *_, reader, _value, _meter in rows:
+    for *_, reader, _value, _meter, _name in rows:
         found[reader] = found.get(reader, 0) + 1
     return found

@@ -19,7 +19,7 @@ LETTERS = "ABCDEFGHIJ"
 """Letters of combinations; those of rows of cells are others."""
 MAX_STAGES = 4
 MAX_READINGS = 50
-MAX_CODE = 12
+MAX_CODE = MAX_CELL_NAME = 12
 MAX_ORDER = 1_000_000
 MAX_SEED = 2**53 - 1
 """Seeds beyond this would not survive a file of numbers."""
@@ -156,7 +156,11 @@ def free_code(used: Iterable[Combination]) -> str:
 
 @dataclass(frozen=True)
 class Cell:
-    """One taped area. ``baseline`` holds the mean reading before work, by measurand."""
+    """One taped area.
+
+    ``baseline`` holds the mean reading before work, by measurand; ``name`` what a file calls it,
+    where that is not what Loam would.
+    """
 
     id: int
     panel_id: int
@@ -165,11 +169,16 @@ class Cell:
     combination_id: int | None = None
     run_order: int | None = None
     baseline: dict[str, float] = field(default_factory=dict)
+    name: str = ""
+
+    def __post_init__(self) -> None:
+        if self.name:
+            check_text(self.name, "the name of a cell", MAX_CELL_NAME)
 
     @property
     def code(self) -> str:
         """The cell's name on the tape."""
-        return cell_code(self.row, self.column)
+        return self.name or cell_code(self.row, self.column)
 
 
 @dataclass(frozen=True)

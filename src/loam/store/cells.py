@@ -6,7 +6,8 @@ import sqlite3
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from loam.core.trial import Cell
+from loam.core.text import plain
+from loam.core.trial import MAX_CELL_NAME, Cell
 from loam.store.at_once import rows_at_once
 
 
@@ -37,14 +38,16 @@ def cells(
             before.setdefault(cell_id, {})[measurand] = value
     rows = rows_at_once(
         db,
-        ("id", "taping_id", "row", "col", "combination_id", "run_order"),
-        'SELECT c.id, c.taping_id, c.row, c."column" AS col, c.combination_id, c.run_order'
+        ("id", "taping_id", "row", "col", "combination_id", "run_order", "name"),
+        'SELECT c.id, c.taping_id, c.row, c."column" AS col, c.combination_id, c.run_order, c.name'
         " FROM cell c JOIN taping t ON t.id = c.taping_id"
         f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{only}"
         ' ORDER BY c.taping_id, c.row, c."column"',
         (trial_id, *(wanted or ())),
     )
-    return [Cell(r[0], r[1], r[2], r[3], r[4], r[5], before.get(r[0], {})) for r in rows]
+    return [
+        Cell(r[0], r[1], r[2], r[3], r[4], r[5], before.get(r[0], {}), _name(r[6])) for r in rows
+    ]
 
 
 class Place(NamedTuple):
@@ -85,12 +88,24 @@ def cells_of(db: sqlite3.Connection, taping_id: int) -> list[Cell]:
     """Return the cells of one panel of a trial, row by row, without their readings before work."""
     rows = rows_at_once(
         db,
-        ("id", "taping_id", "row", "col", "combination_id", "run_order"),
-        'SELECT id, taping_id, row, "column" AS col, combination_id, run_order FROM cell'
+        ("id", "taping_id", "row", "col", "combination_id", "run_order", "name"),
+        'SELECT id, taping_id, row, "column" AS col, combination_id, run_order, name FROM cell'
         ' WHERE taping_id=? AND put_away=0 ORDER BY row, "column"',
         (taping_id,),
     )
-    return [Cell(*row) for row in rows]
+    return [Cell(r[0], r[1], r[2], r[3], r[4], r[5], {}, _name(r[6])) for r in rows]
+
+
+def _name(text: object) -> str:
+    """Return a cell's own name; one that cannot be counts as none."""
+    if not text or not isinstance(text, str):
+        return ""
+    return text if plain(text, MAX_CELL_NAME) == text else ""
+
+
+def name_cells(db: sqlite3.Connection, named: Iterable[tuple[int, str]]) -> None:
+    """Keep what a file calls its cells: (cell id, name) each."""
+    db.executemany("UPDATE cell SET name=? WHERE id=?", [(name, cell) for cell, name in named])
 
 
 def cell_count(db: sqlite3.Connection, trial_id: int) -> int:

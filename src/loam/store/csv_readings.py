@@ -8,9 +8,10 @@ from collections.abc import Callable, Mapping
 from contextlib import suppress
 
 from loam.core.errors import LoamError, ValueRefused
-from loam.core.panel import MAX_PANEL_MM, MOST_ACROSS, Taping, cell_place
+from loam.core.panel import MAX_PANEL_MM, MOST_ACROSS, Taping, cell_code, cell_place
 from loam.core.text import plain
 from loam.core.trial import (
+    MAX_CELL_NAME,
     MAX_READINGS,
     Cell,
     Combination,
@@ -137,6 +138,7 @@ def _assemble(builder: Builder, name: str, source: str) -> TrialDraft:
             combination_number[seen.combination],
             seen.run_order,
             {m: math.fsum(v) / len(v) for m, v in seen.baseline.items()},
+            _own_name(key[1], places[key]),
         )
         for number, (key, seen) in enumerate(builder.cells.items(), 1)
     ]
@@ -218,6 +220,12 @@ def _place_cells(builder: Builder) -> dict[tuple[str, str], tuple[int, int]]:
         for i, key in enumerate(keys):
             places[key] = (below.get(panel, 0) + i // wide, i % wide)
     return places
+
+
+def _own_name(code: str, place: tuple[int, int]) -> str:
+    """Return what the file calls a cell, where Loam would call it otherwise; not if too long."""
+    fits = 0 < len(code) <= MAX_CELL_NAME
+    return code if fits and code != cell_code(*place) else ""
 
 
 _OWN = (

@@ -31,7 +31,7 @@ from loam.store.origins import is_print
 from loam.store.safe_files import open_regular, written_whole
 from loam.store.table_file import FileRefused, Problem, collector_paused
 
-FORMAT = 7
+FORMAT = 8
 """2 has who read, with which meter, marks and controls; formula-like text is guarded. 3 has the
 sizes and speeds of a stage. 6 has how a reading was taken, and readings of another day or wash."""
 MAX_HEAD = 4 * 1024 * 1024
@@ -62,13 +62,14 @@ class _Table:
     since_4: tuple[str, ...] = ()
     since_5: tuple[str, ...] = ()
     since_6: tuple[str, ...] = ()
+    since_8: tuple[str, ...] = ()
 
     def of_format(self, version: int) -> tuple[tuple[str, str], ...]:
         """Return the fields that a format has."""
         later = [
             *(self.since_2 if version < 2 else ()), *(self.since_3 if version < 3 else ()),
             *(self.since_4 if version < 4 else ()), *(self.since_5 if version < 5 else ()),
-            *(self.since_6 if version < 6 else ()),
+            *(self.since_6 if version < 6 else ()), *(self.since_8 if version < 8 else ()),
         ]  # fmt: skip
         return tuple(f for f in self.fields if f[0] not in later)
 
@@ -114,9 +115,10 @@ TABLES: tuple[_Table, ...] = (
         "cells",
         (
             ("id", _I), ("panel", _I), ("row", _I), ("column", _I), ("combination", _I),
-            ("run_order", _I),
+            ("run_order", _I), ("name", _S),
         ),
         optional=("combination", "run_order"),
+        since_8=("name",),
         refers=(("panel", "panels"), ("combination", "combinations")),
     ),
     _Table(
@@ -206,7 +208,7 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[tuple[Any, ...]]]:
             for i, s in enumerate(c.stages, 1)
         ],
         "cells": [
-            (c.id, c.panel_id, c.row + 1, c.column + 1, c.combination_id, c.run_order)
+            (c.id, c.panel_id, c.row + 1, c.column + 1, c.combination_id, c.run_order, c.name)
             for c in draft.cells
         ],
         "baselines": [
@@ -474,7 +476,7 @@ def _assemble(path: Path, rows: dict[str, list[dict[str, Any]]]) -> TrialDraft:
         tuple(
             Cell(
                 r["id"], r["panel"], r["row"] - 1, r["column"] - 1, r["combination"],
-                r["run_order"], baselines.get(r["id"], {}),
+                r["run_order"], baselines.get(r["id"], {}), r["name"],
             )
             for r in rows["cells"]
         ),

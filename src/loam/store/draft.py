@@ -91,6 +91,7 @@ def draft_steps(db: sqlite3.Connection, draft: TrialDraft, now: str) -> Generato
         cell_store.assign(
             db, [(i, combination_ids[c.combination_id], c.run_order) for i, c in pairs]
         )
+        cell_store.name_cells(db, [(i, c.name) for i, c in pairs if c.name])
         cell_store.set_baselines(db, [(i, m, v) for i, c in pairs for m, v in c.baseline.items()])
         yield 0
     yield from _readings(db, draft, cell_ids, now)

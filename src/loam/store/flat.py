@@ -86,7 +86,7 @@ def _head(panel: Panel, cell: Cell, combination: Combination) -> list[str]:
     return [
         guarded(panel.name), panel.hardness, guarded(panel.paint), repr(t.width_mm),
         repr(t.height_mm), str(t.rows), str(t.columns), repr(t.gap_mm), repr(t.margin_mm),
-        cell.code, str(cell.row + 1), str(cell.column + 1),
+        guarded(cell.code), str(cell.row + 1), str(cell.column + 1),
         "" if cell.run_order is None else str(cell.run_order), guarded(combination.code),
         guarded(combination.name), combination.control, guarded(each([s.pad for s in stages])),
         each([s.pad_material for s in stages]), guarded(each([s.compound for s in stages])),

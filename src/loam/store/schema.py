@@ -391,4 +391,9 @@ V8: tuple[str, ...] = (
     *_added_only("decision", "what was decided stays on record"),
 )
 
-MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7, V8)
+V9: tuple[str, ...] = (
+    # what a file calls its cells
+    "ALTER TABLE cell ADD COLUMN name TEXT NOT NULL DEFAULT ''",
+)
+
+MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7, V8, V9)

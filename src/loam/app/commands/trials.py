@@ -71,16 +71,24 @@ class CopyTrial(Add):
         for c in combination_store.combinations(db, source.id):
             codes[c.id] = combination_store.add_combination(db, new, replace(c, id=0), now)
         places: dict[tuple[int, int, int], tuple[int | None, int | None]] = {}
+        called: dict[tuple[int, int, int], str] = {}
         for cell in cell_store.cells(db, source.id, baselines=False):
-            places[cell.panel_id, cell.row, cell.column] = (cell.combination_id, cell.run_order)
+            place = cell.panel_id, cell.row, cell.column
+            places[place], called[place] = (cell.combination_id, cell.run_order), cell.name
         for panel in panel_store.panels(db, source.id):
             taping = panel_store.add_panel(db, replace(panel, id=0, trial_id=new), now)
-            at = db.execute('SELECT id, row, "column" FROM cell WHERE taping_id=?', (taping,))
+            at = db.execute(
+                'SELECT id, row, "column" FROM cell WHERE taping_id=?', (taping,)
+            ).fetchall()
+            cell_store.name_cells(db, [
+                (cell, name) for cell, row, column in at
+                if (name := called.get((panel.id, row, column), ""))
+            ])  # fmt: skip
             cell_store.assign(
                 db,
                 [
                     (cell, codes.get(code), order)
-                    for cell, row, column in at.fetchall()
+                    for cell, row, column in at
                     for code, order in [places.get((panel.id, row, column), (None, None))]
                 ],
             )

@@ -66,7 +66,7 @@ def gauge_of(path: Path, trial_id: int, kind: ReadingKind) -> GaugePicture:
             "Nobody has read anything yet under a name.",
             todo="In Read (F7), say who reads, and let every reader read every cell.",
         )
-    part = [f"{names[r[1]]} {cell_code(r[2], r[3])}" for r in rows]
+    part = [f"{names[r[1]]} {r[7] or cell_code(r[2], r[3])}" for r in rows]
     reader = [r[4] for r in rows]
     values = np.array([r[5] for r in rows])
     study = judge_study(part, reader, values)

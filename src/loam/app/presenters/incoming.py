@@ -156,8 +156,8 @@ def draft_picture(draft: TrialDraft, panel: Panel) -> PanelPicture:
         ticks = taken.get(cell.id, 0) if cell is not None else 0
         faces.append(
             CellFace(
-                cell.id if cell is not None else -1, r.code, r.x_mm, r.y_mm, r.width_mm,
-                r.height_mm, known, "", ticks, min(wanted, 12) if known else 0,
+                cell.id if cell is not None else -1, cell.code if cell else r.code, r.x_mm,
+                r.y_mm, r.width_mm, r.height_mm, known, "", ticks, min(wanted, 12) if known else 0,
                 None, known is None,
             )
         )  # fmt: skip

@@ -10,7 +10,6 @@ from pathlib import Path
 from loam.app.commands.work import MARKS
 from loam.app.worked import done_in, unlike_plan
 from loam.core.as_done import unlike_words
-from loam.core.panel import cell_code
 from loam.core.readings import kind_of
 from loam.core.text import some
 from loam.store import work
@@ -34,7 +33,7 @@ def noticed_in(db: sqlite3.Connection, trial_id: int) -> tuple[str, ...]:
     """The same from an open file."""
     snapshot = load_snapshot(db, trial_id, [])
     panel = {p.id: p.name for p in snapshot.panels}
-    called = {c.id: f"{panel[c.panel_id]} {cell_code(c.row, c.column)}" for c in snapshot.cells}
+    called = {c.id: f"{panel[c.panel_id]} {c.code}" for c in snapshot.cells}
     done = done_in(db, snapshot, trial_id)
     unlike = unlike_plan(done)
     said = [unlike_words((called[c.id], done[c.id]) for c in snapshot.cells if c.id in unlike)]

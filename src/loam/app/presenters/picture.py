@@ -104,7 +104,7 @@ def _faces(
     faces = []
     for cell in cells:
         r = rects[cell.row, cell.column]
-        code = r.code
+        code = cell.code
         faces.append(
             CellFace(
                 cell.id, code, r.x_mm, r.y_mm, r.width_mm, r.height_mm,

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from loam.app.session import Session
 from loam.core.dates import minutes_between
-from loam.core.panel import cell_code
 from loam.core.trial import AFTER, BEFORE, BETWEEN, DAY, UNWIPED, WASH
 from loam.core.walk import RANDOM, WALK, drawn, shortest_walk, spot
 from loam.core.words.dose import ROOM_MM
@@ -209,4 +208,4 @@ def place_words(session: Session, cell_id: int) -> str:
     if cell is None:
         return ""
     panel = next(p for p in session.panels() if p.id == cell.panel_id)
-    return f"{panel.name} {cell_code(cell.row, cell.column)}"
+    return f"{panel.name} {cell.code}"
