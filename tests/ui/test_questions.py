@@ -185,46 +185,6 @@ def test_stages_show_what_the_wipe_took(judging, wait_for):
     assert b.links[1].gain.startswith("\u2212")
 
 
-def test_all_trials_pool_by_recipe(judging, wait_for):
-    window = judging()
-    press(window, K.Key_A)
-    wait_for(window)
-    found = window.view.asides.pooled.found
-    shared = [code for code, where in found.where.items() if where.count(" in ") > 1]
-    assert shared == ["A"], "the plain one-step is in two trials"
-    assert found.where["A"].startswith("A in One-steps on soft")
-    assert "A in Cut and finish" in found.where["A"]
-    said = window.view.asides.pooled.small.text().replace("\u00a0", " ")
-    leaders = {c.leader.combination for c in found.ranking.judgement.classes}
-    assert "A is in several trials and holds them together" in said
-    numbered = [code for code in leaders if code[-1].isdigit()]
-    assert numbered
-    for code in numbered:
-        assert f"{code} is {found.where[code]}" in said, "what leads is named where it stands"
-
-
-def test_the_last_evening_is_held_against_the_first(judging, wait_for):
-    window = judging()
-    press(window, K.Key_A)
-    wait_for(window)
-    press(window, K.Key_Right)
-    wait_for(window)
-    page = window.view.asides.pooled
-    said = page.lead.text().replace("\u00a0", " ")
-    assert "2026-09-19 against 2026-09-05" in said
-    assert "F on medium surely read otherwise" in said, "its pad was worn out"
-    assert len(window.view.table()) == 13
-    press(window, K.Key_Left)
-    wait_for(window)
-    assert "trials as one" in page.lead.text()
-    press(window, K.Key_Left)
-    wait_for(window)
-    assert page.against == "Stage by stage on medium"
-    assert "against Cut and finish" in page.lead.text().replace("\u00a0", " ")
-    press(window, K.Key_Escape)
-    assert window.view.chart.isVisible()
-
-
 def test_time_aims_and_limits_move_the_map(judging, wait_for):
     window = judging()
     press(window, K.Key_P)

@@ -194,7 +194,9 @@ class Session:
     def preferences(self) -> tuple[tuple[str, str], ...]:
         """All small preferences as they are written: two that are equal judge alike."""
         every = setting_store.every(self.workshop.connection)
-        return tuple((key, value) for key, value in every if not key.startswith("pace"))
+        return tuple(
+            (key, value) for key, value in every if not key.startswith(("pace", "pooled:"))
+        )
 
     def loader(self) -> Loader:
         """Return what loads a trial for a judgement, from memory where nothing has changed."""

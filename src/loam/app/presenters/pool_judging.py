@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -32,6 +32,7 @@ from loam.core.trial import Combination, coats_of
 from loam.store import panels as panel_store
 from loam.store import trials as trial_store
 from loam.store.origins import origin_of
+from loam.store.settings import recall
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import reading_apart
 
@@ -50,6 +51,12 @@ class PoolJudged:
         Where trials, and workshops, disagree.
     nothing : tuple of str
         Trials in which the measurand was not read.
+    unrelated : tuple of str
+        Trials that share no recipe, and were not ticked.
+    left : tuple of str
+        Trials that the trainer took out.
+    taken : tuple of str
+        Trials that are pooled.
     """
 
     judgement: TrialJudgement
@@ -58,6 +65,8 @@ class PoolJudged:
     apart: tuple[Disagreement, ...]
     nothing: tuple[str, ...]
     unrelated: tuple[str, ...] = ()
+    left: tuple[str, ...] = ()
+    taken: tuple[str, ...] = ()
 
 
 def judge_pool(
@@ -84,11 +93,12 @@ def judge_pool(
         priors = pooled_priors(with_study(db, measurand, default_priors(kind_of(measurand))))
         named = named_trials(db)
         here = next((n for n, i in named.items() if i == trial_id), "")
+        ticks = ticked(recall(db, ticks_key(trial_id)), named)
         taken = {named[p.trial] for p in parts if p.trial in named} | {trial_id}
         coats = coats_of([p for i in sorted(taken) for p in panel_store.panels(db, i)])
     if not parts:
         raise NotEnough(f"No trial of this workshop has {kind_of(measurand).label} to judge.")
-    parts, unrelated = related(parts, here)
+    parts, unrelated, left = chosen_parts(parts, here, ticks)
     pooled = pool(parts)
     judged = judge_readings(pooled.data, delta=delta, priors=priors, seed=seed, fit=fit_pool)
     classes = tuple(replace(c, untested=()) for c in judged.classes)  # most are of other trials
@@ -101,7 +111,42 @@ def judge_pool(
         for code, letters in pooled.letters.items()
         if (c := makings.get(letters[0])) is not None
     )
-    return PoolJudged(judged, pooled, made, tuple(apart), tuple(nothing), unrelated)
+    return PoolJudged(judged, pooled, made, tuple(apart), tuple(nothing), unrelated, left,
+        tuple(p.trial for p in parts),
+    )  # fmt: skip
+
+
+def ticks_key(trial_id: int) -> str:
+    """Return the setting that keeps which trials the trainer ticked for a trial."""
+    return f"pooled:{trial_id}"
+
+
+def ticked(kept: object, named: Mapping[str, int]) -> dict[str, bool]:
+    """Return by name which trials were ticked, or taken out; what cannot be is left out."""
+    ticks = kept if isinstance(kept, dict) else {}
+    return {
+        name: ticks[str(trial_id)] for name, trial_id in named.items()
+        if isinstance(ticks.get(str(trial_id)), bool)
+    }  # fmt: skip
+
+
+def chosen_parts(
+    parts: list[Part], here: str, ticks: Mapping[str, bool]
+) -> tuple[list[Part], tuple[str, ...], tuple[str, ...]]:
+    """Return the trials to pool, those that share no recipe, and those that were taken out.
+
+    The trial at hand always counts.
+    """
+    own, _ = related(parts, here)
+    related_ = {p.trial for p in own}
+    taken = [p for p in parts if p.trial == here or ticks.get(p.trial, p.trial in related_)]
+    names = {p.trial for p in taken}
+    rest = [p.trial for p in parts if p.trial not in names]
+    return (
+        taken,
+        tuple(n for n in rest if n not in related_),
+        tuple(n for n in rest if n in related_),
+    )
 
 
 def related(parts: list[Part], here: str) -> tuple[list[Part], tuple[str, ...]]:

@@ -31,6 +31,7 @@ LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 CENTRE = Qt.AlignmentFlag.AlignCenter
 LEAST_LETTER = 16.0
+LEAST_SMALL = 13.0
 
 
 def draw_ranking(
@@ -199,6 +200,12 @@ class _Panel:
         if size < LEAST_LETTER:
             self._bar(swatch, box, behind=behind)
             p.fillRect(box, look.on_panel if not behind else look.quiet_on_panel)
+            if size >= LEAST_SMALL:
+                p.setFont(look.figures(max(9, int(0.72 * size)), bold=True, exact=True))
+                p.setPen(look.panel)
+                room = box.adjusted(-1, -1, 1, 1)
+                code = short_code(p, swatch.combination, room.width())
+                p.drawText(room, Qt.AlignmentFlag.AlignCenter, code)
             return
         light = self.lights.get((place.strip.hardness, swatch.combination), Light())
         ratio = p.device().devicePixelRatioF() if p.device() is not None else 1.0

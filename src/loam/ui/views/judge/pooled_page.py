@@ -5,21 +5,25 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtGui import QKeyEvent, QPainter, QResizeEvent
+from PyQt6.QtWidgets import QVBoxLayout
 
 from loam.app.presenters.comparing import DAYS, ComparedPicture, draw_compared
 from loam.app.presenters.origin import Sources
-from loam.app.presenters.pool_judging import judge_pool, named_trials
+from loam.app.presenters.pool_judging import judge_pool, named_trials, ticks_key
 from loam.app.presenters.pooled import PooledPicture, pooled_picture
 from loam.app.presenters.traced import of_compared, of_pooled
 from loam.app.readers import crossed
 from loam.core.dataset import source_of
+from loam.ui.theme import look
 from loam.ui.views.base import Key
 from loam.ui.views.judge.aside import Aside, Owner, Work
 from loam.ui.widgets.compared_painter import draw_compared as paint_compared
 from loam.ui.widgets.drawn import Spot
-from loam.ui.widgets.fields import unbroken
+from loam.ui.widgets.fields import Chips, unbroken
 from loam.ui.widgets.ranking_painter import draw_ranking
+
+LOW = 600
 
 
 class PooledPage(Aside):
@@ -32,10 +36,41 @@ class PooledPage(Aside):
     def __init__(self, owner: Owner) -> None:
         super().__init__(owner)
         self.against = ""
+        self.trials = Chips("Which trials count", "pooled_trials", [], several=True)
+        self.trials.chosen.connect(self._tick)
+        self.trials.hide()
+        box = self.layout()
+        assert isinstance(box, QVBoxLayout)
+        box.insertWidget(box.indexOf(self.small), self.trials)
 
     def rests_on(self) -> tuple[object, ...]:
-        """The judgements, and what this trial is held against."""
-        return (*super().rests_on(), self.against)
+        """The judgements, what this trial is held against, and which trials count."""
+        return (*super().rests_on(), self.against, repr(self._ticks))
+
+    @property
+    def _ticks(self) -> dict[str, Any]:
+        """Which trials were ticked, or taken out, by the number of the trial."""
+        return dict(self.owner.session.recall(ticks_key(self.owner.session.trial_id or 0), {}))
+
+    def _tick(self, name: str) -> None:
+        """Take a trial in, or out again."""
+        session = self.owner.session
+        numbers = named_trials(session.workshop.connection)
+        if name == self._here or name not in numbers:
+            self.trials.set_value(*self._taken())
+            return
+        ticks = self._ticks | {str(numbers[name]): name in self.trials.value()}
+        session.remember(ticks_key(session.trial_id or 0), ticks)
+        self.begin()
+
+    def _taken(self) -> tuple[str, ...]:
+        return self.found.taken if isinstance(self.found, PooledPicture) else ()
+
+    def choose_trials(self) -> None:
+        """Go to the trials that count."""
+        first = next(iter(self.trials.buttons.values()), None)
+        if first is not None:
+            first.setFocus(Qt.FocusReason.TabFocusReason)
 
     def others(self) -> list[str]:
         """Return what this trial can be held against: nothing, its days, each other trial."""
@@ -58,24 +93,43 @@ class PooledPage(Aside):
             name, other = self._here, self.against
             return lambda: draw_compared(path, trial.id, name, other, measurand, trial.seed, kind)
         tell = self.owner.shell.jobs.teller(self.name)
-        return lambda: pooled_picture(judge_pool(path, trial.id, measurand, trial.seed, tell), kind)
+        ranking = self.owner.rankings.get(measurand)
+        here, alone = self._here, ranking.judgement if ranking is not None else None
+        return lambda: pooled_picture(
+            judge_pool(path, trial.id, measurand, trial.seed, tell), kind, here, alone
+        )
 
     def show_found(self) -> None:
         """Say who leads in all trials and where they disagree, or how two compare."""
         found = self.found
+        names = (*found.taken, *found.others) if isinstance(found, PooledPicture) else ()
+        order = [n for n in named_trials(self.owner.session.workshop.connection) if n in names]
+        self.trials.set_choices([(n, n[:34]) for n in order])
+        self.trials.set_value(*self._taken())
+        self.trials.setVisible(len(order) > 1)
         if isinstance(found, PooledPicture):
-            told = " ".join((found.lead, *found.apart[:3]))
-            if len(found.apart) > 3:
-                told += f" And {len(found.apart) - 3} more such."
-            self.lead.setText(unbroken(told))
-            self.small.setText(unbroken(found.small))
+            told = " ".join(found.apart[:5])
+            if len(found.apart) > 5:
+                told += f" And {len(found.apart) - 5} more such."
+            self.lead.setText(unbroken(found.short if self._low else found.lead))
+            self.small.setText(unbroken(f"{told} {found.small}".strip()))
         elif found is not None:
-            self.lead.setText(unbroken(found.lead))
+            self.lead.setText(unbroken(found.short if self._low else found.lead))
             self.small.setText(unbroken(
                 f"Hollow: {found.first}; full: {found.second}; tape: surely otherwise. The"
                 " difference of the means of cells, with its 90 % interval: other panels, another"
                 " day and whoever worked are in it."
             ))  # fmt: skip
+
+    @property
+    def _low(self) -> bool:
+        """Whether the window is so low that the drawing needs the room of the words."""
+        return self.height() < look.px(LOW)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if self.found is not None:
+            self.show_found()
 
     @property
     def _here(self) -> str:
@@ -111,7 +165,16 @@ class PooledPage(Aside):
         at = others.index(self.against) if self.against in others else 0
         following = others[(at + 1) % len(others)]
         words = f"against {following}" if following else "all trials as one"
-        return [("← →", words, self.turn), *super().keys()]
+        which: list[Key] = [("T", "which trials", self.choose_trials)]
+        ticks = which if not self.trials.isHidden() else []
+        return [("← →", words, self.turn), *ticks, *super().keys()]
+
+    def typed(self, event: QKeyEvent) -> bool:
+        """Go to the trials that count."""
+        if event.text().upper() != "T" or self.trials.isHidden():
+            return False
+        self.choose_trials()
+        return True
 
     def turn(self, step: int = 1) -> None:
         """Hold this trial against the next, or pool all again."""

@@ -1,0 +1,76 @@
+"""All trials as one, ticked and explained; one trial against another."""
+
+from PyQt6.QtCore import Qt
+
+from helpers.hands import press
+
+K = Qt.Key
+
+
+def test_all_trials_pool_by_recipe(judging, wait_for):
+    window = judging()
+    press(window, K.Key_A)
+    wait_for(window)
+    found = window.view.asides.pooled.found
+    shared = [code for code, where in found.where.items() if where.count(" in ") > 1]
+    assert shared == ["A"], "the plain one-step is in two trials"
+    assert found.where["A"].startswith("A in One-steps on soft")
+    assert "A in Cut and finish" in found.where["A"]
+    said = window.view.asides.pooled.small.text().replace("\u00a0", " ")
+    leaders = {c.leader.combination for c in found.ranking.judgement.classes}
+    assert "A is in several trials and holds them together" in said
+    numbered = [code for code in leaders if code[-1].isdigit()]
+    assert numbered
+    for code in numbered:
+        assert f"{code} is {found.where[code]}" in said, "what leads is named where it stands"
+
+
+def test_trials_are_ticked_and_less_certainty_is_explained(judging, wait_for):
+    window = judging()
+    press(window, K.Key_A)
+    wait_for(window)
+    page = window.view.asides.pooled
+    taken = page.found.taken
+    assert "Cut and finish" in taken
+    assert "One-steps on soft" in taken
+    assert page.found.others, "a trial that shares no combination can be ticked"
+    alone = window.view.rankings["gloss20"].judgement
+    soft = alone.on("soft").leader
+    code = next(c for c, where in page.found.letters.items()
+                if ("Cut and finish", soft.combination) in where)  # fmt: skip
+    now = page.found.ranking.judgement.on("soft").standing(code).p_best
+    told = page.small.text().replace("\u00a0", " ")
+    assert ("On soft" in told and "in this trial alone" in told) == (now <= soft.p_best - 0.05)
+    press(window, K.Key_T)
+    page.trials.buttons["One-steps on soft"].click()
+    wait_for(window)
+    assert "One-steps on soft" not in page.found.taken
+    assert "Taken out by hand: One-steps on soft" in page.small.text().replace("\u00a0", " ")
+    page.trials.buttons[page.found.others[0]].click()
+    wait_for(window)
+    page.trials.buttons["Cut and finish"].click()  # the trial at hand stays
+    wait_for(window)
+    assert page.trials.buttons["Cut and finish"].isChecked()
+    assert "Cut and finish" in page.found.taken
+
+
+def test_the_last_evening_is_held_against_the_first(judging, wait_for):
+    window = judging()
+    press(window, K.Key_A)
+    wait_for(window)
+    press(window, K.Key_Right)
+    wait_for(window)
+    page = window.view.asides.pooled
+    said = page.lead.text().replace("\u00a0", " ")
+    assert "2026-09-19 against 2026-09-05" in said
+    assert "F on medium surely read otherwise" in said, "its pad was worn out"
+    assert len(window.view.table()) == 13
+    press(window, K.Key_Left)
+    wait_for(window)
+    assert "trials as one" in page.lead.text()
+    press(window, K.Key_Left)
+    wait_for(window)
+    assert page.against == "Stage by stage on medium"
+    assert "against Cut and finish" in page.lead.text().replace("\u00a0", " ")
+    press(window, K.Key_Escape)
+    assert window.view.chart.isVisible()
