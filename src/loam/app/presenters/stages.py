@@ -15,7 +15,7 @@ from loam.app.presenters.price import minutes_of
 from loam.app.reflection import Light, light_of
 from loam.app.worked import as_it_counts
 from loam.core.judging import ClassJudgement, TrialJudgement
-from loam.core.readings import FILM, REMOVED, kind_of
+from loam.core.readings import FILM, REMOVED
 from loam.core.readings.haze import LOG_SCALE, from_log_haze
 from loam.core.scale import Scale
 from loam.core.snapshot import Snapshot
@@ -129,7 +129,7 @@ class _Maker:
         self, snapshot: Snapshot, judged: Mapping[str, TrialJudgement], measurand: str
     ) -> None:
         self.snapshot, self.judged, self.measurand = snapshot, judged, measurand
-        self.kind, self.own = kind_of(measurand), judged[measurand]
+        self.kind, self.own = judged[measurand].kind, judged[measurand]
         self.combinations = {c.code: c for c in snapshot.combinations}
         self.hardness = {p.id: p.hardness for p in snapshot.panels}
         self.taping = {p.hardness: p.taping for p in reversed(snapshot.panels)}
@@ -200,8 +200,8 @@ class _Maker:
 
     def _wiped(self, hardness: str, c: Combination, last: int) -> Link:
         """What the wipe took back, or gave."""
-        before = self.lamps[hardness, c.code, UNWIPED].get(self.measurand)
-        after = self.lamps.get((hardness, c.code, last), {}).get(self.measurand)
+        before = self._levelled(hardness, c.code, UNWIPED, last)
+        after = self._levelled(hardness, c.code, last, last)
         if before is None or after is None:
             return Link("", "", "")
         gap = self.kind.span(after - before)
@@ -210,7 +210,7 @@ class _Maker:
 
     def _box(self, hardness: str, c: Combination, state: int | str, name: str, last: int) -> Box:
         means = self.lamps.get((hardness, c.code, state), {})
-        value = means.get(self.measurand)
+        value = self._levelled(hardness, c.code, state, last)
         text = f"{self.kind.write(value)} {self.kind.unit}" if value is not None else ""
         haze = means.get("haze")
         if haze is not None and self._log_haze():
@@ -221,6 +221,29 @@ class _Maker:
             removed = 0.0 if state == START else final.get("defects")
         return Box(name, text, light_of(means.get("gloss20"), haze, removed), bool(means),
                    _phase(state, last))  # fmt: skip
+
+    def _levelled(self, hardness: str, code: str, state: int | str, last: int) -> float | None:
+        """Return what a state reads, levelled as the ranking levels its last.
+
+        The means of cells before it keep their distance on the scale to the last.
+        """
+        value = self.lamps.get((hardness, code, state), {}).get(self.measurand)
+        shift = self._shift(hardness, code, last)
+        if value is None or not shift:
+            return value
+        scale = self.own.scale
+        moved = scale.back(scale.to(np.array([value])) + shift)
+        return float(moved[0])
+
+    def _shift(self, hardness: str, code: str, last: int) -> float:
+        """Return how far the ranking lies from the mean of a combination's cells, on the scale."""
+        found = self.own.on(hardness)
+        standing = found.standing(code) if found is not None else None
+        plain = self.lamps.get((hardness, code, last), {}).get(self.measurand)
+        if standing is None or plain is None:
+            return 0.0
+        ends = self.own.scale.to(np.array([standing.figures.estimate, plain]))
+        return float(ends[0] - ends[1])
 
     def _log_haze(self) -> bool:
         judged = self.judged.get("haze")
@@ -239,6 +262,7 @@ class _Maker:
     def _gain_words(self, gain: Gain, own: Staged | None, a: int) -> str:
         assert own is not None
         at = next(s.mean for s in own.states if s.done == a)
+        at += self._shift(own.hardness, own.combination, max(s.done for s in own.states))
         ends = self.own.scale.back(
             np.array([at, at + self.sign * gain.middle, at + self.sign * gain.low,
                       at + self.sign * gain.high])
@@ -255,12 +279,24 @@ class _Maker:
         parts = []
         film = self.film.get((hardness, c.code))
         lost = next((g for g in film.gains if (g.start, g.end) == (a, b)), None) if film else None
-        if lost is not None:
-            parts.append(f"{FILM.write(lost.middle)} {FILM.unit}")
+        if lost is not None and film is not None:
+            parts.append(f"{FILM.write(self._taken(film, lost))} {FILM.unit}")
         minutes = minutes_of(stages, self.taping[hardness])
         if minutes:
             parts.append(f"{fixed(minutes, 1)} min")
         return ", ".join(parts)
+
+    def _taken(self, film: Staged, part: Gain) -> float:
+        """Return what a part of the stages takes off, µm: its share of what the ranking says."""
+        removed = self.judged.get(REMOVED.key)
+        taken = removed.on(film.hardness) if removed is not None else None
+        standing = taken.standing(film.combination) if taken is not None else None
+        whole = sum(g.middle for g in film.gains)
+        if standing is None or min(g.start for g in film.gains) != START:
+            return part.middle
+        if len(film.gains) == 1:
+            return standing.figures.estimate
+        return part.middle / whole * standing.figures.estimate if whole > 0.0 else part.middle
 
     def _sentence(self, found: ClassJudgement) -> str:
         """Say what a stage more brings, and which stages the meter cannot see."""
@@ -356,7 +392,7 @@ class _Maker:
             first, second = taken.standing(a.code), taken.standing(b.code)
             if first is not None and second is not None:
                 gap = first.figures.estimate - second.figures.estimate
-                kind = kind_of(REMOVED.key)
+                kind = removed.kind if removed is not None else self.kind
                 word = "more" if gap >= 0 else "less"
                 parts.append(f"{kind.write_span(abs(gap))} {kind.unit} of {taken.coat} {word}")
         both = [minutes_of(c.stages, self.taping[hardness]) for c in (a, b)]

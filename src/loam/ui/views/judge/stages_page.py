@@ -53,9 +53,8 @@ class StagesPage(Aside):
         self.lead.setText(unbroken(f"{label}, {own.ground}: {own.sentence}"))
         told = "Under the lamp: drawn from the readings, not photographs. Tape: the gain is seen;"
         told += f" thin line: below what the meter sees ({found.floor} between cells); dashed: not"
-        told += (
-            " settled. Clear as measured, minutes as planned and one a stage to set up (assumed)."
-        )
+        told += " settled. All states are levelled as the ranking levels the last; minutes as"
+        told += " planned and one a stage to set up (assumed)."
         if not found.by_stage:
             told += " Nothing was read between two stages: cells read after each stage would show"
             told += " what each adds."
