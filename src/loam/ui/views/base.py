@@ -21,6 +21,8 @@ if TYPE_CHECKING:
     from loam.ui.picture_out import Picture
 
 Key = tuple[str, str, Callable[[], object] | None]
+TIGHT = 900
+"""Window width, at the usual size of text, under which what stands beside goes below."""
 
 
 class Shell(Protocol):

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QLayout,
     QLineEdit,
     QPushButton,
     QSizePolicy,
@@ -21,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL, paint_caret, tip
+from loam.ui.widgets.flow import Flow
 
 
 def unbroken(text: str) -> str:
@@ -236,7 +238,7 @@ class FigureButton(QPushButton):
     def show_figure(self, text: str, said: str) -> None:
         """Show another figure, and what it is."""
         self.setText(text)
-        self.setMinimumHeight(look.px(25))
+        self.setMinimumHeight(max(look.px(25), self.fontMetrics().height() - 2))
         self.setAccessibleName(said)
         self.setToolTip(tip(said))
 
@@ -309,7 +311,8 @@ _STEPS = {
 class Chips(QWidget):
     """A choice: square chips in a row, one (or several) pressed.
 
-    Tab comes to the pressed one, arrows go through them all, Space or Enter presses.
+    Tab comes to the pressed one, arrows go through them all, Space or Enter presses. Those that
+    flow run on in another line where there is no room.
     """
 
     chosen = pyqtSignal(str)
@@ -322,6 +325,7 @@ class Chips(QWidget):
         *,
         several: bool = False,
         columns: int = 0,
+        flows: bool = False,
     ) -> None:
         super().__init__()
         self.setObjectName(name)
@@ -334,7 +338,9 @@ class Chips(QWidget):
         self._grid = QGridLayout()
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setSpacing(4)
-        box.addLayout(self._grid)
+        self._flow = Flow(4, 4) if flows else None
+        self._held: QLayout = self._grid if self._flow is None else self._flow
+        box.addLayout(self._held)
         self._group = QButtonGroup(self)
         self._group.setExclusive(not several)
         self.label = label
@@ -348,7 +354,7 @@ class Chips(QWidget):
             return
         for button in self.buttons.values():
             self._group.removeButton(button)
-            self._grid.removeWidget(button)
+            self._held.removeWidget(button)
             button.hide()
             button.deleteLater()
         self.buttons = {}
@@ -358,7 +364,10 @@ class Chips(QWidget):
             button.setAccessibleName(f"{self.label}: {text}" if self.label else text)
             button.clicked.connect(lambda _c=False, k=key: self.chosen.emit(k))
             self._group.addButton(button)
-            self._grid.addWidget(button, i // columns, i % columns)
+            if self._flow is not None:
+                self._flow.addWidget(button)
+            else:
+                self._grid.addWidget(button, i // columns, i % columns)
             self.buttons[key] = button
         self._grid.setColumnStretch(columns, 1)
         self._one_stop()

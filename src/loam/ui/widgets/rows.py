@@ -182,6 +182,12 @@ class RowList(QListWidget):
         self.blockSignals(False)
         self._repaint()
 
+    def show_at_least(self, rows: int) -> None:
+        """Take at least the height of so many rows, where there are as many."""
+        shown = min(rows, self.count())
+        high = sum(self.sizeHintForRow(i) for i in range(shown))
+        self.setMinimumHeight(high + 4 if shown else 0)
+
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         if event is not None and event.oldSize().width() != event.size().width():

@@ -24,7 +24,7 @@ class WorkCard(QWidget):
         self.setAccessibleName("what this cell gets")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(300, 240)
-        look.changed.connect(self.update)
+        look.changed.connect(self._fit)
 
     def sizeHint(self) -> QSize:
         return QSize(430, 430)
@@ -36,6 +36,12 @@ class WorkCard(QWidget):
             said = [f"cell {state.cell.code}, stage {state.stage}"]
             said += [f"{x.what} {x.value}{', new' if x.new else ''}" for x in state.lines]
             self.setAccessibleDescription("; ".join([*said, *state.marks]))
+        self._fit()
+
+    def _fit(self) -> None:
+        """Ask for as much height as its lines need to be read."""
+        rows = len(self.state.lines) if self.state is not None else 0
+        self.setMinimumHeight(max(240, look.px(82 + 22 * rows)))
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

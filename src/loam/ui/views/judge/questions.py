@@ -51,7 +51,7 @@ class Questions(Chips):
     def __init__(
         self, stack: QStackedWidget, offers: Sequence[Offer], to_ranking: Callable[[], object]
     ) -> None:
-        super().__init__("", "judge_questions", [])
+        super().__init__("", "judge_questions", [], flows=True)
         self.stack, self.to_ranking = stack, to_ranking
         self.offers = {letter: make for letter, _, make in offers}
         self.by_letter: dict[str, Page] = {}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.app.changes import (
     CELLS,
@@ -39,16 +39,14 @@ from loam.ui.views.judge.deciding import Deciding
 from loam.ui.views.judge.doubts_page import DoubtsPage
 from loam.ui.views.judge.gauge_page import GaugePage
 from loam.ui.views.judge.judging import Judging
-from loam.ui.views.judge.looks import Looks, ranking_picture
+from loam.ui.views.judge.looks import ranking_picture
 from loam.ui.views.judge.mattering import Mattering
-from loam.ui.views.judge.matters_bar import MattersBar
 from loam.ui.views.judge.priorities_page import PrioritiesPage
 from loam.ui.views.judge.questions import Answering, Questions
+from loam.ui.views.judge.ranking_page import RankingPage
 from loam.ui.views.judge.reporting import report_of
-from loam.ui.views.judge.sheet import DetailSheet
 from loam.ui.views.judge.tracing import Tracing
-from loam.ui.widgets.fields import Chips, unbroken, words
-from loam.ui.widgets.legend import Legend
+from loam.ui.widgets.fields import unbroken, words
 from loam.ui.widgets.room import Stack
 
 LOW = 600
@@ -106,41 +104,17 @@ class JudgeView(View):
         return self.questions.build_next()
 
     def _ranking_page(self) -> QWidget:
-        page = QWidget()
-        page.setObjectName("ground")
-        grid = QGridLayout(page)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(16)
-        grid.setVerticalSpacing(6)
-        top = QHBoxLayout()
-        top.setSpacing(14)
-        self.kinds = Chips("", "judge_kinds", [])
+        page = RankingPage(self.open_figure, self.open_origin)
+        self.kinds, self.matters, self.sheet = page.kinds, page.matters, page.sheet
+        self.legend, self.caption, self.notes = page.legend, page.caption, page.notes
+        self.looks, self.masking = page.looks, page.looks.masking
+        self.chart, self.rows = page.looks.chart, page.looks.rows
         self.kinds.chosen.connect(self.turn)
-        top.addWidget(self.kinds)
-        top.addStretch(1)
-        self.matters = MattersBar()
         self.matters.typed.connect(self.mattering.keep)
         self.matters.left.connect(self._to_ranking)
-        top.addWidget(self.matters)
-        grid.addLayout(top, 0, 0)
-        self.looks = Looks()
-        self.chart, self.rows = self.looks.chart, self.looks.rows
-        self.masking = self.looks.masking
         self.chart.row_chosen.connect(lambda h, c: self._show_detail())
         self.chart.row_opened.connect(lambda h, c: self.open_origin())
         self.chart.edge_dragged.connect(self.mattering.drag)
-        grid.addWidget(self.looks, 1, 0)
-        self.legend = Legend()
-        self.legend.hide()
-        grid.addWidget(self.legend, 2, 0)
-        self.caption = words("", "small", wrap=True)
-        grid.addWidget(self.caption, 3, 0)
-        self.notes = words("", "quiet", wrap=True)
-        grid.addWidget(self.notes, 4, 0)
-        self.sheet = DetailSheet(self.open_figure, self.open_origin)
-        grid.addWidget(self.sheet, 0, 1, 5, 1)
-        grid.setColumnStretch(0, 1)
-        grid.setRowStretch(1, 1)
         return page
 
     @property

@@ -151,26 +151,40 @@ class StageForm(QWidget):
         return drawer
 
     def _settings(self) -> QGridLayout:
-        grid = QGridLayout()
+        grid = self.grid = QGridLayout()
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(6)
         self.figures: dict[str, Field] = {}
-        for i, figure in enumerate(_FIGURES):
+        for figure in _FIGURES:
             unit = self.session.unit(figure.quantity).symbol if figure.quantity else figure.unit
             field = Field(figure.label, figure.name, unit=unit, width=look.px(62))
             field.kept.connect(lambda t, f=figure: self._keep(f, t))
-            at = next((k for k, f in enumerate(_FIGURES) if f.name == _INSTEAD.get(figure.name)), i)
-            grid.addWidget(field, at // 4, at % 4)
-            grid.setColumnStretch(at % 4, 1)
             self.figures[figure.name] = field
         self.shift = Chips(
             "Every second hatch", "line_shift",
             [(PLAIN, "on the same lines"), (SHIFTED, "half a line aside")],
         )  # fmt: skip
         self.shift.chosen.connect(lambda k: self.changed.emit(None, {"line_shift": float(k)}))
-        grid.addWidget(self.shift, 2, 2, 1, 2)
+        self._columns = 0
+        self.set_columns(4)
         self.figures["disc"].offer(lambda: names(self.session, "disc"))
         return grid
+
+    def set_columns(self, columns: int) -> None:
+        """Put the settings into so many columns."""
+        if columns == self._columns:
+            return
+        self._columns = columns
+        names = [f.name for f in _FIGURES if f.name not in _INSTEAD]
+        for name, field in self.figures.items():
+            at = names.index(_INSTEAD.get(name, name))
+            self.grid.addWidget(field, at // columns, at % columns)
+        row, column = divmod(len(names), columns)
+        if columns - column < 2:
+            row, column = row + 1, 0
+        self.grid.addWidget(self.shift, row, column, 1, 2)
+        for i in range(4):
+            self.grid.setColumnStretch(i, int(i < columns))
 
     @property
     def passes(self) -> Field:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import COMBINATIONS, Changes
 from loam.app.commands import AddCombination, EditCombination, PutCombinationAway
@@ -16,7 +16,7 @@ from loam.core.trial import MAX_STAGES, Combination, Stage, free_code
 from loam.store import combinations as combination_store
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
-from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.base import TIGHT, Key, Shell, View
 from loam.ui.views.kit.dose_sheet import DoseSheet
 from loam.ui.views.kit.shelf_page import ShelfPage
 from loam.ui.views.kit.stage_form import StageForm
@@ -98,12 +98,11 @@ class KitView(View):
         head.addWidget(self.name, 1)
         form.addLayout(head)
         line = QHBoxLayout()
-        self.stages = Chips("", "stages", [])
+        self.stages = Chips("", "stages", [], flows=True)
         self.stages.chosen.connect(self._turn_stage)
-        line.addWidget(self.stages)
-        line.addStretch(1)
+        line.addWidget(self.stages, 1)
         form.addLayout(line)
-        beside = QHBoxLayout()
+        beside = self.beside = QHBoxLayout()
         beside.setSpacing(22)
         left = QVBoxLayout()
         left.setSpacing(8)
@@ -130,6 +129,14 @@ class KitView(View):
         self.side.setFixedWidth(look.wide(200 if narrow else 290))
         self.dose.setFixedWidth(look.wide(226 if narrow else 300))
         window = self.window()
+        tight = window is not None and window.width() < look.px(TIGHT)
+        self.form.set_columns(3 if tight else 4)
+        down = QBoxLayout.Direction.TopToBottom if tight else QBoxLayout.Direction.LeftToRight
+        if self.beside.direction() != down:
+            self.beside.setDirection(down)
+        if tight:
+            self.side.setFixedWidth(look.px(180))
+            self.dose.setFixedWidth(look.px(420))
         self.dose.set_low(window is not None and window.height() < look.px(720))
         if narrow != self.narrow:
             self.narrow = narrow

@@ -170,6 +170,7 @@ class LayoutView(View):
             for c in combinations
         ]
         self.list.show_rows(rows, cell.combination_id if cell else None)
+        self.list.show_at_least(6)
         self.drawing.setVisible(panel is not None)
         self.filler.setVisible(panel is None)
         left = len(laid) > len(done_cells(self.session)) or not laid

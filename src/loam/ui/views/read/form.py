@@ -29,7 +29,7 @@ class Form(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(6)
-        self.kinds = Chips("", "read_kinds", [], columns=4)
+        self.kinds = Chips("", "read_kinds", [], flows=True)
         box.addWidget(self.kinds)
         head = QHBoxLayout()
         head.setSpacing(18)
@@ -108,7 +108,7 @@ class Form(QWidget):
         self.operator = Field("Worked by", "read_operator", placeholder="first name")
         self.reader = Field("Read by", "read_reader", placeholder="first name")
         self.meter = Field("Meter", "read_meter", placeholder="its name")
-        self.phases = Chips("Read", "read_phase", PHASES[:5], columns=5)
+        self.phases = Chips("Read", "read_phase", PHASES[:5], flows=True)
         self.scales = Chips("On the scale", "read_scale", [])
         grid.addWidget(self.phases, 0, 0, 1, 2)
         grid.addWidget(self.scales, 0, 2)
@@ -116,7 +116,7 @@ class Form(QWidget):
             grid.addWidget(field, 1, i)
             grid.setColumnStretch(i, 1)
         box.addLayout(grid)
-        self.left = words("", "quiet")
+        self.left = words("", "quiet", wrap=True)
         box.addWidget(self.left)
         return part
 

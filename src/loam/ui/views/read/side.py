@@ -25,7 +25,7 @@ class Side(QVBoxLayout):
     def __init__(self) -> None:
         super().__init__()
         self.setSpacing(6)
-        self.others = Chips("", "read_panels", [], columns=4)
+        self.others = Chips("", "read_panels", [], flows=True)
         self.addWidget(self.others)
         self.which = words("", "small")
         self.addWidget(self.which)
