@@ -16,6 +16,7 @@ from loam.store.workshop import Workshop
 from loam.ui.picture_out import save_picture
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import tip
+from loam.ui.widgets.ranking_painter import LEAST_LETTER
 from loam.ui.widgets.room import Stack
 from loam.ui.widgets.rows import ListRow, RowList
 from loam.ui.window import FRAME, LEAST, MainWindow
@@ -119,6 +120,29 @@ def test_large_text_is_never_cut_but_scrolled(open_window, wait_for, step, perce
     port = window.room.viewport()
     assert view.width() >= port.width()
     assert view.height() >= port.height() - 8
+
+
+@pytest.mark.parametrize(("step", "percent"), [*((s, 150) for s in (*STEPS, "work")),
+                                               ("judge", 200)])  # fmt: skip
+def test_large_text_in_a_small_window_is_not_scrolled_sideways(
+    open_window, wait_for, step, percent
+):
+    window = open_window(demo=True, size=(1024, 640))
+    window.set_text(percent)
+    window.go(step)
+    wait_for(window)
+    for _ in range(5):
+        QApplication.processEvents()
+    assert window.view.minimumSizeHint().width() <= window.room.viewport().width()
+    assert not window.room.horizontalScrollBar().isVisible()
+    if step == "layout":
+        rows = window.view.list
+        shown = rows.viewport().height() / rows.sizeHintForRow(0)
+        assert shown >= min(rows.count(), 6) - 0.2
+    if step == "judge":
+        window.view.chart.grab()
+        places = window.view.chart.layout_drawn
+        assert all(place.size >= LEAST_LETTER for place in places.strips)
 
 
 def test_text_size_by_keys_is_remembered(open_window, tmp_path):

@@ -21,6 +21,8 @@ if TYPE_CHECKING:
     from loam.ui.picture_out import Picture
 
 Key = tuple[str, str, Callable[[], object] | None]
+WIDEST = 16_777_215
+"""Qt's own limit of a width: as wide as there is room."""
 TIGHT = 900
 """Window width, at the usual size of text, under which what stands beside goes below."""
 

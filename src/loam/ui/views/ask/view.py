@@ -23,7 +23,7 @@ from loam.store import trials as trial_store
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.ask.sentence import Sentence
-from loam.ui.views.base import CellView, Key, Shell, View
+from loam.ui.views.base import TIGHT, CellView, Key, Shell, View
 from loam.ui.views.outlook_acts import take_choice
 from loam.ui.views.outlook_box import OutlookBox
 from loam.ui.views.panels.view import another_panel
@@ -162,6 +162,9 @@ class AskView(View):
         super().resizeEvent(event)
         self.low = self.height() < look.px(640)
         self.tight = self.height() < look.px(700)
+        window = self.window()
+        beside = window is not None and window.width() < look.px(TIGHT)
+        self.shelf.setFixedWidth(look.px(180) if beside else look.wide(250))
         self.outlook.set_compact(self.low)
         self.costs.set_few(self.low)
         self._show_lines()

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
 from loam.core.trial import HARDNESSES
 from loam.ui.theme import look
-from loam.ui.views.base import TIGHT
+from loam.ui.views.base import TIGHT, WIDEST
 from loam.ui.views.judge.looks import Looks
 from loam.ui.views.judge.matters_bar import MattersBar
 from loam.ui.views.judge.sheet import DetailSheet
@@ -67,4 +67,8 @@ class RankingPage(QWidget):
             self._grid.removeWidget(self.sheet)
             place = (5, 0, 1, 2) if tight else (0, 1, 5, 1)
             self._grid.addWidget(self.sheet, *place)
+            self.sheet.setMaximumWidth(WIDEST)
+            self.sheet.setMinimumWidth(0)
+            if not tight:
+                self.sheet.set_width()
         self.looks.setMinimumHeight(look.px(LEAST_STRIP) * len(HARDNESSES) + 60 if tight else 0)

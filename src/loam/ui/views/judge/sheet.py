@@ -51,7 +51,7 @@ class DetailSheet(QWidget):
         super().__init__()
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(look.wide(310))
+        self.set_width()
         self._open_figure = open_figure
         box = QVBoxLayout(self)
         box.setContentsMargins(18, 12, 18, 12)
@@ -93,6 +93,10 @@ class DetailSheet(QWidget):
         self.behind.setObjectName("readings_behind")
         self.behind.clicked.connect(open_origin)
         box.addWidget(self.behind)
+
+    def set_width(self) -> None:
+        """Stand beside the drawing, no wider than the words need."""
+        self.setFixedWidth(look.wide(310))
 
     def show_standing(
         self,

@@ -16,7 +16,7 @@ from loam.core.film import coat_of
 from loam.core.removal import Known
 from loam.core.trial import Combination, Panel, Stage
 from loam.ui.theme import look
-from loam.ui.views.base import Shell
+from loam.ui.views.base import WIDEST, Shell
 from loam.ui.widgets.dose_edge import DoseEdge
 from loam.ui.widgets.dose_map import DoseMap
 from loam.ui.widgets.fields import words
@@ -58,6 +58,12 @@ class DoseSheet(QWidget):
         box.addWidget(self.facts)
         box.addStretch(1)
         self._shown: tuple[object, ...] = ()
+
+    def set_below(self, below: bool) -> None:
+        """Stand below the stage, as high as it must be, or beside it, as high as there is room."""
+        high = look.px(150)
+        self.map.setMinimumHeight(high if below else 120)
+        self.map.setMaximumHeight(high if below else WIDEST)
 
     def set_low(self, low: bool) -> None:
         """Leave the edge out on a low window; its words stay."""

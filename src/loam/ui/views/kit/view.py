@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import COMBINATIONS, Changes
 from loam.app.commands import AddCombination, EditCombination, PutCombinationAway
@@ -16,7 +16,7 @@ from loam.core.trial import MAX_STAGES, Combination, Stage, free_code
 from loam.store import combinations as combination_store
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
-from loam.ui.views.base import TIGHT, Key, Shell, View
+from loam.ui.views.base import TIGHT, WIDEST, Key, Shell, View
 from loam.ui.views.kit.dose_sheet import DoseSheet
 from loam.ui.views.kit.shelf_page import ShelfPage
 from loam.ui.views.kit.stage_form import StageForm
@@ -37,7 +37,7 @@ class KitView(View):
         super().__init__(shell)
         self.chosen: int | None = None
         self.stage = 0
-        self.narrow = False
+        self.narrow = self.tight = False
         outer = QVBoxLayout(self)
         outer.setContentsMargins(24, 18, 24, 0)
         self.pages = Stack()
@@ -104,7 +104,7 @@ class KitView(View):
         form.addLayout(line)
         beside = self.beside = QHBoxLayout()
         beside.setSpacing(22)
-        left = QVBoxLayout()
+        left = self.left = QVBoxLayout()
         left.setSpacing(8)
         self.form = StageForm(self.session)
         self.form.changed.connect(self._stage_change)
@@ -131,12 +131,16 @@ class KitView(View):
         window = self.window()
         tight = window is not None and window.width() < look.px(TIGHT)
         self.form.set_columns(3 if tight else 4)
-        down = QBoxLayout.Direction.TopToBottom if tight else QBoxLayout.Direction.LeftToRight
-        if self.beside.direction() != down:
-            self.beside.setDirection(down)
+        if tight != self.tight:
+            self.tight = tight
+            home, other = (self.left, self.beside) if tight else (self.beside, self.left)
+            other.removeWidget(self.dose)
+            home.addWidget(self.dose)
+            self.dose.set_below(tight)
         if tight:
             self.side.setFixedWidth(look.px(180))
-            self.dose.setFixedWidth(look.px(420))
+            self.dose.setMinimumWidth(0)
+            self.dose.setMaximumWidth(WIDEST)
         self.dose.set_low(window is not None and window.height() < look.px(720))
         if narrow != self.narrow:
             self.narrow = narrow
