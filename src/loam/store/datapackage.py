@@ -33,8 +33,8 @@ from loam.store.table_file import FileRefused, Problem, collector_paused
 
 FORMAT = 8
 """2 has who read, with which meter, marks and controls; formula-like text is guarded. 3 has the
-sizes and speeds of a stage. 6 has how a reading was taken, and readings of another day or wash. 8 has what a file calls its
-cells."""
+sizes and speeds of a stage. 6 has how a reading was taken, and readings of another day or wash. 8
+has what a file calls its cells."""
 MAX_HEAD = 4 * 1024 * 1024
 MAX_MEMBER = 256 * 1024 * 1024
 MAX_UNPACKED = 400 * 1024 * 1024
