@@ -238,7 +238,7 @@ class FigureButton(QPushButton):
     def show_figure(self, text: str, said: str) -> None:
         """Show another figure, and what it is."""
         self.setText(text)
-        self.setMinimumHeight(max(look.px(25), self.fontMetrics().height() - 2))
+        self.setMinimumHeight(look.px(25) if look.scale < 1.2 else self.fontMetrics().height())
         self.setAccessibleName(said)
         self.setToolTip(tip(said))
 

@@ -54,7 +54,7 @@ class DetailSheet(QWidget):
         self.set_width()
         self._open_figure = open_figure
         box = QVBoxLayout(self)
-        box.setContentsMargins(18, 12, 18, 12)
+        box.setContentsMargins(18, 8, 18, 8)
         box.setSpacing(5)
         self.title = words("", "head", wrap=True)
         box.addWidget(self.title)

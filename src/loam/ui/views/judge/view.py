@@ -49,7 +49,7 @@ from loam.ui.views.judge.tracing import Tracing
 from loam.ui.widgets.fields import unbroken, words
 from loam.ui.widgets.room import Stack
 
-LOW = 600
+LOW = 700
 _JUDGED = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS, WORK, NOTED, KIT)
 
 
@@ -442,7 +442,8 @@ class JudgeView(View):
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
-        self.question.setVisible(self.height() >= LOW)  # a low window needs its room
+        window = self.window()  # a low one needs its room
+        self.question.setVisible(window is None or window.height() >= LOW)
         if self.isVisible():
             self._show_detail()
 
