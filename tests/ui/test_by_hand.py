@@ -195,7 +195,7 @@ def test_impossible_panels_are_refused_at_their_field(open_window):
     press(window, K.Key_F4)
     type_into(field(window, "columns"), "90")
     assert "1 to 60" in window.view.fields["columns"].error.text()
-    type_into(field(window, "columns"), "30")
+    type_into(field(window, "columns"), "60")
     assert "20 mm is the least" in window.view.fields["columns"].error.text()
     type_into(field(window, "width_mm"), "wide")
     assert "not a number" in window.view.fields["width_mm"].error.text()

@@ -8,6 +8,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from helpers.hands import press
+from loam.app.presenters.zones import even_ground
 from loam.core.dose import section_dose
 from loam.core.dose.first import first_taping
 from loam.core.dose.stage import settings_for
@@ -79,7 +80,7 @@ def test_what_is_not_known_is_asked_after_its_name(naming):
     assert at() == "compound"
     write(naming, "Fine Two", K.Key_Return)  # its name says what it is for
     assert naming.session.combinations()[0].stages[0].compound_class == "fine"
-    assert at() == "compound"
+    assert at() == "machine"
 
 
 def test_another_name_on_a_copy_asks_anew(naming):
@@ -125,3 +126,12 @@ def test_what_is_corrected_is_corrected_on_the_shelf_and_wherever_it_is_named(na
     assert shelf() == ["foam"]
     stage = replace(session.combinations()[0].stages[0])
     assert stage.pad_material == "foam"
+
+
+def test_the_first_panel_offered_has_even_ground_for_what_was_named(naming):
+    write(naming, "Sallow", K.Key_Return)
+    press(naming, K.Key_F4)
+    press(naming, K.Key_N, CTRL)
+    (panel,) = naming.session.panels()
+    ground = even_ground(naming.session.combinations(), panel.taping)
+    assert min(ground.values()) >= ROOM_MM

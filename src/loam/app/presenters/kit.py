@@ -11,6 +11,7 @@ from loam.app.commands import CorrectThing, EditCombination, EditThing
 from loam.app.presenters.shelf import things
 from loam.app.session import Session
 from loam.core.dose.first import first_taping
+from loam.core.dose.stage import PAD_MM
 from loam.core.kit.facts import speed_at
 from loam.core.panel import Taping
 from loam.core.text import listed
@@ -50,8 +51,6 @@ def speed_of(session: Session, machine: str, dial: str) -> float | None:
     return speed_at(facts_of(session, "machine", machine).get("dial"), dial)
 
 
-USUAL_PAD_MM = 125.0
-"""Of a pad whose size nobody said: assumed."""
 _KINDS = {
     "pad_material": "pad", "compound_class": "compound", "machine_kind": "machine",
     "orbit_mm": "machine",
@@ -103,10 +102,10 @@ def usual_panel(session: Session) -> Taping:
     if not stages:
         found = [t.facts for t in things(session, kit.PAD_KIND)]
         known = [f["diameter_mm"] for f in found if isinstance(f.get("diameter_mm"), int | float)]
-        stages = [Stage("", "", "", pad_mm=float(max(known, default=USUAL_PAD_MM)))]
+        stages = [Stage("", "", "", pad_mm=float(max(known, default=PAD_MM)))]
     alike = {(s.pad_mm, s.machine_kind, s.orbit_mm, s.passes, s.line_shift, s.overlap): s
              for s in stages}  # fmt: skip
-    sized = [s if s.pad_mm else replace(s, pad_mm=USUAL_PAD_MM) for s in alike.values()]
+    sized = [s if s.pad_mm else replace(s, pad_mm=PAD_MM) for s in alike.values()]
     return first_taping(sized[:4], ROOM_MM)
 
 

@@ -115,19 +115,27 @@ class StageForm(QWidget):
                 last = chip
 
     def _ask(self, what: str) -> None:
-        """Ask of what kind a thing is that was just named and that nobody knows."""
-        if getattr(self.stage, what) and not getattr(self.stage, _KINDS[what]):
-            self._asked = what
-            self.open(what)
-            next(iter(self.pages[what].buttons.values())).setFocus(Qt.FocusReason.TabFocusReason)
+        """Ask of what kind a thing is that was just named and that nobody knows, or go on."""
+        if self.lines[what].refused or not getattr(self.stage, what):
+            return
+        if getattr(self.stage, _KINDS[what]):
+            self._go_on(what)
+            return
+        self._asked = what
+        self.open(what)
+        next(iter(self.pages[what].buttons.values())).setFocus(Qt.FocusReason.TabFocusReason)
+
+    def _go_on(self, what: str) -> None:
+        """Go to what is typed next."""
+        after = {PAD: self.compound, COMPOUND: self.machine, MACHINE: self.passes}[what]
+        after.line.setFocus(Qt.FocusReason.TabFocusReason)
 
     def _told(self, name: str, key: str) -> None:
         """Keep of what kind a thing is; who was asked goes on to what is typed next."""
         asked, self._asked = self._asked, ""
         self.changed.emit(None, {name: key})
         if asked:
-            after = {PAD: self.compound, COMPOUND: self.machine, MACHINE: self.passes}[asked]
-            after.line.setFocus(Qt.FocusReason.TabFocusReason)
+            self._go_on(asked)
 
     def _drawer(self) -> Stack:
         drawer = Stack()
