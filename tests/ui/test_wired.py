@@ -224,12 +224,14 @@ def test_a_cold_meter_is_said(desk):
 def test_the_tile_is_read_by_the_meter(desk):
     joined(desk)
     press(K.Key_T)
-    QTest.keyClicks(QApplication.focusWidget(), "v92.6")
+    QTest.keyClicks(QApplication.focusWidget(), "Glim")
+    press(K.Key_Return)
+    QTest.keyClicks(QApplication.focusWidget(), "92.6")
     press(K.Key_Return)
     desk.sim("gloss", gain=1.02)
     for _ in range(3):
         desk.read()
-    (check,) = checks(desk.window.session, "", "gloss20")
+    (check,) = checks(desk.window.session, "Glim", "gloss20")
     assert check.off == pytest.approx(0.02 * 92.6, abs=0.5)
     assert check.verdict == "doubtful"
     desk.sim("gloss", failing=25)

@@ -20,7 +20,7 @@ from loam.core.trial import Cell, Combination, Panel
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.theme.look import tip
-from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.base import TIGHT, Key, Shell, View
 from loam.ui.views.layout.paper import plan_on_paper
 from loam.ui.views.layout.rules import HandsBar, RulesBar
 from loam.ui.views.outlook_box import OutlookBox
@@ -170,7 +170,9 @@ class LayoutView(View):
             for c in combinations
         ]
         self.list.show_rows(rows, cell.combination_id if cell else None)
-        self.list.show_at_least(6)
+        window = self.window()
+        tight = window is not None and window.width() < look.px(TIGHT)
+        self.list.show_at_least(6 if tight else 0)  # large text takes the room of the others
         self.drawing.setVisible(panel is not None)
         self.filler.setVisible(panel is None)
         left = len(laid) > len(done_cells(self.session)) or not laid
