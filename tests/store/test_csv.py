@@ -210,6 +210,15 @@ def test_headings_of_other_languages_are_guessed(language):
     ]  # fmt: skip
 
 
+@pytest.mark.parametrize("name", ["a name that is too long", "=1+1", "A 1", "é1"])
+def test_odd_names_of_cells_are_taken_or_left(tmp_path, name):
+    path = tmp_path / "odd.csv"
+    path.write_text(f"panel,hardness,cell,combination,gloss20\nTeal,soft,{name},A,80\n", "utf-8")
+    (cell,) = take(path).cells
+    assert cell.name in ("", name)
+    assert cell.code.isprintable()
+
+
 def test_the_files_own_cell_names_are_kept(tmp_path):
     """In the window, in a package, and through a table that Loam writes."""
     cells = ["A1", "A2", "B1", "B2"]

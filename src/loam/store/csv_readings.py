@@ -224,7 +224,7 @@ def _place_cells(builder: Builder) -> dict[tuple[str, str], tuple[int, int]]:
 
 def _own_name(code: str, place: tuple[int, int]) -> str:
     """Return what the file calls a cell, where Loam would call it otherwise; not if too long."""
-    fits = 0 < len(code) <= MAX_CELL_NAME
+    fits = 0 < len(code) <= MAX_CELL_NAME and plain(code) == code
     return code if fits and code != cell_code(*place) else ""
 
 

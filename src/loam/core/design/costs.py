@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from loam.core.design.plan import Place
 from loam.core.dose.path import passes
@@ -149,6 +150,13 @@ def cell_work(
     return seconds, low, high
 
 
+@lru_cache(maxsize=512)
+def _plateau(stage: Stage, width_mm: float, height_mm: float) -> float:
+    """Return the dose of a stage in the even ground of a section, kPa m."""
+    section = settings_for(stage, width_mm, height_mm).section
+    return wide_plateau(section, passes(section))
+
+
 def taken_off(
     stages: Sequence[Stage], size_mm: tuple[float, float], hardness: str, known: Known
 ) -> tuple[float, float, int]:
@@ -162,8 +170,7 @@ def taken_off(
     """
     low = high = dose = 0.0
     for stage in stages:
-        section = settings_for(stage, *size_mm).section
-        own = wide_plateau(section, passes(section))
+        own = _plateau(stage, *size_mm)
         less, more = removed_range(stage, own, hardness)
         low, high, dose = low + less, high + more, dose + own
     kp = known.get((recipe_of(stages), hardness))
