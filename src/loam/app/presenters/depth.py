@@ -129,11 +129,15 @@ def budgets_at_hand(session: Session) -> list[tuple[Panel, Allowed]]:
 
 
 def panel_care(
-    session: Session, panel: Panel, combinations: Iterable[Combination], known: Known
+    session: Session, panel: Panel, combinations: Iterable[Combination], known: Known | None
 ) -> str:
-    """Say in a few words what is to be minded on a panel: how deep it goes, and how it is built."""
+    """Say in a few words what is to be minded on a panel: how deep it goes, and how it is built.
+
+    While ``known`` is None, which is found out on the worker, nothing is said of depth.
+    """
     own = [found for found in budgets_at_hand(session) if found[0].id == panel.id]
-    deep = depth_care({c.code: c.stages for c in combinations if c.stages}, own, known)
+    staged = {c.code: c.stages for c in combinations if c.stages}
+    deep = depth_care(staged, own, known) if known is not None else ""
     short = [c.short for c in cautions_at_hand(session, panel)]
     return " ".join(filter(None, [deep, *short]))
 

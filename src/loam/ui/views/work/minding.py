@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from loam.app.measured import kp_at
-from loam.app.presenters.depth import TOO_DEEP, panel_care
+from loam.app.presenters.depth import TOO_DEEP, budgets_at_hand, depth_care, panel_care
 from loam.app.presenters.work_words import care_words
 from loam.app.presenters.working import Working
 from loam.app.session import Session
@@ -19,7 +19,7 @@ class Minding:
 
     def __init__(self, shell: Shell, changed: Callable[[], None]) -> None:
         self.shell, self.changed = shell, changed
-        self.known: Known = {}
+        self.known: Known | None = None
 
     @property
     def session(self) -> Session:
@@ -28,8 +28,15 @@ class Minding:
 
     def learn(self) -> None:
         """Find out what earlier trials measured of how deep a combination goes."""
-        path = self.session.workshop.reads
-        self.shell.jobs.start("kp", lambda: kp_at(path), self._learnt, lambda _error: None)
+        path, found = self.session.workshop.reads, budgets_at_hand(self.session)
+        stages = {c.code: c.stages for c in self.session.combinations() if c.stages}
+
+        def learn() -> Known:
+            known = kp_at(path)
+            depth_care(stages, found, known)  # the doses are kept: here they keep nobody waiting
+            return known
+
+        self.shell.jobs.start("kp", learn, self._learnt, lambda _error: None)
 
     def _learnt(self, known: Known) -> None:
         if known != self.known:
