@@ -30,7 +30,7 @@ def test_kit_is_drawn_and_says_what_it_does(open_window, wait_for):
     dose = view.dose
     assert dose.map.view.circle is not None
     assert "ground" in dose.facts.text()
-    assert "taken off by all 2 stages: " in dose.facts.text()
+    assert "taken off by both stages: " in dose.facts.text()
     assert "measured on" in dose.facts.text()
     ripple = dose.facts.text()
     view.form.shift.buttons["0"].click()

@@ -134,7 +134,7 @@ def removed_words(
     """
     measured = sum(cells for *_, cells in ranges)
     all_ = all(cells for *_, cells in ranges)
-    by = f" by all {stages} stages" if stages > 1 else ""
+    by = " by both stages" if stages == 2 else f" by all {stages} stages" if stages > 2 else ""
     parts = [
         f"{_figure(low)} to {_figure(high)} µm on {h}"
         + (" (measured)" if cells and not all_ else "")

@@ -137,6 +137,7 @@ class KitView(View):
             other.removeWidget(self.dose)
             home.addWidget(self.dose)
             self.dose.set_below(tight)
+            self._show_list()
         if tight:
             self.side.setFixedWidth(look.px(180))
             self.dose.setMinimumWidth(0)
@@ -257,7 +258,8 @@ class KitView(View):
         self.shelf.show_rows(rows, None if self.shelf.away else self.chosen)
         lacking = self._lacking()
         for kind, slot in self.slots.items():
-            slot.setVisible(kind in lacking and bool(shown) and not self.shelf.away)
+            shown_here = kind in lacking and bool(shown) and not self.shelf.away
+            slot.setVisible(shown_here and not self.tight)
 
     def _turned(self) -> None:
         self._show_list()
