@@ -7,10 +7,11 @@ cells, controls, constants, ends of the scale, one person or day, begun and undo
 from __future__ import annotations
 
 import string
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from loam.core.film import FilmBuild
 from loam.core.panel import Taping
 from loam.core.readings import kind_of
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
@@ -45,9 +46,12 @@ def odd_trial(seed: int) -> Odd:
     rng = np.random.default_rng([seed, 404])
     how = tuple(rng.choice(ODDITIES, int(rng.integers(1, 4)), replace=False).tolist())
     count = 1 if "one combination" in how else int(rng.choice([1, 2, 3, 4, 5, 6, 12, 26]))
-    panels = _panels(rng, count)
+    built = np.random.default_rng([seed, 405])  # apart: what came before stays as it was
+    panels = [replace(p, build=_build(built)) for p in _panels(rng, count)]
     combinations = _combinations(rng, count, how)
     cells = _cells(rng, panels, combinations, how)
+    if built.random() < 0.2:
+        cells = [replace(c, name=f"{chr(65 + c.row)}{c.column + 1}") for c in cells]
     kinds = _measurands(rng)
     per = 1 if "one reading" in how else int(rng.integers(1, 6))
     readings = _readings(rng, panels, combinations, cells, kinds, per, how)
@@ -67,6 +71,23 @@ def _panels(rng: np.random.Generator, count: int) -> list[Panel]:
             made[0].hardness if made else "medium")  # fmt: skip
         made.append(Panel(i, 1, f"P{i}", hardness, taping))
     return made
+
+
+def _build(rng: np.random.Generator) -> FilmBuild:
+    """Return how a panel is built, as far as somebody noted it."""
+    if rng.random() < 0.5:
+        return FilmBuild()
+    single = bool(rng.random() < 0.5)
+
+    def um(low: float, high: float) -> float | None:
+        return float(rng.uniform(low, high)) if rng.random() < 0.5 else None
+
+    return FilmBuild(
+        str(rng.choice(["", "steel", "plastic"])), um(0, 60), um(0, 30), um(0, 90), um(0, 20),
+        single, age=str(rng.choice(["", "recent", "old"])), colour_um=um(0, 120),
+        cured_on=str(rng.choice(["", "2026-09-10", "2031-01-01", "1970-05-01"])),
+        polish_days=int(rng.integers(0, 90)) if rng.random() < 0.5 else None,
+    )  # fmt: skip
 
 
 def _combinations(rng: np.random.Generator, count: int, how: tuple[str, ...]) -> list[Combination]:
