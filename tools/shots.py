@@ -135,7 +135,7 @@ class Studio:
         work, now = self.go("work", 3), [100.0]
         work.runner.clock = lambda: now[0]
         while work.worker != "Tam":
-            work.next_person()
+            work.hands.turn()
         work.bench.set_up(work.runner.clock)
         panels = self.session.panels()
         work.choose(self.session.cells_of(panels[1].id)[0].id)
