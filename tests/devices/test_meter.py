@@ -17,6 +17,11 @@ from loam.simulated.instruments import KINDS, FilmGauge, GlossMeter, Thermometer
 from loam.simulated.serve import Bench
 
 
+@pytest.fixture(autouse=True)
+def impatient(monkeypatch):
+    monkeypatch.setattr(driver, "TIMEOUT_S", 0.3)
+
+
 class Clock:
     def __init__(self):
         self.now = 0.0
@@ -25,7 +30,20 @@ class Clock:
         return self.now
 
 
-class Script:
+class Lying:
+    """What came lies in ``waiting`` until it is read."""
+
+    def read(self, size=1):
+        whole = b"".join(self.waiting)
+        self.waiting = [whole[size:]] if whole[size:] else []
+        return whole[:size]
+
+    @property
+    def in_waiting(self):
+        return sum(len(line) for line in self.waiting)
+
+
+class Script(Lying):
     """A port that expects requests and plays answers; ``{seq}`` stands for the number asked by."""
 
     def __init__(self, *turns):
@@ -37,13 +55,6 @@ class Script:
         for line in self.turns.pop(0) if self.turns else ():
             self.waiting.append(line(seq) if callable(line) else line)
         return len(data)
-
-    def readline(self):
-        return self.waiting.pop(0) if self.waiting else b""
-
-    @property
-    def in_waiting(self):
-        return sum(len(line) for line in self.waiting)
 
     def close(self):
         self.turns = None
@@ -63,7 +74,7 @@ GLOSS_ID = says("{seq} OK kind=gloss proto=1 serial=SIM-0001 units=GU,HU")
 GLOSS = says("{seq} OK g20=84.6 g60=92.1 g85=98.8 haze=23 hazescale=log t=412.3 flag=ok")
 
 
-class Direct:
+class Direct(Lying):
     """A port straight to a simulated meter."""
 
     def __init__(self, instrument):
@@ -72,9 +83,6 @@ class Direct:
     def write(self, data):
         self.waiting += self.instrument.answer(data)
         return len(data)
-
-    def readline(self):
-        return self.waiting.pop(0) if self.waiting else b""
 
     def close(self):
         pass
@@ -329,3 +337,66 @@ def test_what_is_said_unasked_is_heard_without_waiting():
 def test_warmth_and_battery():
     port = Script([lambda seq: sealed(f"{seq} OK warm=0.40 temp=23.4 since_cal=1 bat=87")])
     assert Meter(port).state() == (0.40, 87.0)
+
+
+class Babbler(Lying):
+    """A port that sends a piece of ``what`` each time it is looked at, on a clock of its own."""
+
+    def __init__(self, what, step_s):
+        self.what, self.step_s, self.now, self.timeout = what, step_s, 0.0, None
+        self.waiting = []
+
+    @property
+    def in_waiting(self):
+        self.now += self.step_s
+        self.waiting.append(self.what)
+        return sum(len(piece) for piece in self.waiting)
+
+    def write(self, data):
+        return len(data)
+
+    def close(self):
+        self.closed = True
+
+
+@pytest.mark.parametrize(
+    ("what", "step_s", "said"),
+    [(b"x", 0.03, "does not end"), (b"7 OK um=1", 0.4, "does not end"),
+     (b"z" * 50, 0.1, "without a line end"),
+     (b"y" * 5000, 0.001, "more than an instrument says|without a line end"),
+     (sealed("900 OK um=1") * 300, 0.001, "more than"),
+     (sealed("! LIFT") * 700, 0.001, "more than")],
+)  # fmt: skip
+@pytest.mark.parametrize("how", ["heard", "asked"])
+def test_a_meter_that_babbles_is_let_go_and_named(what, step_s, said, how):
+    port = Babbler(what, step_s)
+    meter = Meter(port, where="tty7")
+    meter._lines.clock = lambda: port.now
+    meter.kind = "gloss"
+
+    def listen():
+        for _ in range(2000):
+            meter.heard() if how == "heard" else meter.ask("READ")
+
+    with pytest.raises(PortLost, match=said) as told:
+        listen()
+    assert "The gloss meter on tty7 babbles" in told.value.what
+
+
+def test_noise_before_a_line_costs_that_line_alone():
+    meter = Meter(Script([b"\x00\xff\x13", GLOSS_ID], [GLOSS_ID], [GLOSS]))
+    meter.kind = ""
+    assert meter.identify() == "gloss"
+    assert meter.garbled == 1
+
+
+def test_one_press_waits_however_often_the_button_sends():
+    port = Script()
+    meter = Meter(port)
+    port.waiting = [sealed("! READY")] * 300
+    heard = [meter.heard() for _ in range(5)]
+    assert heard == ["READY", "", "", "", ""]
+    port.waiting = [sealed("! READY")] * 3
+    meter.forget()
+    port.waiting = []
+    assert meter.heard() == ""

@@ -1,6 +1,8 @@
 """Reading from simulated meters over real pseudo-terminals, in the real window."""
 
+import itertools
 import threading
+import time
 from dataclasses import replace
 
 import pytest
@@ -16,6 +18,7 @@ from loam.simulated.instruments import KINDS
 from loam.simulated.serve import Bench
 from loam.store import raw_lines
 from loam.store.readings import readings_of_cells
+from loam.ui.views.read.ports_mode import PortsMode
 
 K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -82,6 +85,9 @@ def desk(terminals, open_window, wait_for, tmp_path, monkeypatch):
 def joined(desk):
     press(K.Key_L, CTRL)
     desk.wait()
+    if isinstance(desk.view.mode, PortsMode):
+        press(K.Key_Return)
+        desk.wait()
     return desk
 
 
@@ -177,10 +183,49 @@ def test_scales_of_haze_never_mix(desk):
     assert len(desk.own()) == before
 
 
-def test_no_meter_is_said(desk, tmp_path):
-    desk.view.wired.places = [tmp_path / "nowhere"]
+def test_ports_are_named_and_asked_for_once(desk):
     press(K.Key_L, CTRL)
     desk.wait()
+    mode = desk.view.mode
+    assert isinstance(mode, PortsMode)
+    named = [p.label for p in desk.view.board.board.pieces[:-1]]
+    assert named[-3:] == ["film", "gloss", "ir"]
+    film = getattr(K, f"Key_{named.index('film') + 1}")
+    press(film)
+    press(K.Key_Return)
+    desk.wait()
+    assert set(desk.view.wired.meters) == {"gloss", "ir"}, "nothing was sent to the film gauge"
+    desk.view.wired.leave()
+    press(K.Key_L, CTRL)
+    desk.wait()
+    assert desk.view.mode is None, "it is remembered"
+    assert set(desk.view.wired.meters) == {"gloss", "ir"}
+    press(K.Key_L, CTRL)  # once meters answer it asks again
+    desk.wait()
+    press(film)
+    press(K.Key_Return)
+    desk.wait()
+    assert set(desk.view.wired.meters) == {"film", "gloss", "ir"}
+
+
+def test_a_stuck_button_types_one_reading(desk, qtbot):
+    joined(desk)
+    before = desk.window.session.tally.taken
+    for _ in range(60):
+        desk.served.say("gloss", "READY")
+    qtbot.waitUntil(lambda: desk.window.session.tally.taken > before, timeout=5000)
+    end = time.monotonic() + 2.0
+    while time.monotonic() < end:
+        desk.served.say("gloss", "READY")
+        qtbot.wait(40)
+    desk.wait()
+    assert desk.window.session.tally.taken <= before + 2
+    assert "presses faster than it can read" in desk.view.error.text()
+
+
+def test_no_meter_is_said(desk, tmp_path):
+    desk.view.wired.places = [tmp_path / "nowhere"]
+    joined(desk)
     assert "No meter answers on any port" in desk.window.note.text()
     press(K.Key_Return)  # goes to the next cell, as without meters
     assert desk.view.error.text() == ""
@@ -188,6 +233,8 @@ def test_no_meter_is_said(desk, tmp_path):
 
 def test_the_button_on_the_meter_reads_and_goes_on_to_the_next_cell(desk, qtbot):
     joined(desk)
+    seconds = itertools.count()
+    desk.view.wired.clock = lambda: float(next(seconds))  # a hand that takes its time
     first = desk.view.chosen
     for _ in range(20):  # one that stands out is read once more
         if desk.view.chosen != first:

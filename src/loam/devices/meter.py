@@ -6,16 +6,18 @@ import math
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Protocol
 
 from loam.core.errors import LoamError
 from loam.core.instruments.faults import fault_words
 from loam.core.instruments.line import MOST_SEQ, Garbled, Reply, read_line, request
+from loam.devices.lines import Babble, Lines, Port
 
 TIMEOUT_S = 2.0
-HEARD_S = 0.05
 READY, LIFT, LOW_BATTERY, WARM = "READY", "LIFT", "LOWBAT", "WARM"
 """What a meter says unasked; READY is the button on it."""
+MOST_LINES = 64
+"""Lines that may come before an answer; more are a flood."""
+MOST_EVENTS = 8
 TRIES = 3
 """The first, and two more with a new number."""
 MEASURANDS: dict[str, tuple[tuple[str, str], ...]] = {
@@ -24,29 +26,6 @@ MEASURANDS: dict[str, tuple[tuple[str, str], ...]] = {
     "ir": (("c", "temperature"),),
 }
 """By kind of meter: its own names, and the measurands that they are."""
-
-
-class Port(Protocol):
-    """What a driver needs of a port; pyserial's Serial has it."""
-
-    timeout: float | None
-
-    @property
-    def in_waiting(self) -> int:
-        """Bytes that came and were not read yet."""
-        ...
-
-    def write(self, data: bytes, /) -> int | None:
-        """Send bytes."""
-        ...
-
-    def readline(self) -> bytes:
-        """Return a line, or what came of it before the time was out."""
-        ...
-
-    def close(self) -> None:
-        """Close the port."""
-        ...
 
 
 class MeterFault(LoamError):
@@ -93,13 +72,16 @@ class Meter:
     stale, garbled : int
         Lines that were thrown away: late ones, and those whose checksum was wrong.
     events : list of str
-        What the device said unasked.
+        What the device said unasked; of its button at most one press waits.
+    where : str
+        The port, as it is named when something is said of it.
     warm : float
         0 to 1, when it was asked last.
     """
 
-    def __init__(self, port: Port, clock: Callable[[], float] = time.time) -> None:
-        self.port, self.clock = port, clock
+    def __init__(self, port: Port, clock: Callable[[], float] = time.time, where: str = "") -> None:
+        self.port, self.clock, self.where = port, clock, where
+        self._lines = Lines(port)
         self._seq = 0
         self.kind, self.serial = "", ""
         self.stale = self.garbled = 0
@@ -169,18 +151,38 @@ class Meter:
             When the port is gone.
         """
         try:
-            if self.events:
-                return self.events.pop(0)
-            if not self.port.in_waiting:
-                return ""
-            self.port.timeout = HEARD_S
-            reply = read_line(self.port.readline())
-        except Garbled:
-            self.garbled += 1
-            return ""
+            lines = self._lines.at_once()
+        except Babble as error:
+            raise self._babbles(error) from error
         except (OSError, ValueError) as error:
             raise self._gone(error) from error
-        return reply.text if reply.event else ""
+        for line in lines:
+            try:
+                reply = read_line(line)
+            except Garbled:
+                self.garbled += 1
+                continue
+            if reply.event:
+                self._note(reply.text)
+        return self.events.pop(0) if self.events else ""
+
+    def forget(self) -> None:
+        """Forget what it said until now: a greeting at switch-on is no press of its button."""
+        self.events.clear()
+        self._lines.clear()
+
+    def _note(self, said: str) -> None:
+        """Keep what it said unasked; one press of its button, and not too much of the rest."""
+        if said not in self.events and len(self.events) < MOST_EVENTS:
+            self.events.append(said)
+
+    def _babbles(self, error: Exception) -> PortLost:
+        place = f" on {self.where}" if self.where else ""
+        return PortLost(
+            f"{self.name}{place} babbles: {error}. It was let go.",
+            todo="Switch it off and on, or look at its cable, then Ctrl+L; read by hand meanwhile.",
+            kept="Every reading so far is kept.",
+        )
 
     def _gone(self, error: Exception) -> PortLost:
         return PortLost(
@@ -230,6 +232,8 @@ class Meter:
                 garbled += 1
                 self.garbled += 1
                 continue
+            except Babble as error:
+                raise self._babbles(error) from error
             except (OSError, ValueError) as error:  # pyserial's SerialException is an OSError
                 raise self._gone(error) from error
             if reply is None:
@@ -247,21 +251,20 @@ class Meter:
     def _answer(self, seq: int) -> Reply | None:
         """Return the answer to a request, None when the time is out."""
         end = time.monotonic() + TIMEOUT_S
-        while (left := end - time.monotonic()) > 0.0:
-            self.port.timeout = left
-            line = self.port.readline()
-            if not line:
+        for _ in range(MOST_LINES):
+            line = self._lines.next(end)
+            if line is None:
                 return None
             reply = read_line(line)
             if reply.event:
-                self.events.append(reply.text)
+                self._note(reply.text)
             elif reply.seq is None:
                 raise Garbled("it could not read the request")
             elif reply.seq == seq:
                 return reply
             else:
                 self.stale += 1
-        return None
+        raise Babble("it says more than it is asked")
 
     def close(self) -> None:
         """Close the port."""

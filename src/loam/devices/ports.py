@@ -38,7 +38,7 @@ def open_meter(path: str) -> Meter:
         raise PortLost(
             f"The port {path} cannot be opened: {error}.", todo="Plug the meter in; check rights."
         ) from error
-    meter = Meter(port)
+    meter = Meter(port, where=Path(path).name)
     try:
         meter.identify()
     except Exception:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -41,6 +42,7 @@ from loam.ui.views.read.modes import RoundMode, TileMode, WipeMode, tile_mode
 from loam.ui.views.read.naming import Naming
 from loam.ui.views.read.pasting import Pasting
 from loam.ui.views.read.photo_page import PhotoPage
+from loam.ui.views.read.ports_mode import PortsMode
 from loam.ui.views.read.side import Side
 from loam.ui.views.read.story_page import StoryPage
 from loam.ui.views.read.striking import Striking
@@ -156,17 +158,16 @@ class ReadView(View):
         """Do what a letter stands for while nothing is typed."""
         if self.state is None:
             return
+        modes = {"N": RoundMode, "W": WipeMode, "I": InspectMode, "T": tile_mode}
         if letter == "X":
             self.strike()
-        elif letter == "N":
-            self.turn_mode(RoundMode(self))
-        elif letter == "W":
-            self.turn_mode(WipeMode(self))
-        elif letter == "T":
-            if not self.naming.meter(lambda: self.turn_mode(tile_mode(self))):
-                self.turn_mode(tile_mode(self))
-        elif letter == "I":
-            self.turn_mode(InspectMode(self))
+        elif letter in modes:
+
+            def turn() -> None:
+                self.turn_mode(modes[letter](self))
+
+            if letter != "T" or not self.naming.meter(turn):
+                turn()
         elif letter in ("P", "H"):
             self.turn_page(self.photos if letter == "P" else self.story)
 
@@ -206,6 +207,10 @@ class ReadView(View):
         self.pages.setCurrentWidget(self.board)
         self.take_keyboard()
         self.shell.keys_changed()
+
+    def choose_ports(self, ports: Sequence[str], chosen: Mapping[str, bool]) -> None:
+        """Ask which ports may be opened."""
+        self.turn_mode(PortsMode(self, ports, chosen))
 
     def leave_mode(self) -> None:
         """Go back to reading."""
@@ -258,7 +263,7 @@ class ReadView(View):
             ("F9", "lights", None),
             ("Ctrl+V", "paste a column of figures", None),
             ("Ctrl+L", "meters on their ports", self.wired.join),
-            ("Ctrl+T", "all meters of a cell in one go, or not", self.turn_way),
+            ("Ctrl+T", "all meters of a cell in one go, or not", self.walking.turn_way),
         ]
 
     def pending(self) -> str:
@@ -273,16 +278,6 @@ class ReadView(View):
     def together(self) -> bool:
         """Whether all meters of a cell are read in one go."""
         return bool(self.session.recall("reading_way", "meter") == "cell")
-
-    def turn_way(self) -> None:
-        """Read all meters of a cell in one go, or one meter after another."""
-        way = "meter" if self.together else "cell"
-        self.session.remember("reading_way", way)
-        self.shell.say(
-            "All meters of a cell in one go." if way == "cell" else "One meter after another."
-        )
-        self.show_all()
-        self.take_keyboard()
 
     def entered(self) -> None:
         if self.page is not None:

@@ -63,6 +63,17 @@ class Walking:
     def __init__(self, view: Owner) -> None:
         self.view = view
 
+    def turn_way(self) -> None:
+        """Read all meters of a cell in one go, or one meter after another."""
+        view = self.view
+        way = "meter" if view.together else "cell"
+        view.session.remember("reading_way", way)
+        view.shell.say(
+            "All meters of a cell in one go." if way == "cell" else "One meter after another."
+        )
+        view.show_all()
+        view.take_keyboard()
+
     def go_next(self) -> None:
         """Turn to the next cell that wants readings; its forerunner's result stays in sight."""
         view, state = self.view, self.view.state

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import time
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Protocol
 
 from PyQt6.QtCore import QTimer
 
 from loam.app.presenters.reading import EntryState
+from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.words.verdict import listed
 from loam.devices.meter import (
@@ -24,7 +26,11 @@ from loam.devices.meter import (
 from loam.store.raw_lines import RawLine
 from loam.ui.views.base import Shell
 
+PORTS = "meter_ports"
+"""The setting that keeps by path which ports may be opened."""
 LISTEN_MS = 150
+REST_S = 0.4
+"""A button rests so long between two presses, or it is stuck."""
 WARM_SHARE = 0.95
 _NAMES = {"gloss": "the gloss meter", "film": "the film gauge", "ir": "the thermometer"}
 
@@ -32,8 +38,13 @@ _NAMES = {"gloss": "the gloss meter", "film": "the film gauge", "ir": "the therm
 class Taker(Protocol):
     """The view that a reading goes to."""
 
+    session: Session
     shell: Shell
     measurand: str
+
+    def choose_ports(self, ports: Sequence[str], chosen: Mapping[str, bool]) -> None:
+        """Ask which ports may be opened, and let them be opened."""
+        ...
 
     @property
     def state(self) -> EntryState | None:
@@ -57,6 +68,12 @@ class Taker(Protocol):
         ...
 
 
+def known_ports(session: Session) -> dict[str, bool]:
+    """Return by path which ports were chosen or not; what cannot be is left out."""
+    kept = session.recall(PORTS, {})
+    return {str(path): yes for path, yes in kept.items() if isinstance(yes, bool)}
+
+
 def simulated_ports() -> Path:
     """Return where simulated meters name their ports."""
     from loam.simulated.serve import folder
@@ -77,7 +94,9 @@ class Wired:
         self.view = view
         self.places = places
         self.meters: dict[str, Meter] = {}
-        self.reading = False
+        self.reading = self._told = False
+        self.clock: Callable[[], float] = time.monotonic
+        self._rests_until = 0.0
         self._ear = QTimer()
         self._ear.setInterval(LISTEN_MS)
         self._ear.timeout.connect(self.listen)
@@ -90,14 +109,32 @@ class Wired:
         return None
 
     def join(self) -> None:
-        """Look at every port and keep the meters that answer."""
+        """Look which ports there are; those that were not asked about yet are named first."""
+        again = bool(self.meters)
         self.leave()
         places = [simulated_ports()] if self.places is None else list(self.places)
         self.view.shell.say("Looking for meters …")
-        self.view.shell.jobs.start("meters", lambda: _found(places), self._joined, self._failed)
+        self.view.shell.jobs.start(
+            "ports", lambda: _ports(places), lambda found: self._named(found, again=again),
+            self._failed,
+        )  # fmt: skip
+
+    def _named(self, found: list[str], *, again: bool) -> None:
+        """Ask which ports may be opened, or open those that were chosen before."""
+        kept = known_ports(self.view.session)
+        if found and (again or not set(found) <= set(kept)):
+            self.view.choose_ports(found, kept)
+            return
+        self.open([path for path in found if kept.get(path)])
+
+    def open(self, paths: Sequence[str]) -> None:
+        """Open some ports and keep the meters that answer."""
+        self.view.shell.jobs.start("meters", lambda: _found(paths), self._joined, self._failed)
 
     def _joined(self, found: dict[str, Meter]) -> None:
         self.meters = found
+        for meter in found.values():
+            meter.forget()
         names = [_NAMES[kind] for kind in MEASURANDS if kind in found]
         if not names:
             said = "No meter answers on any port. Type what it shows; ./run instruments has some."
@@ -125,11 +162,26 @@ class Wired:
                 self._lost(meter)(error)
                 continue
             if said == READY and meter is self.meter(self.view.measurand):
-                self.view.trigger()
+                self._pressed(meter)
             elif said == LIFT:
                 self.view.complain(f"{meter.name} is lifted or tilted: set it down flat.")
             elif said == LOW_BATTERY:
                 self.view.shell.say(f"The battery of {_NAMES[kind]} is low.", care=True)
+
+    def _pressed(self, meter: Meter) -> None:
+        """Let a meter read whose button was pressed; one that never rests is said, not followed."""
+        now = self.clock()
+        early = now < self._rests_until
+        self._rests_until = now + REST_S
+        if not early:
+            self._told = False
+            self.view.trigger()
+        elif not self._told:
+            self._told = True
+            self.view.complain(
+                f"The button of {_NAMES[meter.kind]} presses faster than it can read: one press,"
+                " one reading. Is it stuck?"
+            )
 
     def _failed(self, error: LoamError) -> None:
         self.reading = False
@@ -175,6 +227,7 @@ class Wired:
     def _came(self, found: MeterReading, wanted: tuple[str, int]) -> None:
         """Hand a reading on, unless the cell was turned meanwhile or the meter doubts itself."""
         self.reading = False
+        self._rests_until = max(self._rests_until, self.clock() + REST_S)
         self.view.complain("")
         state = self.view.state
         if state is None or wanted != (self.view.measurand, self._cell()):
@@ -196,6 +249,7 @@ class Wired:
             self._failed(error)
             if isinstance(error, PortLost):
                 self.meters = {k: m for k, m in self.meters.items() if m is not meter}
+                meter.close()
                 self.view.shell.keys_changed()
 
         return failed
@@ -208,12 +262,19 @@ class Wired:
         self.meters = {}
 
 
-def _found(places: Sequence[Path]) -> dict[str, Meter]:
-    """Open every port and return the meters that answer; made for a worker thread."""
-    from loam.devices.ports import open_meter, ports
+def _ports(places: Sequence[Path]) -> list[str]:
+    """Return which ports there are; made for a worker thread."""
+    from loam.devices.ports import ports
+
+    return ports(places)
+
+
+def _found(paths: Sequence[str]) -> dict[str, Meter]:
+    """Open ports and return the meters that answer; made for a worker thread."""
+    from loam.devices.ports import open_meter
 
     found: dict[str, Meter] = {}
-    for path in ports(places):
+    for path in paths:
         try:
             meter = open_meter(path)
             meter.warm, _battery = meter.state()
