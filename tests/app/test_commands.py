@@ -55,6 +55,7 @@ from loam.core.trial import Combination, Panel, Reading, Stage, Trial
 from loam.demo.scenario import motions
 from loam.store import decisions, kit, noted, photographs, preparation, surveys, work
 from loam.store import panels as panel_store
+from loam.store.datapackage import read_package, write_package
 from loam.store.draft import read_draft
 from loam.store.readings import readings_of_cells
 from loam.store.settings import recall
@@ -402,3 +403,32 @@ def test_what_a_trial_used_stays_when_a_panel_or_kit_is_edited_elsewhere(session
     assert (after.panels[0].hardness, after.combinations[0].stages[0].pad_material) == (
         "hard", "wool",
     )  # fmt: skip
+
+
+def test_of_a_reading_and_its_correction_one_counts(session, tmp_path):
+    trial = session.trial_id
+    session.run(TakeReadings(trial, [reading(session)]))
+    db = session.workshop.connection
+    old = standing(session)
+    session.run(CorrectReadings(trial, [(old.id, old.value + 0.5)], "corrected for drift"))
+
+    def counting():
+        own = readings_of_cells(db, [old.cell_id], old.measurand)
+        place = (old.phase, old.stage, old.ordinal)
+        return [r.id for r in own if r.struck is None and (r.phase, r.stage, r.ordinal) == place]
+
+    (new,) = counting()
+    assert new != old.id
+    session.run(StrikeReadings(trial, [old.id], "", struck=False))
+    assert counting() == [old.id]
+    write_package(read_draft(db, trial), tmp_path / "one.zip")
+    assert read_package(tmp_path / "one.zip").readings
+    session.undo()
+    assert counting() == [new]
+    session.redo()
+    assert counting() == [old.id]
+    session.run(StrikeReadings(trial, [old.id], "hair"))
+    session.run(StrikeReadings(trial, [old.id, new], "", struck=False))
+    assert counting() == [new], "both at once: the later one"
+    session.undo()
+    assert counting() == []

@@ -113,6 +113,26 @@ def struck_among(db: sqlite3.Connection, reading_ids: Sequence[int]) -> frozense
     return frozenset(found)
 
 
+def twins(db: sqlite3.Connection, reading_ids: Sequence[int]) -> dict[int, list[int]]:
+    """Return, for some readings, the others that stand in the very same place and count now.
+
+    A reading that was corrected and its correction are such: one of them counts.
+    """
+    found: dict[int, list[int]] = {}
+    for at in range(0, len(reading_ids), 500):
+        some = list(reading_ids[at : at + 500])
+        marks = ",".join("?" * len(some))
+        for own, other in db.execute(
+            "SELECT r.id, o.id FROM reading r JOIN reading o ON o.cell_id = r.cell_id"
+            " AND o.measurand = r.measurand AND o.phase = r.phase AND o.stage = r.stage"
+            f" AND o.ordinal = r.ordinal AND o.id <> r.id WHERE r.id IN ({marks})"
+            f" AND o.id NOT IN ({STRUCK_NOW}) ORDER BY r.id, o.id",
+            some,
+        ):
+            found.setdefault(int(own), []).append(int(other))
+    return found
+
+
 def readings_of_cells(
     db: sqlite3.Connection, cell_ids: Sequence[int], measurand: str | None = None
 ) -> list[Reading]:

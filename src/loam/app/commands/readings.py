@@ -14,6 +14,8 @@ from loam.core.trial import Reading, check_reading
 from loam.store import readings as reading_store
 from loam.store.raw_lines import RawLine
 
+GAVE_WAY = "the other reading of this place counts again"
+
 
 @dataclass
 class TakeReadings(Act):
@@ -59,7 +61,10 @@ def take_reading(trial_id: int, reading: Reading, raw: RawLine | None = None) ->
 
 @dataclass
 class StrikeReadings(Act):
-    """Strike readings out with a reason, or (``struck`` False) let struck ones count again."""
+    """Strike readings out with a reason, or (``struck`` False) let struck ones count again.
+
+    Of a reading and its correction one counts: the other is struck then.
+    """
 
     trial_id: int
     reading_ids: Sequence[int]
@@ -67,6 +72,7 @@ class StrikeReadings(Act):
     struck: bool = True
     of_cells: frozenset[int] = frozenset()
     turned: list[int] = field(default_factory=list, init=False)
+    gave_way: list[int] = field(default_factory=list, init=False)
     name = "strike a reading"
     kinds = frozenset({READINGS})
 
@@ -87,8 +93,17 @@ class StrikeReadings(Act):
         check_text(self.reason, "the reason", NOTE, lines=True)
         struck = reading_store.struck_among(db, self.reading_ids)
         self.turned = [i for i in self.reading_ids if (i in struck) != self.struck]
-        reading_store.strike(db, self.turned, self.reason, now, self.struck)
+        self.gave_way = []
+        for reading in () if self.struck else self.turned:
+            other = reading_store.twins(db, [reading]).get(reading, [])
+            reading_store.strike(db, other, GAVE_WAY, now)
+            self.gave_way += other
+            reading_store.strike(db, [reading], self.reason, now, struck=False)
+        if self.struck:
+            reading_store.strike(db, self.turned, self.reason, now)
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
         """Note the opposite, of those that it turned."""
         reading_store.strike(db, self.turned, self.reason, now, not self.struck)
+        again = [i for i in self.gave_way if i not in self.turned]
+        reading_store.strike(db, again, self.reason, now, struck=False)
