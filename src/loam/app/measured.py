@@ -8,9 +8,7 @@ from pathlib import Path
 from loam.app.worked import Done, done_in
 from loam.core.as_done import StageDone
 from loam.core.dataset import cell_means
-from loam.core.dose.path import passes
-from loam.core.dose.section import wide_plateau
-from loam.core.dose.stage import settings_for
+from loam.core.design.costs import plateau
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
 from loam.core.readings import FILM, REMOVED
@@ -30,8 +28,7 @@ _losses: dict[tuple[object, ...], tuple[CellLoss, ...]] = {}
 
 def stage_dose(stage: Stage, taping: Taping) -> float:
     """Return the planned dose of a stage in the even ground of a cell, kPa m."""
-    section = settings_for(stage, taping.cell_width_mm, taping.cell_height_mm).section
-    return wide_plateau(section, passes(section))
+    return plateau(stage, taping.cell_width_mm, taping.cell_height_mm)
 
 
 def losses(snapshot: Snapshot, done: Done, *, by_recipe: bool) -> list[CellLoss]:

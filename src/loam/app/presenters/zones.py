@@ -3,25 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from functools import lru_cache
 
-from loam.core.dose import section_dose
-from loam.core.dose.stage import settings_for
-from loam.core.errors import LoamError
+from loam.core.dose.first import even_mm
 from loam.core.panel import Taping
-from loam.core.trial import Combination, Stage
+from loam.core.trial import Combination
 
 MOST = 40
 """Combinations that are looked at in passing."""
-
-
-@lru_cache(maxsize=256)
-def _circle(stage: Stage, width_mm: float, height_mm: float) -> float:
-    """Return the diameter of even ground that a stage leaves, mm; 0 where it cannot be worked."""
-    try:
-        return section_dose(settings_for(stage, width_mm, height_mm).section).circle_mm
-    except LoamError:
-        return 0.0
 
 
 def even_ground(combinations: Iterable[Combination], taping: Taping) -> dict[int, float]:
@@ -34,6 +22,6 @@ def even_ground(combinations: Iterable[Combination], taping: Taping) -> dict[int
     for combination in list(combinations)[:MOST]:
         if combination.stages:
             found[combination.id] = min(
-                _circle(s, taping.cell_width_mm, taping.cell_height_mm) for s in combination.stages
+                even_mm(s, taping.cell_width_mm, taping.cell_height_mm) for s in combination.stages
             )
     return found

@@ -151,7 +151,7 @@ def cell_work(
 
 
 @lru_cache(maxsize=512)
-def _plateau(stage: Stage, width_mm: float, height_mm: float) -> float:
+def plateau(stage: Stage, width_mm: float, height_mm: float) -> float:
     """Return the dose of a stage in the even ground of a section, kPa m."""
     section = settings_for(stage, width_mm, height_mm).section
     return wide_plateau(section, passes(section))
@@ -170,7 +170,7 @@ def taken_off(
     """
     low = high = dose = 0.0
     for stage in stages:
-        own = _plateau(stage, *size_mm)
+        own = plateau(stage, *size_mm)
         less, more = removed_range(stage, own, hardness)
         low, high, dose = low + less, high + more, dose + own
     kp = known.get((recipe_of(stages), hardness))

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
+from functools import lru_cache
 
 from loam.core.dose.section import section_dose
 from loam.core.dose.stage import settings_for
@@ -37,7 +38,7 @@ def first_taping(stages: Sequence[Stage], room_mm: float) -> Taping:
     for looked, taping in enumerate(_tapings(max((s.pad_mm or 0.0 for s in stages), default=0.0))):
         if looked >= MOST_LOOKED_AT:
             break
-        found = even_mm(stages, taping)
+        found = _least(stages, taping, most)
         if found > most:
             best, most = taping, found
         if found >= room_mm:
@@ -45,16 +46,23 @@ def first_taping(stages: Sequence[Stage], room_mm: float) -> Taping:
     return best
 
 
-def even_mm(stages: Iterable[Stage], taping: Taping) -> float:
-    """Return the diameter of the even ground that the least even stage leaves in a cell, mm."""
-    found = []
+@lru_cache(maxsize=256)
+def even_mm(stage: Stage, width_mm: float, height_mm: float) -> float:
+    """Return the diameter of the even ground that a stage leaves, mm; 0 if it cannot be worked."""
+    try:
+        return section_dose(settings_for(stage, width_mm, height_mm).section).circle_mm
+    except ValueRefused:
+        return 0.0
+
+
+def _least(stages: Sequence[Stage], taping: Taping, most: float) -> float:
+    """Return the even ground of the least even stage; looks no further once it is below most."""
+    found = float("inf")
     for stage in stages:
-        try:
-            given = settings_for(stage, taping.cell_width_mm, taping.cell_height_mm)
-            found.append(section_dose(given.section).circle_mm)
-        except ValueRefused:
-            found.append(0.0)
-    return min(found, default=0.0)
+        found = min(found, even_mm(stage, taping.cell_width_mm, taping.cell_height_mm))
+        if found <= most:
+            break
+    return found if stages else 0.0
 
 
 def _tapings(pad_mm: float) -> Iterator[Taping]:
