@@ -17,7 +17,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.core.dataset import trial_data
-from loam.core.doubts.heavy import as_here, heavy_chance, tails
+from loam.core.doubts.heavy import PANEL, as_here, heavy_chance, tails
 from loam.core.doubts.plain import apart, masked, slipped
 from loam.core.doubts.probe import Probe
 from loam.core.doubts.records import Cells, Extras
@@ -43,7 +43,7 @@ from loam.core.snapshot import FloatArray, Snapshot
 from loam.core.trial import AFTER, BEFORE
 
 ALPHA: dict[str, float] = {
-    CLASS: 0.0014, HAND: 0.009, PAD: 0.007, DRIFT: 0.003, MASKING: 0.003, SLIP: 0.003,
+    CLASS: 0.0014, HAND: 0.0096, PAD: 0.016, DRIFT: 0.003, MASKING: 0.003, SLIP: 0.003,
     ORDER: 0.002,
     POSITION: 0.002,
 }  # fmt: skip
@@ -66,9 +66,9 @@ _HEAVY = {
 }  # fmt: skip
 """What a heavy hand does: more clear and more marks go, and haze comes."""
 _METERED = ("gloss20", "gloss60", "gloss85", "haze", "clarity")
-_SPLIT = (5.0, 1.25)
-"""Of the false alarms of panels and people a fifth goes to moves in any proportion, four to the
-pattern."""
+_SPLIT = {CLASS: (5.0, 1.25), HAND: (3.0, 1.5)}
+"""Of the false alarms of panels a fifth goes to moves in any proportion and four to the pattern; of
+those of people a third and two."""
 _LOOK = 3.0
 """Expected false alarms of a kind at a suspect's quick look, below which it is fitted: an odd panel
 still hides behind the spread of panels that it makes, so that this asks for little."""
@@ -228,12 +228,13 @@ def _odd(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
         if one is not None:
             found[key] = one
     best, harder = 1.0, True
+    any_way, pattern = _SPLIT[CLASS]
     for way in ways:
         assert way is not None
         seed = np.random.default_rng([len(found), panel, way is _LESS])
-        p = min(_SPLIT[0] * tails(found, way), 1.0)
+        p = min(any_way * tails(found, way), 1.0)
         if p * count < _LOOK:
-            p = min(p, _SPLIT[1] * heavy_chance(found, way, seed))
+            p = min(p, pattern * heavy_chance(found, way, seed, PANEL))
         if p < best:
             best, harder = p, way is _LESS
     if best * count >= ALPHA[CLASS]:
@@ -256,8 +257,9 @@ def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
             found[key] = one
     found = as_here(found)
     seed = [len(found), *suspect.subject.encode()[:8]]
-    p = 2.0 * heavy_chance(found, _HEAVY, np.random.default_rng(seed))
-    p = min(p, 2.0 * tails(found, _HEAVY), 1.0 / count) * count
+    any_way, pattern = _SPLIT[HAND]
+    p = pattern * heavy_chance(found, _HEAVY, np.random.default_rng(seed))
+    p = min(p, any_way * tails(found, _HEAVY), 1.0 / count) * count
     if p >= ALPHA[HAND]:
         return None
     moved = {m: v for m in found if (v := trial.probes[m].whole(suspect.x[m])) is not None}
@@ -276,7 +278,7 @@ def _by_cell(trial: _Trial, measurand: str, x: FloatArray) -> dict[int, float]:
 def _joined(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> float:
     """Join the chances of all measurands: weighed by what is expected of each, or as they are.
 
-    The smaller counts; four fifths of the false alarms go to the first.
+    The smaller counts, twice.
     """
     from scipy.special import ndtr, ndtri
 
@@ -287,7 +289,7 @@ def _joined(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> floa
     if total == 0.0:
         return 1.0
     z = sum(w * float(ndtri(moved[m].above)) for m, w in weight.items()) / total
-    return min(1.25 * float(ndtr(-z)), 5.0 * _fisher(moved, way), 1.0)
+    return min(2.0 * float(ndtr(-z)), 2.0 * _fisher(moved, way), 1.0)
 
 
 def _fisher(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> float:

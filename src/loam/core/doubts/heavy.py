@@ -19,9 +19,10 @@ from loam.core.snapshot import FloatArray
 
 WEIGHTS = (0.7, 1.0, 1.5, 2.2, 3.2)
 """How heavy a hand may be, in usual sizes."""
-NARROW = 0.6
-"""Beside the pattern a heavy hand differs by this much of what people usually do: assumed."""
-USUAL_DF, SHARED = 3.0, 0.5
+PERSON, PANEL = 0.3, 0.6
+"""Beside the pattern a heavy hand, or an odd panel, differs by this much of what people, or panels,
+usually do: assumed."""
+USUAL_DF, SHARED = 3.0, 1.0
 """How well the usual is known, and how far what is seen in all measurands holds for one."""
 DRAWS = 40_000
 RARE = 0.001
@@ -67,8 +68,9 @@ def as_here(found: Mapping[str, Contrast]) -> dict[str, Contrast]:
 
 
 def heavy_chance(
-    found: Mapping[str, Contrast], pattern: Mapping[str, float], rng: np.random.Generator
-) -> float:
+    found: Mapping[str, Contrast], pattern: Mapping[str, float], rng: np.random.Generator,
+    beside: float = PERSON,
+) -> float:  # fmt: skip
     """Return how often people who differ as usual look as much like a heavy hand.
 
     Parameters
@@ -77,6 +79,8 @@ def heavy_chance(
         By measurand.
     pattern : mapping of str to float
         What a heavy hand of weight 1 does, on the scales.
+    beside : float
+        How much it differs beside the pattern, in what is usual.
     """
     keys = [m for m in found if m in pattern]
     if not keys:
@@ -88,8 +92,9 @@ def heavy_chance(
     shape = np.array([pattern[m] for m in keys])
     spread = people * np.sqrt(df / rng.chisquare(df, (DRAWS, len(keys))))
     chance = rng.standard_normal((DRAWS, len(keys))) * np.sqrt(spread**2 + noise**2)
-    seen = _ratio(own, shape, noise, people, df)[0]
-    drawn = np.sort(_ratio(chance, shape, noise, people, df))
+    narrow = np.sqrt(noise**2 + (beside * people) ** 2)
+    seen = _ratio(own, shape, narrow, noise, people, df)[0]
+    drawn = np.sort(_ratio(chance, shape, narrow, noise, people, df))
     rare = int(RARE * DRAWS)
     if seen <= drawn[-rare]:
         return float((1 + np.count_nonzero(drawn >= seen)) / (DRAWS + 1))
@@ -117,12 +122,12 @@ def tails(found: Mapping[str, Contrast], pattern: Mapping[str, float]) -> float:
 
 
 def _ratio(
-    y: FloatArray, shape: FloatArray, noise: FloatArray, people: FloatArray, df: FloatArray
-) -> FloatArray:
+    y: FloatArray, shape: FloatArray, narrow: FloatArray, noise: FloatArray, people: FloatArray,
+    df: FloatArray,
+) -> FloatArray:  # fmt: skip
     """Return the logarithm of the ratio of the likelihoods, (n,) of (n, measurands)."""
     from scipy.special import gammaln
 
-    narrow = np.sqrt(noise**2 + (NARROW * people) ** 2)
     wide = np.sqrt(noise**2 + people**2)
     heavy = np.stack([
         (-0.5 * ((y - w * shape) / narrow) ** 2 - np.log(narrow)).sum(axis=1) for w in WEIGHTS

@@ -19,7 +19,7 @@ LEAST = 3
 """Readings of a cell from which one can be told to be odd."""
 DECIMAL_SD, SWAP_SD, NEAR_SD = 6.0, 8.0, 4.0
 """Robust standard deviations: so far off, and so near once it is mended."""
-TAILS = 5.0
+TAILS = 3.0
 """Degrees of freedom of the t as which readings are taken to scatter, with heavy tails."""
 _FACTORS = (0.1, 10.0, 0.01, 100.0)
 
@@ -47,12 +47,12 @@ def slips(columns: Columns, alpha: float) -> list[Slipped]:
             values = columns.value[rows]
             scale = scale_for(kind, values, columns.scales[int(columns.scale[rows[0]])])
             step = max(10.0**-kind.decimals, 1e-6)
-            repeat = max(kind.repeatability, step)
+            repeat = 0.5 * max(kind.repeatability, step)
             if scale.ratio:
                 repeat = dict(kind.usual).get("residual", repeat)
             on_scale = _within(scale, kind)
             least = 0.0 if scale.ratio else 0.02
-            found += _of(columns, rows, kind.decimals, repeat, alpha, on_scale, least)
+            found += _of(columns, rows, kind, repeat, alpha, on_scale, least)
     return found
 
 
@@ -66,10 +66,14 @@ def _within(scale: Scale, kind: ReadingKind) -> OnScale:
 
 
 def _of(
-    columns: Columns, rows: IntArray, decimals: int, repeat: float, alpha: float,
+    columns: Columns, rows: IntArray, kind: ReadingKind, repeat: float, alpha: float,
     on_scale: OnScale, least: float,
 ) -> Iterable[Slipped]:  # fmt: skip
-    """Look through the readings of one measurand in one phase."""
+    """Look through the readings of one measurand in one phase.
+
+    A figure far off that only happens to have a slip near its cell is rare in the measure in which
+    that slip is nearer than the figure: by that its chance is less.
+    """
     from scipy.special import stdtr
 
     stage = columns.stage[rows]
@@ -92,16 +96,20 @@ def _of(
     usual = float(np.median(np.abs(moved))) if moved.size else 0.0
     # of few readings half of those that differ from their cell's middle may be slips
     usual = min(usual, 1.5 * float(np.median(np.abs(all_off))))
-    spread = max(1.4826 * usual, 0.5 * repeat)
+    spread = max(1.4826 * usual, repeat)
     row, value, middle = (np.concatenate(each) for each in zip(*odd, strict=True))
     wide = np.maximum(spread, least * np.abs(middle))
     z = np.abs(value - middle) / wide
     p = row.size * 2.0 * stdtr(TAILS, -z)
-    for i in np.flatnonzero((z >= DECIMAL_SD) & (p < alpha)):
+    for i in np.flatnonzero(z >= DECIMAL_SD):
         shown = float(columns.value[row[i]])
-        meant = _meant(shown, float(middle[i]), float(wide[i]), float(z[i]), decimals, on_scale)
-        if meant is not None:
-            yield Slipped(int(row[i]), round(meant, decimals), max(float(p[i]), 1e-15))
+        meant = _meant(shown, float(middle[i]), float(wide[i]), float(z[i]), kind, on_scale)
+        if meant is None:
+            continue
+        figure, near = meant
+        chance = float(p[i]) * min(1.0, 2.0 * (near + float(wide[i])) / (z[i] * float(wide[i])))
+        if chance < alpha:
+            yield Slipped(int(row[i]), round(figure, kind.decimals), max(chance, 1e-15))
 
 
 def _without_each(values: FloatArray) -> FloatArray:
@@ -113,16 +121,20 @@ def _without_each(values: FloatArray) -> FloatArray:
 
 
 def _meant(
-    value: float, middle: float, wide: float, z: float, decimals: int, on_scale: OnScale
-) -> float | None:
-    """Return what a reading likely was; None where no slip explains it."""
+    value: float, middle: float, wide: float, z: float, kind: ReadingKind, on_scale: OnScale
+) -> tuple[float, float] | None:
+    """Return what a reading likely was, and how far that is off; None where no slip explains it."""
     likely = [value * f for f in _FACTORS]
     if z >= SWAP_SD:
-        likely += swapped_digits(value, decimals)
+        likely += swapped_digits(value, kind.decimals)
+    likely = [v for v in likely if kind.low <= v <= kind.high]
     places = on_scale(np.array(likely, float))
     fits = [
         (abs(float(place) - middle), v)
         for v, place in zip(likely, places, strict=True)
         if abs(float(place) - middle) <= NEAR_SD * wide
     ]
-    return min(fits)[1] if fits else None
+    if not fits:
+        return None
+    near, figure = min(fits)
+    return figure, near
