@@ -20,10 +20,10 @@ from loam.core.words.doubts import chance_words, doubt_sentence
 
 
 def test_false_alarms_have_their_shares():
-    """Panels and people are judged shyly; what all raise together is counted by `./run bench`."""
-    shy = ALPHA["class"] + ALPHA["hand"]
-    assert shy <= 0.05
+    """What all raise together is counted by `./run bench`."""
+    shy = ALPHA["class"] + ALPHA["hand"] + ALPHA["pad"]
     assert sum(ALPHA.values()) - shy <= 0.02
+    assert sum(ALPHA.values()) <= 0.05
 
 
 USUAL = {"gloss20": 0.3, "haze": 0.04, "removed": 0.2, "defects": 0.15}
@@ -211,6 +211,32 @@ def test_an_odd_panel_is_found_among_two_hundred():
     found = doubts(trial, told=shares.append)
     assert [(d.kind, d.subject) for d in found] == [("class", "P78")]
     assert len(shares) > 2 * len(panels), "it can be stopped at every panel"
+
+
+def _haze_of(*cells):
+    taping = Taping(720, 560, 1, len(cells), 14, 44)
+    panels = (Panel(1, 1, "P1", "soft", taping),)
+    combos = tuple(Combination(i, "ABCDEFGH"[i - 1]) for i in range(1, len(cells) + 1))
+    laid = tuple(Cell(i, 1, 0, i - 1, i, i) for i in range(1, len(cells) + 1))
+    readings = [Reading(0, c, "haze", v, "after", k, 1, "linear")
+                for c, own in enumerate(cells, 1) for k, v in enumerate(own, 1)]  # fmt: skip
+    return Snapshot(panels, combos, laid, columns_of(readings))
+
+
+def test_a_figure_of_one_digit_is_no_slip_by_chance():
+    """Of small figures one is soon near ten times another: heavy tails are the likelier reason."""
+    well = [(0.8, 0.8, 0.9, 0.8), (0.6, 0.6, 0.5, 0.6), (1.2, 1.2, 1.2, 1.3), (0.5, 0.5, 0.5, 0.5)]
+    odd = _haze_of((0.1, 0.9, 1.0, 0.9, 0.9), *well)
+    assert not [d for d in doubts(odd) if d.kind == "slip"]
+    typed = _haze_of((14.0, 1.4, 1.5, 1.4, 1.3), *well)
+    assert [d.likely for d in doubts(typed) if d.kind == "slip"] == [(1.4,)]
+
+
+def test_what_a_meter_cannot_show_was_not_meant():
+    """85 % of marks gone is not 850 % less a digit."""
+    columns = columns_of([Reading(0, 1, "defects", v, "after", k)
+                          for k, v in enumerate((100.0, 95.0, 100.0, 100.0, 85.0), 1)])  # fmt: skip
+    assert slips(columns, 1.0) == []
 
 
 def test_a_slip_is_found_in_the_smallest_trial():
