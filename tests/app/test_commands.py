@@ -55,11 +55,12 @@ from loam.core.trial import Combination, Panel, Reading, Stage, Trial
 from loam.demo.scenario import motions
 from loam.store import decisions, kit, noted, photographs, preparation, surveys, work
 from loam.store import panels as panel_store
+from loam.store.database import WorkshopRefused
 from loam.store.datapackage import read_package, write_package
 from loam.store.draft import read_draft
 from loam.store.readings import readings_of_cells
 from loam.store.settings import recall
-from loam.store.workshop import Workshop, WorkshopRefused
+from loam.store.workshop import Workshop
 
 TAPING = Taping(400, 300, 2, 3, 10, 20)
 

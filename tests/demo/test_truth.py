@@ -14,9 +14,9 @@ from loam.core.judgement import judge
 from loam.core.judging import judge_readings
 from loam.demo import truth
 from loam.demo.scenario import DAYS, cut_and_finish, make_demo, one_steps
+from loam.store.database import reading_apart
 from loam.store.extras import extras_in
 from loam.store.snapshot import load_snapshot, snapshot_of
-from loam.store.workshop import reading_apart
 
 
 @pytest.fixture(scope="module")

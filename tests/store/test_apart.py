@@ -13,9 +13,10 @@ from loam.core.trial import Trial
 from loam.demo.scenario import cut_and_finish, motions
 from loam.store.at_once import rows_at_once
 from loam.store.cells import cells, set_baselines
+from loam.store.database import one_transaction, writing_apart
 from loam.store.draft import read_draft
 from loam.store.trials import add_trial
-from loam.store.workshop import Workshop, one_transaction, writing_apart
+from loam.store.workshop import Workshop
 
 
 @pytest.fixture

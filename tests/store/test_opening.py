@@ -12,8 +12,9 @@ from loam.core.errors import LoamError
 from loam.core.trial import Reading
 from loam.demo.scenario import motions
 from loam.store.copies import copies, go_back, keep_copy
+from loam.store.database import WorkshopRefused, reading_apart
 from loam.store.readings import add_reading
-from loam.store.workshop import Workshop, WorkshopRefused, reading_apart
+from loam.store.workshop import Workshop
 
 NOW = datetime(2026, 9, 26, 14, 2, 11)
 

@@ -15,9 +15,10 @@ from loam.core.trial import Reading
 from loam.demo.scenario import motions
 from loam.store.cells import cells
 from loam.store.copies import copies
+from loam.store.database import WorkshopRefused
 from loam.store.readings import readings_of_cells
 from loam.store.schema import MIGRATIONS
-from loam.store.workshop import Workshop, WorkshopRefused
+from loam.store.workshop import Workshop
 
 
 @pytest.fixture

@@ -4,8 +4,8 @@ from PyQt6.QtCore import QEventLoop, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit
 
+from loam.store.database import reading_apart
 from loam.store.readings import readings_of_cells
-from loam.store.workshop import reading_apart
 
 K = Qt.Key
 CTRL = Qt.KeyboardModifier.ControlModifier

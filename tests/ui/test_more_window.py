@@ -301,7 +301,7 @@ def test_a_disk_that_refuses_an_import_leaves_the_file_ready_for_another_try(
 ):
     from helpers.reference import ROOT
     from loam.app.commands import trials as trial_commands
-    from loam.store.workshop import WorkshopRefused
+    from loam.store.database import WorkshopRefused
 
     window = open_window()
     window.bring_in_file(ROOT / "trials" / "small" / "small.csv")

@@ -16,9 +16,9 @@ from loam.core.removal import CellLoss, Known, fit_kp, recipe_of
 from loam.core.snapshot import Snapshot
 from loam.core.trial import Combination, Stage
 from loam.store import trials as trial_store
+from loam.store.database import reading_apart
 from loam.store.readings import state_of_trial
 from loam.store.snapshot import load_snapshot
-from loam.store.workshop import reading_apart
 
 MOST_READINGS = 20_000
 """A larger trial is not gone through in passing."""

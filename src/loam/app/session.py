@@ -37,10 +37,11 @@ from loam.store import panels as panel_store
 from loam.store import settings as setting_store
 from loam.store import trials as trial_store
 from loam.store.cells import Place
+from loam.store.database import WorkshopRefused
 from loam.store.kept import KeptSnapshots, Loader
 from loam.store.people import people
 from loam.store.snapshot import load_snapshot
-from loam.store.workshop import Workshop, WorkshopRefused
+from loam.store.workshop import Workshop
 
 _CELLS = "cells:"
 _FEW = 2000

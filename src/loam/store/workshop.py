@@ -14,145 +14,17 @@ from datetime import datetime
 from pathlib import Path
 from typing import IO, Literal
 
-from loam.core.errors import LoamError
 from loam.store.copies import copies, copy_before
-from loam.store.gate import gate_of
+from loam.store.database import (
+    WorkshopRefused,
+    connect,
+    into_one_file,
+    one_transaction,
+    version_of,
+)  # fmt: skip
 from loam.store.schema import APPLICATION_ID, MIGRATIONS
 
-BUSY_S = 2.0
 Why = Literal["", "window", "folder", "look"]
-Fault = Literal["", "damaged", "newer", "other", "empty", "place"]
-
-
-class WorkshopRefused(LoamError):
-    """A workshop that cannot be opened, read or written.
-
-    Attributes
-    ----------
-    fault : str
-        "damaged", "newer", "other" (no workshop), "empty", "place" (the folder or disk), or "".
-    """
-
-    def __init__(
-        self, what: str, *, where: str = "", todo: str = "", kept: str = "", fault: Fault = ""
-    ) -> None:
-        super().__init__(what, where=where, todo=todo, kept=kept)
-        self.fault = fault
-
-
-def _connect(path: Path, *, read_only: bool) -> sqlite3.Connection:
-    uri = f"{path.absolute().as_uri()}?mode={'ro' if read_only else 'rwc'}"
-    connection = sqlite3.connect(uri, uri=True, isolation_level=None, timeout=BUSY_S)
-    connection.execute("PRAGMA foreign_keys = ON")
-    if read_only:
-        connection.execute("PRAGMA query_only = ON")
-    return connection
-
-
-def said_plainly(error: sqlite3.Error, where: Path) -> WorkshopRefused:
-    """Turn what the database says into what happened and what to do."""
-    if isinstance(error, sqlite3.OperationalError) and "locked" in str(error):
-        return WorkshopRefused(
-            "Something else is writing to the workshop just now.",
-            where=where.name,
-            todo="Do it again in a moment.",
-            kept="Nothing was changed.",
-        )
-    if isinstance(error, sqlite3.OperationalError):
-        return WorkshopRefused(
-            f"The disk did not take it ({error}).",
-            where=str(where),
-            todo="Free some space or check the disk, then do it again.",
-            kept="Everything before this is safe.",
-            fault="place",
-        )
-    return WorkshopRefused(
-        f"The workshop's file cannot be read ({error}).",
-        where=str(where),
-        todo="Go back to an earlier copy (Ctrl+Shift+O).",
-        kept="Earlier copies stay.",
-        fault="damaged",
-    )
-
-
-@contextmanager
-def reading_apart(path: Path) -> Iterator[sqlite3.Connection]:
-    """Read one moment of a workshop, on the thread that calls this.
-
-    Whatever is written meanwhile, all reads inside the block see the same state.
-
-    Raises
-    ------
-    WorkshopRefused
-        When the file cannot be read.
-    """
-    try:
-        with closing(_connect(path, read_only=True)) as connection:
-            connection.execute("BEGIN")
-            yield connection
-    except sqlite3.DatabaseError as error:
-        raise said_plainly(error, path) from error
-
-
-@contextmanager
-def one_transaction(
-    connection: sqlite3.Connection, where: Path, *, later: bool = False
-) -> Iterator[sqlite3.Connection]:
-    """Run a block as one transaction: all of it is kept, or none.
-
-    Parameters
-    ----------
-    later : bool
-        Let whoever else in this program wants to write go first.
-
-    Raises
-    ------
-    WorkshopRefused
-        When the disk refuses, or someone else is writing.
-    """
-    with gate_of(where).passed(later=later):
-        yield from _transaction(connection, where)
-
-
-def _transaction(connection: sqlite3.Connection, where: Path) -> Iterator[sqlite3.Connection]:
-    try:
-        connection.execute("BEGIN IMMEDIATE")
-        yield connection
-        connection.execute("COMMIT")
-    except BaseException as error:
-        if connection.in_transaction:
-            with suppress(sqlite3.Error):
-                connection.execute("ROLLBACK")
-        if isinstance(error, sqlite3.DatabaseError) and not isinstance(
-            error, sqlite3.IntegrityError
-        ):
-            raise said_plainly(error, where) from error
-        raise
-
-
-@contextmanager
-def writing_apart(path: Path) -> Iterator[sqlite3.Connection]:
-    """Open a connection to write with on another thread, beside the window's.
-
-    The caller runs its own transactions (`one_transaction`, later), best many small ones, and
-    moves what it wrote into the file between them (`settle_down`).
-    """
-    connection = _connect(path, read_only=False)
-    try:
-        connection.execute("PRAGMA synchronous = FULL")
-        connection.execute("PRAGMA wal_autocheckpoint = 0")
-        yield connection
-        # else the next small write, on the window's thread, would move all of it; what was
-        # committed is safe whether or not this succeeds
-        settle_down(connection)
-    finally:
-        connection.close()
-
-
-def settle_down(connection: sqlite3.Connection) -> None:
-    """Move what was written into the file; nobody's writing waits for that."""
-    with suppress(sqlite3.Error):
-        connection.execute("PRAGMA wal_checkpoint(PASSIVE)").fetchall()
 
 
 class Workshop:
@@ -206,7 +78,7 @@ class Workshop:
             if self.read_only:
                 connection = self._open_to_look(migrations)
             else:
-                connection = _connect(path, read_only=False)
+                connection = connect(path, read_only=False)
                 self._check(connection, len(migrations))
                 connection.execute("PRAGMA journal_mode = WAL")
                 connection.execute("PRAGMA synchronous = FULL")
@@ -307,9 +179,9 @@ class Workshop:
     def _open_to_look(self, migrations: Sequence[Sequence[str]]) -> sqlite3.Connection:
         """Open the file as it is; where that cannot be, a copy of it in a place of our own."""
         if self.why == "window":
-            connection = _connect(self.path, read_only=True)
+            connection = connect(self.path, read_only=True)
             self._check(connection, len(migrations))
-            if _version(connection) == len(migrations):
+            if version_of(connection) == len(migrations):
                 return connection
             connection.close()
         self._place = tempfile.TemporaryDirectory(prefix="loam-look-")
@@ -318,11 +190,11 @@ class Workshop:
             part = Path(f"{self.path}{ending}")
             if part.exists():
                 shutil.copyfile(part, f"{self.reads}{ending}")
-        with closing(_connect(self.reads, read_only=False)) as connection:
+        with closing(connect(self.reads, read_only=False)) as connection:
             self._check(connection, len(migrations))
-            if _version(connection) < len(migrations):
+            if version_of(connection) < len(migrations):
                 _upgrade(connection, self.reads, migrations)
-        return _connect(self.reads, read_only=True)
+        return connect(self.reads, read_only=True)
 
     @property
     def is_open(self) -> bool:
@@ -332,7 +204,7 @@ class Workshop:
     @property
     def version(self) -> int:
         """Schema version of the file."""
-        return _version(self.connection)
+        return version_of(self.connection)
 
     def _check(self, connection: sqlite3.Connection, known: int) -> None:
         mark = int(connection.execute("PRAGMA application_id").fetchone()[0])
@@ -345,7 +217,7 @@ class Workshop:
                 kept="The file is as it was.",
                 fault="other",
             )
-        version = _version(connection)
+        version = version_of(connection)
         if version > known and self.why != "look":
             raise WorkshopRefused(
                 f"This workshop was written by a newer Loam (file version {version}, "
@@ -357,7 +229,7 @@ class Workshop:
             )
 
     def _migrate(self, connection: sqlite3.Connection, migrations: Sequence[Sequence[str]]) -> None:
-        version = _version(connection)
+        version = version_of(connection)
         if version == len(migrations):
             return
         if version:
@@ -430,7 +302,7 @@ class Workshop:
     def close(self) -> None:
         """Close the file, leaving one plain file; safe to call twice."""
         if not self.read_only:
-            _into_one_file(self.connection)
+            into_one_file(self.connection)
         self._open = False
         self.connection.close()
         if self.why == "window":
@@ -441,18 +313,8 @@ class Workshop:
         """Leave one plain file too when the writer closed before this one who only looked."""
         with suppress(OSError, sqlite3.Error):
             if Path(f"{self.path}-wal").exists() and not self._take_lock():
-                with closing(_connect(self.path, read_only=False)) as connection:
-                    _into_one_file(connection)
-
-
-def _into_one_file(connection: sqlite3.Connection) -> None:
-    with suppress(sqlite3.Error):
-        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        connection.execute("PRAGMA journal_mode = DELETE")
-
-
-def _version(connection: sqlite3.Connection) -> int:
-    return int(connection.execute("PRAGMA user_version").fetchone()[0])
+                with closing(connect(self.path, read_only=False)) as connection:
+                    into_one_file(connection)
 
 
 def _upgrade(
@@ -461,7 +323,7 @@ def _upgrade(
     """Bring the schema up to date, each step in one transaction."""
     connection.execute("PRAGMA foreign_keys = OFF")
     try:
-        for number in range(_version(connection), len(migrations)):
+        for number in range(version_of(connection), len(migrations)):
             with one_transaction(connection, path):
                 for statement in migrations[number]:
                     connection.execute(statement)

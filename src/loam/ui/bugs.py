@@ -13,7 +13,7 @@ from types import TracebackType
 
 from loam import __version__
 from loam.core.errors import LoamError
-from loam.store.workshop import said_plainly
+from loam.store.database import said_plainly
 
 
 def write_report(

@@ -10,7 +10,7 @@ from loam.app.changes import Changes
 from loam.app.commands import TakeInTrial
 from loam.app.tally import Tally
 from loam.core.errors import LoamError
-from loam.store.workshop import reading_apart
+from loam.store.database import reading_apart
 from loam.ui.views.base import Shell
 
 if TYPE_CHECKING:

@@ -96,8 +96,8 @@ class Outgoing:
     def write_out_to(self, path: Path) -> None:
         """Write the trial at hand, or the view's picture, as the ending says."""
         from loam.app.headless.write_out import write_trial
+        from loam.store.database import reading_apart
         from loam.store.draft import read_draft
-        from loam.store.workshop import reading_apart
 
         if self.asking.what == "report":
             self._write_report_to(path)

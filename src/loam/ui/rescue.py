@@ -9,7 +9,7 @@ from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
 from loam.core.errors import LoamError
-from loam.store.workshop import WorkshopRefused
+from loam.store.database import WorkshopRefused
 from loam.ui.theme import dress
 from loam.ui.widgets.copy_choice import CopyChoice
 from loam.ui.widgets.fields import Field, words

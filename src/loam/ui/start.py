@@ -21,7 +21,8 @@ from loam.app.headless import DOORS
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.store.copies import go_back
-from loam.store.workshop import Workshop, WorkshopRefused, said_plainly
+from loam.store.database import WorkshopRefused, said_plainly
+from loam.store.workshop import Workshop
 from loam.ui.bugs import install
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import QuietCaret, load_fonts

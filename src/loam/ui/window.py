@@ -33,7 +33,7 @@ from loam.app.tally import Tally
 from loam.core.errors import LoamError
 from loam.store.cells import cell_count
 from loam.store.copies import keep_copy
-from loam.store.workshop import reading_apart, writing_apart
+from loam.store.database import reading_apart, writing_apart
 from loam.ui.covering import Covering, at_hand
 from loam.ui.dressing import Dressing
 from loam.ui.incoming import Incoming

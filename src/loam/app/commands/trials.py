@@ -19,8 +19,9 @@ from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
 from loam.store import trials as trial_store
+from loam.store.database import one_transaction, settle_down, writing_apart
 from loam.store.draft import TrialDraft, clear_steps, draft_steps, write_draft
-from loam.store.workshop import Workshop, one_transaction, settle_down, writing_apart
+from loam.store.workshop import Workshop
 
 SETTLE_EVERY = 5
 FREED_AT_ONCE = 2000

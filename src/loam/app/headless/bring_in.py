@@ -11,8 +11,9 @@ from loam.app.bring_in import read_file
 from loam.app.commands.trials import TakeInTrial, clear_unfinished
 from loam.app.headless.common import FAILED, answer, as_json, complain, workshop_option
 from loam.core.errors import LoamError
+from loam.store.database import writing_apart
 from loam.store.trials import trials
-from loam.store.workshop import Workshop, writing_apart
+from loam.store.workshop import Workshop
 
 
 def run(arguments: Sequence[str]) -> int:

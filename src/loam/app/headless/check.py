@@ -11,9 +11,10 @@ from typing import Any
 from loam.app.headless.common import FAILED, answer, as_json
 from loam.core.errors import LoamError
 from loam.core.readings import BY_KEY
+from loam.store.database import reading_apart
 from loam.store.panels import unreadable_panels
 from loam.store.trials import trials
-from loam.store.workshop import Workshop, reading_apart
+from loam.store.workshop import Workshop
 
 
 def run(arguments: Sequence[str]) -> int:

@@ -9,11 +9,12 @@ from pathlib import Path
 from loam.app.headless.common import FAILED, answer, as_json, complain, workshop_option
 from loam.core.errors import LoamError
 from loam.core.trial import Trial
+from loam.store.database import reading_apart
 from loam.store.datapackage import write_package
 from loam.store.draft import TrialDraft, read_draft
 from loam.store.flat import write_flat
 from loam.store.trials import trials
-from loam.store.workshop import Workshop, reading_apart
+from loam.store.workshop import Workshop
 
 ENDINGS = {".zip": write_package, ".csv": write_flat}
 

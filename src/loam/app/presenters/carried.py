@@ -24,9 +24,9 @@ from loam.core.trends import Trend, trend
 from loam.core.trial import AFTER
 from loam.core.units import fixed
 from loam.core.words.verdict import unit_of
+from loam.store.database import reading_apart
 from loam.store.extras import extras_in
 from loam.store.snapshot import load_snapshot
-from loam.store.workshop import reading_apart
 
 MOST_PEOPLE = 6
 

@@ -17,11 +17,11 @@ from loam.core.judging import TrialJudgement, judge_readings
 from loam.core.readings import FILM, KINDS, REMOVED
 from loam.core.snapshot import Snapshot
 from loam.core.trial import AFTER, BEFORE
+from loam.store.database import reading_apart
 from loam.store.extras import extras_in
 from loam.store.kept import Loader
 from loam.store.settings import recalled
 from loam.store.snapshot import load_snapshot
-from loam.store.workshop import reading_apart
 
 STEPS = 20_000
 """Steps of the database, some milliseconds, after which a reading of a trial can be stopped."""

@@ -18,8 +18,8 @@ from loam.core.panel import cell_code
 from loam.core.readings import ReadingKind
 from loam.core.trial import AFTER
 from loam.core.words.gauge import study_words
+from loam.store.database import reading_apart
 from loam.store.panels import panels
-from loam.store.workshop import reading_apart
 
 
 @dataclass(frozen=True)

@@ -35,9 +35,9 @@ from loam.core.units import fixed, percent
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, CLEARLY_WORSE, EQUAL, OPEN, WORSE
 from loam.core.words.verdict import RELATION_WORDS, about, scope_words, unit_of
 from loam.store import noted
+from loam.store.database import reading_apart
 from loam.store.kept import Loader
 from loam.store.snapshot import load_snapshot
-from loam.store.workshop import reading_apart
 
 BEFORE_WIPE = "Ranked before the wipe, to teach: fillers may still mask. B goes back to what stays."
 

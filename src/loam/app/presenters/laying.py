@@ -20,7 +20,7 @@ from loam.store import panels as panel_store
 from loam.store import trials as trial_store
 from loam.store import work
 from loam.store.cells import Place
-from loam.store.workshop import reading_apart
+from loam.store.database import reading_apart
 
 
 def rules_at_hand(session: Session) -> Rules:

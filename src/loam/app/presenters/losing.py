@@ -20,7 +20,7 @@ from loam.core.design.search import Told
 from loam.core.errors import LoamError, NotEnough
 from loam.core.words.verdict import listed
 from loam.store import cells as cell_store
-from loam.store.workshop import reading_apart
+from loam.store.database import reading_apart
 
 V = TypeVar("V")
 

@@ -23,8 +23,8 @@ from loam.core.units import percent
 from loam.core.words.dose import time_words
 from loam.core.words.outlook import short_amount
 from loam.core.words.verdict import counted, listed
+from loam.store.database import reading_apart
 from loam.store.snapshot import load_snapshot
-from loam.store.workshop import reading_apart
 
 PANEL_MIN = 30.0
 """To tape, wash, damage and read a new panel before work: assumed."""

@@ -13,9 +13,9 @@ from loam.core.as_done import unlike_words
 from loam.core.readings import kind_of
 from loam.core.text import some
 from loam.store import work
+from loam.store.database import reading_apart
 from loam.store.readings import STRUCK_NOW
 from loam.store.snapshot import load_snapshot
-from loam.store.workshop import reading_apart
 
 _WORDS = dict(MARKS)
 

@@ -24,10 +24,10 @@ from loam.store import decisions
 from loam.store import panels as panel_store
 from loam.store import readings as reading_store
 from loam.store import trials as trial_store
+from loam.store.database import reading_apart
 from loam.store.decisions import decision_words
 from loam.store.kept import Loader
 from loam.store.snapshot import load_snapshot
-from loam.store.workshop import reading_apart
 
 
 @dataclass(frozen=True)

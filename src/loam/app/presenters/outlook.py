@@ -37,8 +37,8 @@ from loam.core.words.dose import time_words
 from loam.core.words.outlook import ahead_short, outlook_notes, outlook_sentence
 from loam.store import cells as cell_store
 from loam.store import panels as panel_store
+from loam.store.database import reading_apart
 from loam.store.readings import cells_read
-from loam.store.workshop import reading_apart
 
 FEW_CELLS = 3000
 """Beyond this many cells what more would buy is not worked out in passing."""

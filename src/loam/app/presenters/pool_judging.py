@@ -31,10 +31,10 @@ from loam.core.readings import kind_of
 from loam.core.trial import Combination, coats_of
 from loam.store import panels as panel_store
 from loam.store import trials as trial_store
+from loam.store.database import reading_apart
 from loam.store.origins import origin_of
 from loam.store.settings import recall
 from loam.store.snapshot import load_snapshot
-from loam.store.workshop import reading_apart
 
 OWN = "this workshop"
 

@@ -23,7 +23,7 @@ from loam.core.units import fixed, percent
 from loam.core.verdicts import SURE
 from loam.core.words.verdict import about, listed, unit_of
 from loam.store import panels as panel_store
-from loam.store.workshop import reading_apart
+from loam.store.database import reading_apart
 
 CLEAR, MINUTES = "clear", "minutes"
 

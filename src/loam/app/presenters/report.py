@@ -30,9 +30,9 @@ from loam.core.trial import Combination, Trial
 from loam.core.units import fixed, percent
 from loam.core.words.verdict import listed, matters_words
 from loam.store import decisions
+from loam.store.database import reading_apart
 from loam.store.decisions import decision_words
 from loam.store.draft import TrialDraft, read_draft
-from loam.store.workshop import reading_apart
 
 FAULTS = (ArithmeticError, ValueError, LookupError, TypeError, AttributeError)
 """Faults of one part, which then says so; the others stand."""

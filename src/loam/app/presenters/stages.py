@@ -24,8 +24,8 @@ from loam.core.trial import AFTER, BEFORE, BETWEEN, CONTROLS, UNWIPED, Combinati
 from loam.core.units import fixed
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, OPEN, SURE
 from loam.core.words.verdict import about, counted, listed, unit_of
+from loam.store.database import reading_apart
 from loam.store.snapshot import load_snapshot
-from loam.store.workshop import reading_apart
 
 LAMPS = ("gloss20", "haze", "defects")
 

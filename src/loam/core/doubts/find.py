@@ -43,7 +43,7 @@ from loam.core.snapshot import FloatArray, Snapshot
 from loam.core.trial import AFTER, BEFORE
 
 ALPHA: dict[str, float] = {
-    CLASS: 0.0014, HAND: 0.0096, PAD: 0.016, DRIFT: 0.003, MASKING: 0.003, SLIP: 0.003,
+    CLASS: 0.0011, HAND: 0.0085, PAD: 0.02, DRIFT: 0.003, MASKING: 0.003, SLIP: 0.009,
     ORDER: 0.002,
     POSITION: 0.002,
 }  # fmt: skip
@@ -66,9 +66,12 @@ _HEAVY = {
 }  # fmt: skip
 """What a heavy hand does: more clear and more marks go, and haze comes."""
 _METERED = ("gloss20", "gloss60", "gloss85", "haze", "clarity")
-_SPLIT = {CLASS: (5.0, 1.25), HAND: (3.0, 1.5)}
+_SPLIT = {CLASS: (5.0, 1.25), HAND: (4.0, 4.0 / 3.0)}
 """Of the false alarms of panels a fifth goes to moves in any proportion and four to the pattern; of
-those of people a third and two."""
+those of people a quarter and three."""
+_FADING = 0.3
+"""Of the false alarms of pads this much goes to those whose sets are on record: they are soon
+found; a combination's one odd day is not."""
 _LOOK = 3.0
 """Expected false alarms of a kind at a suspect's quick look, below which it is fitted: an odd panel
 still hides behind the spread of panels that it makes, so that this asks for little."""
@@ -201,6 +204,8 @@ def _judged(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
     if not moved:
         return None
     p, way = min(((_joined(moved, w), i) for i, w in enumerate(ways)), key=lambda each: each[0])
+    if suspect.kind == PAD and not suspect.by_day:
+        p /= _FADING
     slope: tuple[Slope, ...] = ()
     if suspect.kind in (DRIFT, ORDER, POSITION):
         slope = tuple((m, _by_cell(trial, m, suspect.x[m]), v.estimate) for m, v in moved.items())

@@ -19,7 +19,7 @@ LEAST = 3
 """Readings of a cell from which one can be told to be odd."""
 DECIMAL_SD, SWAP_SD, NEAR_SD = 6.0, 8.0, 4.0
 """Robust standard deviations: so far off, and so near once it is mended."""
-TAILS = 3.0
+TAILS = 4.0
 """Degrees of freedom of the t as which readings are taken to scatter, with heavy tails."""
 _FACTORS = (0.1, 10.0, 0.01, 100.0)
 

@@ -29,8 +29,8 @@ from loam.core.outline import Outline, Zone
 from loam.core.panel import Taping
 from loam.core.trial import Panel, Trial
 from loam.store import panels as panel_store
+from loam.store.database import reading_apart
 from loam.store.panels import workshop_panels
-from loam.store.workshop import reading_apart
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View

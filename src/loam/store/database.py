@@ -1,0 +1,159 @@
+"""Connections to a workshop's database, transactions, and what it says of a fault."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import closing, contextmanager, suppress
+from pathlib import Path
+from typing import Literal
+
+from loam.core.errors import LoamError
+from loam.store.gate import gate_of
+
+BUSY_S = 2.0
+Fault = Literal["", "damaged", "newer", "other", "empty", "place"]
+
+
+class WorkshopRefused(LoamError):
+    """A workshop that cannot be opened, read or written.
+
+    Attributes
+    ----------
+    fault : str
+        "damaged", "newer", "other" (no workshop), "empty", "place" (the folder or disk), or "".
+    """
+
+    def __init__(
+        self, what: str, *, where: str = "", todo: str = "", kept: str = "", fault: Fault = ""
+    ) -> None:
+        super().__init__(what, where=where, todo=todo, kept=kept)
+        self.fault = fault
+
+
+def connect(path: Path, *, read_only: bool) -> sqlite3.Connection:
+    """Open a connection to a workshop's file, which is made when missing and not only read."""
+    uri = f"{path.absolute().as_uri()}?mode={'ro' if read_only else 'rwc'}"
+    connection = sqlite3.connect(uri, uri=True, isolation_level=None, timeout=BUSY_S)
+    connection.execute("PRAGMA foreign_keys = ON")
+    if read_only:
+        connection.execute("PRAGMA query_only = ON")
+    return connection
+
+
+def said_plainly(error: sqlite3.Error, where: Path) -> WorkshopRefused:
+    """Turn what the database says into what happened and what to do."""
+    if isinstance(error, sqlite3.OperationalError) and "locked" in str(error):
+        return WorkshopRefused(
+            "Something else is writing to the workshop just now.",
+            where=where.name,
+            todo="Do it again in a moment.",
+            kept="Nothing was changed.",
+        )
+    if isinstance(error, sqlite3.OperationalError):
+        return WorkshopRefused(
+            f"The disk did not take it ({error}).",
+            where=str(where),
+            todo="Free some space or check the disk, then do it again.",
+            kept="Everything before this is safe.",
+            fault="place",
+        )
+    return WorkshopRefused(
+        f"The workshop's file cannot be read ({error}).",
+        where=str(where),
+        todo="Go back to an earlier copy (Ctrl+Shift+O).",
+        kept="Earlier copies stay.",
+        fault="damaged",
+    )
+
+
+@contextmanager
+def reading_apart(path: Path) -> Iterator[sqlite3.Connection]:
+    """Read one moment of a workshop, on the thread that calls this.
+
+    Whatever is written meanwhile, all reads inside the block see the same state.
+
+    Raises
+    ------
+    WorkshopRefused
+        When the file cannot be read.
+    """
+    try:
+        with closing(connect(path, read_only=True)) as connection:
+            connection.execute("BEGIN")
+            yield connection
+    except sqlite3.DatabaseError as error:
+        raise said_plainly(error, path) from error
+
+
+@contextmanager
+def one_transaction(
+    connection: sqlite3.Connection, where: Path, *, later: bool = False
+) -> Iterator[sqlite3.Connection]:
+    """Run a block as one transaction: all of it is kept, or none.
+
+    Parameters
+    ----------
+    later : bool
+        Let whoever else in this program wants to write go first.
+
+    Raises
+    ------
+    WorkshopRefused
+        When the disk refuses, or someone else is writing.
+    """
+    with gate_of(where).passed(later=later):
+        yield from _transaction(connection, where)
+
+
+def _transaction(connection: sqlite3.Connection, where: Path) -> Iterator[sqlite3.Connection]:
+    try:
+        connection.execute("BEGIN IMMEDIATE")
+        yield connection
+        connection.execute("COMMIT")
+    except BaseException as error:
+        if connection.in_transaction:
+            with suppress(sqlite3.Error):
+                connection.execute("ROLLBACK")
+        if isinstance(error, sqlite3.DatabaseError) and not isinstance(
+            error, sqlite3.IntegrityError
+        ):
+            raise said_plainly(error, where) from error
+        raise
+
+
+@contextmanager
+def writing_apart(path: Path) -> Iterator[sqlite3.Connection]:
+    """Open a connection to write with on another thread, beside the window's.
+
+    The caller runs its own transactions (`one_transaction`, later), best many small ones, and
+    moves what it wrote into the file between them (`settle_down`).
+    """
+    connection = connect(path, read_only=False)
+    try:
+        connection.execute("PRAGMA synchronous = FULL")
+        connection.execute("PRAGMA wal_autocheckpoint = 0")
+        yield connection
+        # else the next small write, on the window's thread, would move all of it; what was
+        # committed is safe whether or not this succeeds
+        settle_down(connection)
+    finally:
+        connection.close()
+
+
+def settle_down(connection: sqlite3.Connection) -> None:
+    """Move what was written into the file; nobody's writing waits for that."""
+    with suppress(sqlite3.Error):
+        connection.execute("PRAGMA wal_checkpoint(PASSIVE)").fetchall()
+
+
+def into_one_file(connection: sqlite3.Connection) -> None:
+    """Move all that was written into the file, and leave nothing beside it."""
+    with suppress(sqlite3.Error):
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        connection.execute("PRAGMA journal_mode = DELETE")
+
+
+def version_of(connection: sqlite3.Connection) -> int:
+    """Return the version of the schema."""
+    return int(connection.execute("PRAGMA user_version").fetchone()[0])
