@@ -107,7 +107,8 @@ def _of(
         if meant is None:
             continue
         figure, near = meant
-        chance = float(p[i]) * min(1.0, 2.0 * (near + float(wide[i])) / (z[i] * float(wide[i])))
+        far = float(z[i] * wide[i])
+        chance = float(p[i]) * min(1.0, 2.0 * (near + float(wide[i])) / far)
         if chance < alpha:
             yield Slipped(int(row[i]), round(figure, kind.decimals), max(chance, 1e-15))
 
