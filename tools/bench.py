@@ -203,7 +203,7 @@ def bench_doubts(trials=400):
 
     for threads in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
         os.environ[threads] = "1"
-    each = max(trials // 10, 1)
+    each = max(trials // 5, 1)
     large = next(iter(SHAPES))
     work = [("", how, large, trials, 1, False) for how in ("demo", "drawn")]
     work += [("", how, shape, max(trials // 6, 1), 1, False)

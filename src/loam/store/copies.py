@@ -1,9 +1,14 @@
-"""Dated copies of a workshop, a few at most, and the way back to one."""
+"""Copies of a workshop, numbered and dated, a few at most, and the way back to one.
+
+A copy is written under another name, checked, brought to the disk and then renamed, so that what
+bears the name of a copy is whole.
+"""
 
 from __future__ import annotations
 
 import filecmp
 import os
+import re
 import sqlite3
 from contextlib import closing, suppress
 from dataclasses import dataclass
@@ -11,20 +16,29 @@ from datetime import datetime
 from pathlib import Path
 
 from loam.core.errors import LoamError
+from loam.store.belonging import ASIDE, STAMP, mark_apart
+from loam.store.schema import APPLICATION_ID, MIGRATIONS
 
 NEWEST, DAYS = 3, 3
 """How many copies are kept: the newest few, and the last of a few earlier days."""
 _HEADER = 100
-_STAMP = "%Y-%m-%d %H.%M.%S"
+_MAGIC = b"SQLite format 3\0"
+_NAMED = re.compile(r"(\d{4}-\d\d-\d\d \d\d\.\d\d\.\d\d)(?: no (\d{1,9}))?( before.*)?")
 
 
 @dataclass(frozen=True)
 class Copy:
-    """A copy of a workshop, and when it was made."""
+    """A copy of a workshop, and when it was made.
+
+    ``number`` tells the order in which copies were made, whatever a clock said; those of before
+    there were numbers have 0. ``before`` tells that it was made before an upgrade.
+    """
 
     path: Path
     at: datetime
     size: int
+    number: int = 0
+    before: bool = False
 
 
 def folder_of(workshop: Path) -> Path:
@@ -33,14 +47,31 @@ def folder_of(workshop: Path) -> Path:
 
 
 def copies(workshop: Path) -> list[Copy]:
-    """Return the copies of a workshop, newest first."""
+    """Return the copies of a workshop that have all their pages, newest first."""
     found = []
     with suppress(OSError):
         for path in folder_of(workshop).glob("*.loam"):
+            named = _NAMED.fullmatch(path.stem)
             with suppress(ValueError, OSError):
-                at = datetime.strptime(path.stem[:19], _STAMP)
-                found.append(Copy(path, at, path.stat().st_size))
-    return sorted(found, key=lambda c: (c.at, c.path.name), reverse=True)
+                if named is None or path.is_symlink() or not _all_there(path):
+                    continue
+                at = datetime.strptime(named[1], STAMP)
+                size, number = path.stat().st_size, int(named[2] or 0)
+                found.append(Copy(path, at, size, number, bool(named[3])))
+    return sorted(found, key=lambda c: (c.number, c.at, c.path.name), reverse=True)
+
+
+def _all_there(path: Path) -> bool:
+    """Tell by its header whether a file is a workshop with as many pages as it says."""
+    with path.open("rb") as file:
+        head = file.read(_HEADER)
+    if len(head) < _HEADER or not head.startswith(_MAGIC):
+        return False
+    page = int.from_bytes(head[16:18], "big")
+    pages = int.from_bytes(head[28:32], "big")
+    whole = (65536 if page == 1 else page) * pages
+    mark = int.from_bytes(head[68:72], "big")
+    return mark == APPLICATION_ID and pages > 0 and path.stat().st_size >= whole
 
 
 def keep_copy(workshop: Path, now: datetime) -> Path | None:
@@ -53,25 +84,10 @@ def keep_copy(workshop: Path, now: datetime) -> Path | None:
     LoamError
         When the file is damaged (the copies are left as they are), or the disk refuses.
     """
-    folder = folder_of(workshop)
-    beside = folder / ".new.part"
+    place: Path | None = None
     try:
-        folder.mkdir(exist_ok=True)
-        beside.unlink(missing_ok=True)
-        with (
-            closing(sqlite3.connect(f"{workshop.absolute().as_uri()}?mode=ro", uri=True)) as source,
-            closing(sqlite3.connect(beside)) as target,
-        ):
-            source.backup(target)
-            target.execute("PRAGMA journal_mode = DELETE")
-            found = target.execute("PRAGMA quick_check(1)").fetchone()[0]
-        if found != "ok":
-            raise sqlite3.DatabaseError(found)
-        standing = copies(workshop)
-        if standing and _alike(beside, standing[0].path):
-            return None
-        place = folder / f"{now.strftime(_STAMP)}.loam"
-        os.replace(beside, place)
+        with closing(_reader(workshop)) as source:
+            place = _kept(source, workshop, now, "", alike=True)
     except sqlite3.DatabaseError as error:
         full = isinstance(error, sqlite3.OperationalError)
         raise LoamError(
@@ -85,14 +101,89 @@ def keep_copy(workshop: Path, now: datetime) -> Path | None:
     except OSError as error:
         raise LoamError(
             f"No copy of the workshop could be made ({error.strerror}).",
-            where=str(folder),
+            where=str(folder_of(workshop)),
             kept="The workshop itself is not touched.",
         ) from error
+    if place is not None:
+        _thin(workshop)
+    return place
+
+
+def copy_before(
+    connection: sqlite3.Connection, workshop: Path, version: int, now: datetime
+) -> Path:
+    """Copy a workshop before its schema is upgraded.
+
+    Raises
+    ------
+    sqlite3.DatabaseError, OSError
+        When the copy is not whole, or the disk refuses; no copy stands then.
+    """
+    place = _kept(connection, workshop, now, f" before, version {version}", alike=False)
+    assert place is not None
+    return place
+
+
+def _reader(path: Path) -> sqlite3.Connection:
+    return sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)
+
+
+def _kept(
+    source: sqlite3.Connection, workshop: Path, now: datetime, why: str, *, alike: bool
+) -> Path | None:
+    """Write a whole copy and name it; None where the last copy holds the same, if ``alike``."""
+    folder = folder_of(workshop)
+    folder.mkdir(mode=0o700, exist_ok=True)
+    beside = folder / ".new.part"
+    try:
+        _copied(source, beside)
+        standing = copies(workshop)
+        if alike and standing and _alike(beside, standing[0].path):
+            return None
+        number = max((c.number for c in standing), default=0) + 1
+        place = folder / f"{now.strftime(STAMP)} no {number}{why}.loam"
+        os.replace(beside, place)
+        _to_disk(folder)
     finally:
         with suppress(OSError):
             beside.unlink(missing_ok=True)
-    _thin(workshop)
     return place
+
+
+def _copied(source: sqlite3.Connection, beside: Path) -> None:
+    """Copy a database to a new file that nobody else may read, check it, bring it to the disk."""
+    beside.unlink(missing_ok=True)
+    os.close(os.open(beside, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
+    with closing(sqlite3.connect(beside, isolation_level=None)) as target:
+        source.backup(target)
+        target.execute("PRAGMA journal_mode = DELETE")
+        _check_whole(target)
+    _to_disk(beside)
+
+
+def _check_whole(db: sqlite3.Connection) -> None:
+    """Refuse what is not sound, or no workshop.
+
+    Raises
+    ------
+    sqlite3.DatabaseError
+        With the reason.
+    """
+    found = db.execute("PRAGMA quick_check(1)").fetchone()[0]
+    if found != "ok":
+        raise sqlite3.DatabaseError(found)
+    mark = db.execute("PRAGMA application_id").fetchone()[0]
+    version = db.execute("PRAGMA user_version").fetchone()[0]
+    if mark != APPLICATION_ID or version < 1:
+        raise sqlite3.DatabaseError("it holds no workshop")
+
+
+def _to_disk(path: Path) -> None:
+    descriptor = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(descriptor)
+    finally:
+        os.close(descriptor)
 
 
 def _alike(one: Path, other: Path) -> bool:
@@ -120,26 +211,15 @@ def _thin(workshop: Path) -> None:
         if copy.at.date() not in days and len(keep) < NEWEST + DAYS:
             keep.append(copy)
             days.add(copy.at.date())
-        elif "before" not in copy.path.stem:
+        elif not copy.before:
             with suppress(OSError):
                 copy.path.unlink()
 
 
-def copy_before(
-    connection: sqlite3.Connection, workshop: Path, version: int, now: datetime
-) -> Path:
-    """Copy a workshop before its schema is upgraded."""
-    folder = folder_of(workshop)
-    folder.mkdir(exist_ok=True)
-    place = folder / f"{now.strftime(_STAMP)} before, version {version}.loam"
-    with closing(sqlite3.connect(place)) as target:
-        connection.backup(target)
-        target.execute("PRAGMA journal_mode = DELETE")
-    return place
-
-
 def go_back(workshop: Path, copy: Path, now: datetime) -> Path | None:
     """Put a copy in the place of a workshop that is closed; what stood there is set aside.
+
+    At no moment is there no file of the workshop's name.
 
     Returns
     -------
@@ -154,28 +234,45 @@ def go_back(workshop: Path, copy: Path, now: datetime) -> Path | None:
     beside = workshop.with_name(workshop.name + ".back")
     aside: Path | None = None
     try:
-        beside.unlink(missing_ok=True)
-        with (
-            closing(sqlite3.connect(f"{copy.absolute().as_uri()}?mode=ro", uri=True)) as source,
-            closing(sqlite3.connect(beside)) as target,
-        ):
-            source.backup(target)
-            if target.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
-                raise sqlite3.DatabaseError("the copy is damaged")
+        if not copy.is_file() or not _all_there(copy):
+            raise sqlite3.DatabaseError("the copy is not whole")
+        with closing(_reader(copy)) as source:
+            _copied(source, beside)
+        with closing(sqlite3.connect(beside, isolation_level=None)) as db:
+            if db.execute("PRAGMA user_version").fetchone()[0] == len(MIGRATIONS):
+                mark_apart(db)
+        _to_disk(beside)
         if workshop.exists():
-            aside = workshop.with_name(f"{workshop.name}.set-aside {now.strftime(_STAMP)}")
-            for ending in ("", "-wal", "-shm"):
-                part = Path(f"{workshop}{ending}")
-                if part.exists():
-                    os.replace(part, Path(f"{aside}{ending}"))
+            aside = _set_aside(workshop, now)
         os.replace(beside, workshop)
+        for ending in ("-wal", "-journal", "-shm"):
+            Path(f"{workshop}{ending}").unlink(missing_ok=True)
     except (OSError, sqlite3.DatabaseError) as error:
         with suppress(OSError):
             beside.unlink(missing_ok=True)
+            if aside is not None and not workshop.exists():
+                os.replace(aside, workshop)
         raise LoamError(
             f"This copy could not be put in place ({error}).",
             where=str(copy),
             todo="Choose another copy.",
             kept="The workshop is as it was.",
         ) from error
+    return aside
+
+
+def _set_aside(workshop: Path, now: datetime) -> Path:
+    """Give the file, and what lies beside it, a second name; where that cannot be, another."""
+    aside = workshop.with_name(f"{workshop.name}.{ASIDE} {now.strftime(STAMP)}")
+    number = 1
+    while aside.exists():
+        number += 1
+        aside = workshop.with_name(f"{workshop.name}.{ASIDE} {now.strftime(STAMP)} {number}")
+    for ending in ("-wal", "-journal", ""):
+        part, name = Path(f"{workshop}{ending}"), Path(f"{aside}{ending}")
+        if part.exists():
+            try:
+                os.link(part, name)
+            except OSError:  # a disk without links
+                os.replace(part, name)
     return aside

@@ -9,10 +9,11 @@ from pathlib import Path
 from typing import Literal
 
 from loam.core.errors import LoamError
+from loam.store.belonging import mark_log
 from loam.store.gate import gate_of
 
 BUSY_S = 2.0
-Fault = Literal["", "damaged", "newer", "other", "empty", "place"]
+Fault = Literal["", "damaged", "newer", "other", "empty", "missing", "place"]
 
 
 class WorkshopRefused(LoamError):
@@ -21,7 +22,8 @@ class WorkshopRefused(LoamError):
     Attributes
     ----------
     fault : str
-        "damaged", "newer", "other" (no workshop), "empty", "place" (the folder or disk), or "".
+        "damaged", "newer", "other" (no workshop), "empty", "missing", "place" (the folder or
+        disk), or "".
     """
 
     def __init__(
@@ -30,10 +32,15 @@ class WorkshopRefused(LoamError):
         super().__init__(what, where=where, todo=todo, kept=kept)
         self.fault = fault
 
+    @classmethod
+    def of(cls, error: LoamError, fault: Fault) -> WorkshopRefused:
+        """Return a refusal that says what another error says."""
+        return cls(error.what, where=error.where, todo=error.todo, kept=error.kept, fault=fault)
+
 
 def connect(path: Path, *, read_only: bool) -> sqlite3.Connection:
-    """Open a connection to a workshop's file, which is made when missing and not only read."""
-    uri = f"{path.absolute().as_uri()}?mode={'ro' if read_only else 'rwc'}"
+    """Open a connection to a workshop's file; it is never made."""
+    uri = f"{path.absolute().as_uri()}?mode={'ro' if read_only else 'rw'}"
     connection = sqlite3.connect(uri, uri=True, isolation_level=None, timeout=BUSY_S)
     connection.execute("PRAGMA foreign_keys = ON")
     if read_only:
@@ -102,8 +109,11 @@ def one_transaction(
     WorkshopRefused
         When the disk refuses, or someone else is writing.
     """
-    with gate_of(where).passed(later=later):
+    gate = gate_of(where)
+    with gate.passed(later=later):
         yield from _transaction(connection, where)
+        gate.commits += 1
+        mark_log(connection, where, gate)
 
 
 def _transaction(connection: sqlite3.Connection, where: Path) -> Iterator[sqlite3.Connection]:

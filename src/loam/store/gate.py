@@ -18,9 +18,19 @@ _guard = threading.Lock()
 
 
 class Gate:
-    """Lets one in at a time; who comes ``later`` waits while anyone else is waiting."""
+    """Lets one in at a time; who comes ``later`` waits while anyone else is waiting.
+
+    Attributes
+    ----------
+    log : bytes
+        What tells the log that was last marked from others (`store/belonging.py`).
+    commits : int
+        Transactions that were kept.
+    """
 
     def __init__(self) -> None:
+        self.log = b""
+        self.commits = 0
         self._free = threading.Condition()
         self._taken = False
         self._waiting = 0

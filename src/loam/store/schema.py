@@ -396,4 +396,11 @@ V9: tuple[str, ...] = (
     "ALTER TABLE cell ADD COLUMN name TEXT NOT NULL DEFAULT ''",
 )
 
-MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7, V8, V9)
+V10: tuple[str, ...] = (
+    # which log of the database's belongs to this file (`store/belonging.py`)
+    """CREATE TABLE mark(
+        id INTEGER PRIMARY KEY CHECK(id = 1), token TEXT NOT NULL, before TEXT NOT NULL
+    ) STRICT""",
+)
+
+MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7, V8, V9, V10)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import fcntl
 import os
 import shutil
@@ -14,15 +15,19 @@ from datetime import datetime
 from pathlib import Path
 from typing import IO, Literal
 
+from loam.store.belonging import Mixed, beside, log_of, put_aside_foreign
 from loam.store.copies import copies, copy_before
 from loam.store.database import (
     WorkshopRefused,
     connect,
     into_one_file,
     one_transaction,
+    settle_down,
     version_of,
 )  # fmt: skip
+from loam.store.gate import gate_of
 from loam.store.schema import APPLICATION_ID, MIGRATIONS
+from loam.store.settling import Settler
 
 Why = Literal["", "window", "folder", "look"]
 
@@ -43,6 +48,8 @@ class Workshop:
 
     Attributes
     ----------
+    said : str
+        What was done at opening that whoever opens it should know, or "".
     read_only : bool
         Whether it can only be looked at; ``why`` says why: another "window" has it, its "folder"
         takes no writing, or only a "look" was asked for.
@@ -67,6 +74,8 @@ class Workshop:
         self.path = self.reads = path
         self.clock = clock
         self.why: Why = "look" if look else ""
+        self.said = ""
+        self._settler: Settler | None = None
         self._lock: IO[str] | None = None
         self._place: tempfile.TemporaryDirectory[str] | None = None
         self._identity: tuple[int, int] | None = None
@@ -78,12 +87,16 @@ class Workshop:
             if self.read_only:
                 connection = self._open_to_look(migrations)
             else:
+                self._make_private()
+                self.said = put_aside_foreign(path, clock())
                 connection = connect(path, read_only=False)
                 self._check(connection, len(migrations))
                 connection.execute("PRAGMA journal_mode = WAL")
                 connection.execute("PRAGMA synchronous = FULL")
                 # the worker moves pages into the file; a typed reading must not wait for that
                 connection.execute("PRAGMA wal_autocheckpoint = 8000")
+                connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchall()
+                gate_of(path).log = log_of(path)
                 self._migrate(connection, migrations)
                 self._identity = self._identify()
             self._probe(connection)
@@ -95,6 +108,8 @@ class Workshop:
             self._release()
             if isinstance(error, (sqlite3.DatabaseError, OSError)):
                 raise self._cannot_be_read(error) from error
+            if isinstance(error, Mixed):
+                raise WorkshopRefused.of(error, "damaged") from error
             raise
 
     @property
@@ -103,8 +118,20 @@ class Workshop:
         return bool(self.why)
 
     def _cannot_be_read(self, error: Exception) -> WorkshopRefused:
-        place = isinstance(error, OSError) or "unable to open" in str(error)
         said = getattr(error, "strerror", None) or str(error)
+        full = "disk is full" in said or getattr(error, "errno", None) in (
+            errno.ENOSPC,
+            errno.EDQUOT,
+        )
+        if full or (isinstance(error, sqlite3.OperationalError) and "disk I/O" in said):
+            return WorkshopRefused(
+                f"The disk did not take what opening a workshop needs ({said}).",
+                where=str(self.path),
+                todo="Free some space or check the disk, then open it again.",
+                kept="The workshop is as it was.",
+                fault="place",
+            )
+        place = isinstance(error, OSError) or "unable to open" in said
         return WorkshopRefused(
             f"This file cannot be read as a workshop ({said}).",
             where=str(self.path),
@@ -117,6 +144,7 @@ class Workshop:
         try:
             mode = self.path.stat()
         except FileNotFoundError:
+            self._refuse_missing()
             if self.why == "look":
                 raise
             self.path.parent.mkdir(parents=True, exist_ok=True)
@@ -138,6 +166,31 @@ class Workshop:
                 fault="empty",
             )
 
+    def _refuse_missing(self) -> None:
+        """Refuse to begin an empty workshop where one was: its copies, or what it left, lie here.
+
+        Raises
+        ------
+        WorkshopRefused
+        """
+        left = beside(self.path)
+        if not left and not copies(self.path):
+            return
+        raise WorkshopRefused(
+            "The workshop's file is not here any more.",
+            where=str(self.path),
+            todo=f"If it was moved, move it back: what was typed last lies in {left[0].name}."
+            if left
+            else "Move it back, or go back to an earlier copy.",
+            kept="What lies beside it is as it was." if left else "Its copies are safe.",
+            fault="missing",
+        )
+
+    def _make_private(self) -> None:
+        """Make the file when it is missing, for nobody else to read; the database then does too."""
+        with suppress(FileExistsError):
+            os.close(os.open(self.path, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
+
     def _take_lock(self) -> Why:
         """Become the writer; say why not otherwise."""
         lock = self.path.with_name(self.path.name + ".lock")
@@ -145,7 +198,10 @@ class Workshop:
             return "folder"
         for _ in range(50):
             try:
-                self._lock = lock.open("a")
+                if lock.is_symlink():
+                    raise self._lock_is_a_link(lock)
+                flags = os.O_CREAT | os.O_RDWR | os.O_NOFOLLOW | os.O_CLOEXEC | os.O_NONBLOCK
+                self._lock = os.fdopen(os.open(lock, flags, 0o600), "w")
                 fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
             except BlockingIOError:
                 self._drop_lock()
@@ -161,6 +217,15 @@ class Workshop:
                     return ""
             self._drop_lock()
         return "window"
+
+    def _lock_is_a_link(self, lock: Path) -> WorkshopRefused:
+        return WorkshopRefused(
+            "Where this workshop is marked as open lies a link to elsewhere.",
+            where=str(lock),
+            todo="Take the link away; Loam does not write through it.",
+            kept="Nothing was changed.",
+            fault="other",
+        )
 
     def _drop_lock(self) -> None:
         if self._lock is not None:
@@ -190,6 +255,7 @@ class Workshop:
             part = Path(f"{self.path}{ending}")
             if part.exists():
                 shutil.copyfile(part, f"{self.reads}{ending}")
+        self.said = put_aside_foreign(self.reads, self.clock())
         with closing(connect(self.reads, read_only=False)) as connection:
             self._check(connection, len(migrations))
             if version_of(connection) < len(migrations):
@@ -295,12 +361,26 @@ class Workshop:
         with one_transaction(self.connection, self.path) as db:
             yield db
 
+    def settle(self) -> None:
+        """Move what was written into the file, also after it was moved while it is open."""
+        if not self.read_only:
+            settle_down(self.connection)
+
+    def settle_by_itself(self) -> None:
+        """Move what was written into the file every few seconds from now on, in the background."""
+        if not self.read_only and self._settler is None:
+            self._settler = Settler(self.path)
+            self._settler.start()
+
     def now(self) -> str:
         """Return the time now as ISO 8601 text, to the second."""
         return self.clock().isoformat(timespec="seconds")
 
     def close(self) -> None:
         """Close the file, leaving one plain file; safe to call twice."""
+        if self._settler is not None:
+            self._settler.stop()
+            self._settler = None
         if not self.read_only:
             into_one_file(self.connection)
         self._open = False

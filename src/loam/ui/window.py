@@ -266,6 +266,7 @@ class MainWindow(QMainWindow):
         workshop = self.session.workshop
         if workshop.read_only:
             return
+        workshop.settle_by_itself()
         self._watch.start()
         path, now = workshop.path, workshop.clock()
 
@@ -291,6 +292,7 @@ class MainWindow(QMainWindow):
         """Say at once when the workshop's file was moved or replaced."""
         moved = not self.session.workshop.in_place
         if moved and not self._told_moved:
+            self.session.workshop.settle()
             self.say(
                 "The workshop's file was moved or replaced while it is open. Move it back to go on;"
                 " what was kept so far is in the file that was moved.",

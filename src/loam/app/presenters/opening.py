@@ -15,15 +15,16 @@ LOOK_ONLY = {
 def opening_words(session: Session) -> str:
     """Return what there is to say of a workshop that was opened; "" when all is as usual."""
     why = session.workshop.why
+    done = session.workshop.said
     if why:
-        return LOOK_ONLY[why]
+        return " ".join(w for w in (done, LOOK_ONLY[why]) if w)
     panels = unreadable_panels(session.workshop.connection)
     names = sorted({u[:40] for t in session.trials() for u in t.unknown})
     said = [f"measurands {', '.join(names[:5])}"] if names else []
     said += [f"panels {', '.join(panels[:5])}"] if panels else []
     if not said:
-        return ""
+        return done
     return (
-        f"This workshop holds {' and '.join(said)}, which this Loam does not know. They are kept as"
-        " they are and not shown."
-    )
+        f"{done} This workshop holds {' and '.join(said)}, which this Loam does not know. They are"
+        " kept as they are and not shown."
+    ).strip()

@@ -52,7 +52,7 @@ class CopyChoice(QWidget):
         rows = []
         for i, copy in enumerate(self._copies):
             below = size_words(copy.size)
-            if "before" in copy.path.stem:
+            if copy.before:
                 below += " · kept before an upgrade"
             rows.append(ListRow(i, f"{copy.at:%A %d %B %Y, %H:%M}", below))
         self.list.show_rows(rows, 0 if rows else None)
