@@ -261,7 +261,7 @@ def test_a_name_that_is_being_typed_outlasts_the_workers_answer(open_window, wai
     assert view.panel.name == "Dotterel"
 
 
-def test_a_photograph_lies_under_a_panel(open_window, tmp_path):
+def test_a_photograph_lies_under_a_panel(open_window, wait_for, tmp_path):
     window = open_window(demo=True)
     window.go("panels")
     view = window.view
@@ -270,6 +270,7 @@ def test_a_photograph_lies_under_a_panel(open_window, tmp_path):
     picture.save(str(tmp_path / "bonnet.png"))
     plain = view.drawing.grab().toImage()
     window.take_dropped(tmp_path / "bonnet.png")
+    wait_for(window)
     assert (view.drawing.photo.width(), view.drawing.photo.height()) == (1600, 800)
     shown = view.drawing.grab().toImage()
     corner = QPoint(shown.width() // 2, 8)
@@ -283,10 +284,12 @@ def test_a_photograph_lies_under_a_panel(open_window, tmp_path):
     assert view.drawing.photo is None
     (tmp_path / "broken.png").write_bytes(b"no picture")
     window.take_dropped(tmp_path / "broken.png")
+    wait_for(window)
     assert "cannot be read as a picture" in window.note.text()
     QApplication.clipboard().setText(str(tmp_path / "bonnet.png"))
     view.list.setFocus()
     press(K.Key_V, CTRL)
+    wait_for(window)
     assert view.drawing.photo is not None
     QApplication.clipboard().setText("words")
     press(K.Key_V, CTRL)

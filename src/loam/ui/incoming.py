@@ -6,6 +6,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PyQt6 import sip
+from PyQt6.QtCore import QObject
+
 from loam.app.changes import Changes
 from loam.app.commands import TakeInTrial
 from loam.app.tally import Tally
@@ -35,8 +38,9 @@ class Incoming:
 
             tell = self.shell.jobs.teller("bring_in")
             self.shell.jobs.start(
-                "bring_in", lambda: read_package(path, tell), self.take_in, self._refuse
-            )
+                "bring_in", lambda: read_package(path, tell), self.take_in, self._refuse,
+                stays=True,
+            )  # fmt: skip
             return
         self.shell.go("bring_in")
         if self.shell.view.step == "bring_in":
@@ -65,7 +69,11 @@ class Incoming:
             if said:
                 self.shell.say(said)
 
-        refuse = failed or self._refuse
+        def refuse(error: LoamError) -> None:
+            view = getattr(failed, "__self__", None)  # which may be built anew by then
+            gone = isinstance(view, QObject) and sip.isdeleted(view)
+            (self._refuse if failed is None or gone else failed)(error)
+
         try:
             workshop.need_writer()
         except LoamError as error:
@@ -73,4 +81,4 @@ class Incoming:
             return
         path = workshop.path
         tell = self.shell.jobs.teller("take_in")
-        self.shell.jobs.start("take_in", write, written, refuse)
+        self.shell.jobs.start("take_in", write, written, refuse, stays=True)

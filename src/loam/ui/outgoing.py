@@ -133,6 +133,7 @@ class Outgoing:
             write,
             lambda where: self.shell.say(f"Written: {where}{told}"),
             self._refuse,
+            stays=True,
         )
 
     def _write_shelf_to(self, path: Path) -> None:

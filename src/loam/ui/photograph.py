@@ -6,13 +6,11 @@ from contextlib import suppress
 from pathlib import Path
 
 from PyQt6.QtCore import QBuffer, QIODevice, QMimeData, QSize, Qt
-from PyQt6.QtGui import QImage, QImageReader
+from PyQt6.QtGui import QImage
 
-from loam.core.errors import LoamError
-from loam.store.safe_files import refuse_irregular
+from loam.core.errors import LoamError, ValueRefused
 
 LONGEST = 1600
-MOST_PIXELS = 120_000_000
 SUFFIXES = (".jpg", ".jpeg", ".png", ".webp", ".bmp")
 
 
@@ -29,22 +27,21 @@ def picture_path(data: QMimeData | None) -> Path | None:
 
 
 def read_picture(path: Path) -> bytes:
-    """Read a picture file as a JPEG of at most 1600 pixels a side, upright as it was taken.
+    """Read a JPEG or PNG file as a JPEG of at most 1600 pixels a side, upright as it was taken.
 
     Raises
     ------
     LoamError
         When it cannot be read as a picture.
     """
-    refuse_irregular(path)
-    reader = QImageReader(str(path))
-    reader.setAutoTransform(True)
-    size = reader.size()
-    if not size.isValid() or size.width() * size.height() > MOST_PIXELS:
-        raise _no_picture(path)
-    if max(size.width(), size.height()) > LONGEST:
-        reader.setScaledSize(_fitting(size))
-    return jpeg(reader.read(), path)
+    from loam.store.picture_file import read_small
+
+    try:
+        return read_small(path, LONGEST)
+    except ValueRefused as error:
+        raise LoamError(
+            error.what, where=error.where, todo=error.todo, kept="The panel is as it was."
+        ) from error
 
 
 def jpeg(image: QImage, path: Path = Path("the clipboard")) -> bytes:

@@ -253,7 +253,7 @@ class ReportWriter:
         jobs.progress.connect(self._told)
         self._told("report", 0.0)
         tell = jobs.teller("report")
-        jobs.start("report", lambda: make_report(told, tell), self._made, self._refused)
+        jobs.start("report", lambda: make_report(told, tell), self._made, self._refused, stays=True)
 
     def stop(self) -> None:
         """Write nothing after all."""
@@ -298,5 +298,6 @@ class ReportWriter:
         report, drawn, path = self.report, self.drawn, self.path
         tell = self.jobs.teller("report")
         self.jobs.start(
-            "report", lambda: write_report(report, drawn, path, tell), self._written, self._refused
-        )
+            "report", lambda: write_report(report, drawn, path, tell), self._written,
+            self._refused, stays=True,
+        )  # fmt: skip

@@ -275,7 +275,7 @@ class MainWindow(QMainWindow):
                 clear_unfinished(db, path)
             keep_copy(path, now)
 
-        self.jobs.start("care", care, lambda _done: None, self.refuse)
+        self.jobs.start("care", care, lambda _done: None, self.refuse, stays=True)
 
     def warm_up(self) -> bool:
         """Build one view or part more that was not turned to yet; tell whether any may be left."""
@@ -351,6 +351,7 @@ class MainWindow(QMainWindow):
     def build_again(self) -> None:
         """Build strips and views anew: sizes or units have changed."""
         step = at_hand(self.view)
+        self.jobs.leave_behind()
         for view in self.views.values():
             self.stack.removeWidget(view)
             view.deleteLater()
@@ -436,7 +437,9 @@ class MainWindow(QMainWindow):
             with reading_apart(source) as apart:
                 return Tally.load(apart, trial_id)
 
-        self.jobs.start("turn_to", load, lambda tally: session.choose(trial_id, tally), self.refuse)
+        self.jobs.start(
+            "turn_to", load, lambda tally: session.choose(trial_id, tally), self.refuse, stays=True
+        )
 
     def refuse(self, error: LoamError) -> None:
         """Say what was refused."""

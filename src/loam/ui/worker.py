@@ -81,6 +81,7 @@ class Jobs(QObject):
         self._number = 0
         self._latest: dict[str, int] = {}
         self._told: dict[int, tuple[Callable[[Any], None], Callable[[LoamError], None]]] = {}
+        self._staying: set[int] = set()
         self._aside: _Aside | None = None
         self._waiting = False
 
@@ -121,8 +122,11 @@ class Jobs(QObject):
         failed: Callable[[LoamError], None],
         *,
         painted: bool = False,
+        stays: bool = False,
     ) -> None:
         """Run ``act`` on the worker; only the latest job of a key is answered.
+
+        A job that ``stays`` is answered also when the views are built anew meanwhile.
 
         ``failed`` takes errors meant for the user; any other is told it as a `PartFailed`, and
         raised in the window. A job that
@@ -132,6 +136,8 @@ class Jobs(QObject):
         self._number += 1
         self._latest[key] = self._number
         self._told[self._number] = (done, failed)
+        if stays:
+            self._staying.add(self._number)
         number, job = self._number, _Job(key, self._number, act, self._post)
         if painted:
             QTimer.singleShot(0, lambda: self._begin(number, job))
@@ -161,6 +167,13 @@ class Jobs(QObject):
         if self._aside is not None and self._aside[0] == key:
             self._aside, self._waiting = None, False
 
+    def leave_behind(self) -> None:
+        """Answer none of the jobs that views asked for: those views are going away."""
+        self._aside, self._waiting = None, False
+        for key, number in list(self._latest.items()):
+            if number not in self._staying:
+                del self._latest[key]
+
     def is_busy(self, key: str) -> bool:
         """Whether the answer to the latest job of a key is still to come."""
         waits = self._waiting and self._aside is not None and self._aside[0] == key
@@ -175,6 +188,7 @@ class Jobs(QObject):
         if number not in self._told:  # the window was closed meanwhile
             return
         done, failed = self._told.pop(number)
+        self._staying.discard(number)
         try:
             if self._latest.get(key) == number and not isinstance(error, Cancelled):
                 if isinstance(error, LoamError):
@@ -197,3 +211,4 @@ class Jobs(QObject):
         self._pool.clear()
         self._pool.waitForDone()
         self._told.clear()
+        self._staying.clear()

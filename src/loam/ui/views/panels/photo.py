@@ -8,7 +8,6 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication
 
 from loam.app.commands import ShowPhotograph
-from loam.core.errors import LoamError
 from loam.core.trial import Panel
 from loam.store import photographs
 from loam.ui.photograph import jpeg, picture_path, read_picture
@@ -35,10 +34,10 @@ class PanelPhoto:
 
     def take(self, panel: Panel, path: Path) -> None:
         """Lay a picture file under a panel."""
-        try:
-            self._lay(panel, read_picture(path))
-        except LoamError as error:
-            self.view.shell.say(str(error), care=True)
+        self.view.shell.jobs.start(
+            "under", lambda: read_picture(path), lambda image: self._lay(panel, image),
+            lambda error: self.view.shell.say(str(error), care=True),
+        )  # fmt: skip
 
     def paste(self, panel: Panel) -> None:
         """Lay the picture on the clipboard, or the file that it names, under a panel."""
