@@ -13,7 +13,7 @@ from loam.store.belonging import mark_log
 from loam.store.gate import gate_of
 
 BUSY_S = 2.0
-Fault = Literal["", "damaged", "newer", "other", "empty", "missing", "place"]
+Fault = Literal["", "damaged", "newer", "other", "empty", "missing", "changed", "place"]
 
 
 class WorkshopRefused(LoamError):
@@ -22,8 +22,8 @@ class WorkshopRefused(LoamError):
     Attributes
     ----------
     fault : str
-        "damaged", "newer", "other" (no workshop), "empty", "missing", "place" (the folder or
-        disk), or "".
+        "damaged", "newer", "other" (no workshop), "empty", "missing", "changed" (by something
+        else), "place" (the folder or disk), or "".
     """
 
     def __init__(
@@ -56,6 +56,15 @@ def said_plainly(error: sqlite3.Error, where: Path) -> WorkshopRefused:
             where=where.name,
             todo="Do it again in a moment.",
             kept="Nothing was changed.",
+        )
+    said = str(error)
+    if "no such" in said or "has no column" in said or "cannot modify" in said:
+        return WorkshopRefused(
+            f"The workshop's file lacks what belongs into it ({error}).",
+            where=str(where),
+            todo="Something else has changed it: go back to an earlier copy (Ctrl+Shift+O).",
+            kept="Earlier copies stay.",
+            fault="damaged",
         )
     if isinstance(error, sqlite3.OperationalError):
         return WorkshopRefused(

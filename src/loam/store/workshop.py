@@ -28,6 +28,7 @@ from loam.store.database import (
 from loam.store.gate import gate_of
 from loam.store.schema import APPLICATION_ID, MIGRATIONS
 from loam.store.settling import Settler
+from loam.store.structure import changed, put_back
 
 Why = Literal["", "window", "folder", "look"]
 
@@ -91,14 +92,21 @@ class Workshop:
                 self.said = put_aside_foreign(path, clock())
                 connection = connect(path, read_only=False)
                 self._check(connection, len(migrations))
+                newest = version_of(connection) == len(migrations)
+                if newest:
+                    self._check_layout(connection, migrations)
                 connection.execute("PRAGMA journal_mode = WAL")
                 connection.execute("PRAGMA synchronous = FULL")
                 # the worker moves pages into the file; a typed reading must not wait for that
                 connection.execute("PRAGMA wal_autocheckpoint = 8000")
                 connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchall()
                 gate_of(path).log = log_of(path)
-                self._migrate(connection, migrations)
+                if not newest:
+                    self._migrate(connection, migrations)
+                    self._check_layout(connection, migrations)
                 self._identity = self._identify()
+            if self.read_only and version_of(connection) == len(migrations):
+                self._check_layout(connection, migrations)
             self._probe(connection)
             self.connection = connection
             self._open = True
@@ -301,6 +309,25 @@ class Workshop:
         if version:
             copy_before(connection, self.path, version, self.clock())
         _upgrade(connection, self.path, migrations)
+
+    def _check_layout(
+        self, connection: sqlite3.Connection, migrations: Sequence[Sequence[str]]
+    ) -> None:
+        """Put back guards that something else took away; refuse tables that are others."""
+        found = changed(connection, migrations)
+        if found is None or (self.read_only and not found.lost):
+            return
+        if found.broken:
+            raise WorkshopRefused(
+                "Something other than Loam has changed this workshop: "
+                f"{'; '.join(found.broken[:4])}.",
+                where=str(self.path),
+                todo="Go back to an earlier copy.",
+                kept="The file is as it was.",
+                fault="damaged" if found.lost else "changed",
+            )
+        with one_transaction(connection, self.path):
+            self.said = " ".join(w for w in (self.said, put_back(connection, found)) if w)
 
     @staticmethod
     def _probe(connection: sqlite3.Connection) -> None:

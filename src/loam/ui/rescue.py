@@ -74,7 +74,7 @@ class RescueWindow(QMainWindow):
         parts = (error.what, error.kept, error.todo.replace(" (Ctrl+Shift+O)", ""))
         self.said.setText(" ".join(p for p in parts if p))
         fault = error.fault if isinstance(error, WorkshopRefused) else ""
-        self.look_key.setVisible(fault in ("newer", "place") and self.path.exists())
+        self.look_key.setVisible(fault in ("newer", "place", "changed") and self.path.exists())
         self.choice.show_copies(self.path)
         some = self.choice.list.count() > 0
         self.back_key.setVisible(some)

@@ -11,8 +11,10 @@ from typing import Any
 from loam.app.headless.common import FAILED, answer, as_json
 from loam.core.errors import LoamError
 from loam.core.readings import BY_KEY
-from loam.store.database import reading_apart
+from loam.store.database import reading_apart, version_of
 from loam.store.panels import unreadable_panels
+from loam.store.schema import MIGRATIONS
+from loam.store.structure import Changed, changed
 from loam.store.trials import trials
 from loam.store.workshop import Workshop
 
@@ -42,8 +44,10 @@ def check(path: Path) -> dict[str, Any]:
         return {"ok": False, "schema": schema, "trials": [], "problems": [str(error)]}
     try:
         with reading_apart(workshop.reads) as db:
-            problems = _problems(db)
-            listed = [{"name": t.name, **_counts(db, t.id)} for t in trials(db)]
+            layout = _changed(db)
+            whole = not layout.broken
+            problems = layout.words() + (_problems(db) if whole else [])
+            listed = [{"name": t.name, **_counts(db, t.id)} for t in trials(db)] if whole else []
     except LoamError as error:
         return {"ok": False, "schema": schema, "trials": [], "problems": [str(error)]}
     finally:
@@ -61,6 +65,17 @@ def _schema(path: Path) -> int | None:
     if not head.startswith(b"SQLite format 3\0") or len(head) < 100:
         return None
     return int.from_bytes(head[60:64], "big", signed=True)
+
+
+def _changed(db: sqlite3.Connection) -> Changed:
+    """Return what something else changed in the layout, said as problems."""
+    found = changed(db) if version_of(db) == len(MIGRATIONS) else None
+    if found is None:
+        return Changed()
+    said = "Changed by something other than Loam: {}."
+    return Changed(
+        mended=[said.format(w) for w in found.mended], broken=[said.format(w) for w in found.broken]
+    )
 
 
 def _counts(db: sqlite3.Connection, trial_id: int) -> dict[str, int]:
