@@ -9,6 +9,7 @@ from typing import NamedTuple
 from loam.core.text import plain
 from loam.core.trial import MAX_CELL_NAME, Cell
 from loam.store.at_once import rows_at_once
+from loam.store.panels import hidden
 
 
 def cells(
@@ -36,12 +37,13 @@ def cells(
             (trial_id, *(wanted or ())),
         ):
             before.setdefault(cell_id, {})[measurand] = value
+    unseen = hidden(db, trial_id)
     rows = rows_at_once(
         db,
         ("id", "taping_id", "row", "col", "combination_id", "run_order", "name"),
         'SELECT c.id, c.taping_id, c.row, c."column" AS col, c.combination_id, c.run_order, c.name'
         " FROM cell c JOIN taping t ON t.id = c.taping_id"
-        f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{only}"
+        f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{only}{unseen}"
         ' ORDER BY c.taping_id, c.row, c."column"',
         (trial_id, *(wanted or ())),
     )
@@ -64,7 +66,7 @@ def places(db: sqlite3.Connection, trial_id: int) -> list[Place]:
         db,
         ("id", "taping_id", "combination_id"),
         "SELECT c.id, c.taping_id, c.combination_id FROM cell c JOIN taping t ON t.id = c.taping_id"
-        " WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0"
+        f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{hidden(db, trial_id)}"
         ' ORDER BY c.taping_id, c.row, c."column"',
         (trial_id,),
     )
@@ -78,7 +80,7 @@ def grid(db: sqlite3.Connection, trial_id: int) -> list[tuple[int, int, int, int
         ("id", "taping_id", "row", "col"),
         'SELECT c.id, c.taping_id, c.row, c."column" AS col FROM cell c'
         " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id=? AND t.put_away=0"
-        " AND c.put_away=0 AND c.combination_id IS NOT NULL",
+        f" AND c.put_away=0 AND c.combination_id IS NOT NULL{hidden(db, trial_id)}",
         (trial_id,),
     )
     return [(r[0], r[1], r[2], r[3]) for r in rows]
@@ -112,7 +114,7 @@ def cell_count(db: sqlite3.Connection, trial_id: int) -> int:
     """Return how many cells a trial has."""
     row = db.execute(
         "SELECT count(*) FROM taping t JOIN cell c ON c.taping_id = t.id"
-        " WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0",
+        f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{hidden(db, trial_id)}",
         (trial_id,),
     ).fetchone()
     return int(row[0])

@@ -12,6 +12,7 @@ from loam.core.doubts.records import Extras
 from loam.core.snapshot import FloatArray, IntArray, Snapshot
 from loam.store import work
 from loam.store.draft import TrialDraft
+from loam.store.panels import hidden
 from loam.store.readings import STRUCK_NOW
 
 _Known = tuple[float, str, float]
@@ -77,7 +78,7 @@ def extras_in(
         " (PARTITION BY coalesce(r.session_id, 0), r.measurand ORDER BY r.taken_at), r.about"
         " FROM taping t JOIN cell c ON c.taping_id = t.id"
         f" JOIN reading r ON r.cell_id = c.id{only}"
-        " WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0"
+        f" WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0{hidden(db, trial_id)}"
         f" AND r.id NOT IN ({STRUCK_NOW}) ORDER BY r.cell_id, r.id",
         (*wanted, trial_id),
     )

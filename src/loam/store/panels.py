@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Collection
 from dataclasses import dataclass
+from functools import lru_cache
 
 from loam.core.errors import ValueRefused
 from loam.core.film.build import FilmBuild
@@ -14,6 +15,11 @@ from loam.core.trial import Panel
 from loam.store.builds import build_of, build_text, outline_of, outline_text
 from loam.store.trials import COMING_IN, SHOWN
 
+_ROWS = (
+    "SELECT t.id, t.trial_id, v.name, v.hardness, v.width_mm, v.height_mm, t.rows, t.columns,"
+    " t.gap_mm, t.margin_mm, v.paint, v.panel_id, v.build, v.outline FROM taping t"
+    " JOIN panel_version v ON v.id = t.panel_version_id"
+)
 _FACTS = "name, hardness, paint, width_mm, height_mm, build, outline"
 
 
@@ -169,11 +175,7 @@ def _tape(db: sqlite3.Connection, taping_id: int, panel: Panel) -> None:
 def panels(db: sqlite3.Connection, trial_id: int, *, away: bool = False) -> list[Panel]:
     """Return a trial's panels in the order they came."""
     rows = db.execute(
-        "SELECT t.id, t.trial_id, v.name, v.hardness, v.width_mm, v.height_mm, t.rows, t.columns,"
-        " t.gap_mm, t.margin_mm, v.paint, v.panel_id, v.build, v.outline FROM taping t"
-        " JOIN panel_version v ON v.id = t.panel_version_id"
-        " WHERE t.trial_id=? AND t.put_away=? ORDER BY t.id",
-        (trial_id, int(away)),
+        f"{_ROWS} WHERE t.trial_id=? AND t.put_away=? ORDER BY t.id", (trial_id, int(away))
     )
     return [panel for row in rows if (panel := _panel(row)) is not None]
 
@@ -184,6 +186,15 @@ def present(db: sqlite3.Connection, trial_id: int, panels: Collection[int]) -> l
     return sorted({row[0] for row in rows} & set(panels))
 
 
+def hidden(db: sqlite3.Connection, trial_id: int) -> str:
+    """Return a condition on tapings ``t`` that leaves out the panels that cannot be shown."""
+    every = _ROWS.replace(" JOIN", " LEFT JOIN")  # also those whose panel is not there
+    rows = db.execute(f"{every} WHERE t.trial_id=? AND t.put_away=0", (trial_id,))
+    unknown = [str(int(row[0])) for row in rows if _panel(row) is None]
+    return f" AND t.id NOT IN ({','.join(unknown)})" if unknown else ""
+
+
+@lru_cache(maxsize=4096)
 def _panel(r: tuple[object, ...]) -> Panel | None:
     """Build a panel from its row; one that cannot be is left where it is and not shown."""
     try:
@@ -197,11 +208,7 @@ def _panel(r: tuple[object, ...]) -> Panel | None:
 def unreadable_panels(db: sqlite3.Connection) -> list[str]:
     """Return the names of panels that this version cannot show."""
     rows = db.execute(
-        "SELECT t.id, t.trial_id, v.name, v.hardness, v.width_mm, v.height_mm, t.rows, t.columns,"
-        " t.gap_mm, t.margin_mm, v.paint, v.panel_id, v.build, v.outline FROM taping t"
-        " JOIN panel_version v ON v.id = t.panel_version_id JOIN trial x ON x.id = t.trial_id"
-        " WHERE x.put_away <> ?",
-        (COMING_IN,),
+        f"{_ROWS} JOIN trial x ON x.id = t.trial_id WHERE x.put_away <> ?", (COMING_IN,)
     )
     return [str(row[2])[:60] for row in rows if _panel(row) is None]
 

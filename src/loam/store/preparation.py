@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from loam.core.prepare import Passed
+from loam.store.panels import hidden
 
 BACK = "taken back"
 
@@ -38,7 +39,7 @@ def passed(db: sqlite3.Connection, trial_id: int) -> dict[int, list[Passed]]:
         "SELECT g.taping_id, g.gate, g.what, coalesce(p.name, ''), coalesce(s.day, ''), g.at,"
         " g.facts, g.id FROM gate g JOIN taping t ON t.id = g.taping_id"
         " LEFT JOIN person p ON p.id = g.person_id LEFT JOIN session s ON s.id = g.session_id"
-        " WHERE t.trial_id=? AND t.put_away=0 ORDER BY g.id",
+        f" WHERE t.trial_id=? AND t.put_away=0{hidden(db, trial_id)} ORDER BY g.id",
         (trial_id,),
     ).fetchall()
     gone = {json.loads(r[6]).get("of") for r in rows if r[2] == BACK}
@@ -56,6 +57,7 @@ def without_baseline(db: sqlite3.Connection, trial_id: int, measurand: str) -> d
     rows = db.execute(
         "SELECT c.taping_id, count(*) FROM taping t JOIN cell c ON c.taping_id = t.id"
         " WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0 AND c.combination_id IS NOT NULL"
+        f"{hidden(db, trial_id)}"
         " AND NOT EXISTS (SELECT 1 FROM baseline b WHERE b.cell_id = c.id AND b.measurand=?)"
         " AND NOT EXISTS (SELECT 1 FROM reading r WHERE r.cell_id = c.id AND r.measurand=?"
         " AND r.phase='before') GROUP BY c.taping_id",

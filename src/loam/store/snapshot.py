@@ -9,7 +9,7 @@ from loam.core.snapshot import ColumnMaker, Snapshot, columns_of
 from loam.store.cells import cells
 from loam.store.combinations import combinations
 from loam.store.draft import TrialDraft
-from loam.store.panels import panels
+from loam.store.panels import hidden, panels
 from loam.store.readings import STRUCK_NOW
 
 _CHUNK = 2000
@@ -39,7 +39,7 @@ def load_snapshot(
         " coalesce(w.person_id, 0), coalesce(r.reader_id, 0), coalesce(r.session_id, 0), r.value"
         " FROM taping t JOIN cell c ON c.taping_id = t.id"
         f" JOIN reading r ON r.cell_id = c.id{only} LEFT JOIN work w ON w.id = r.work_id"
-        " WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0"
+        f" WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0{hidden(db, trial_id)}"
         f" AND r.id NOT IN ({STRUCK_NOW})"
         " ORDER BY r.cell_id, r.id",
         (*(wanted or ()), trial_id),

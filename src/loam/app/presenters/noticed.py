@@ -14,6 +14,7 @@ from loam.core.readings import kind_of
 from loam.core.text import some
 from loam.store import work
 from loam.store.database import reading_apart
+from loam.store.panels import hidden
 from loam.store.readings import STRUCK_NOW
 from loam.store.snapshot import load_snapshot
 
@@ -58,6 +59,7 @@ def _kept(db: sqlite3.Connection, trial_id: int, called: Mapping[int, str]) -> l
         "SELECT r.cell_id, r.measurand, r.value FROM taping t JOIN cell c ON c.taping_id = t.id"
         " JOIN reading r ON r.cell_id = c.id"
         " WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0 AND r.mark <> ''"
+        f"{hidden(db, trial_id)}"
         f" AND r.id NOT IN ({STRUCK_NOW}) ORDER BY r.id LIMIT 50",
         (trial_id,),
     )
