@@ -6,6 +6,7 @@ import json
 from dataclasses import asdict, dataclass
 
 from loam.core.errors import ValueRefused
+from loam.store.facts_text import facts_of
 
 
 @dataclass(frozen=True)
@@ -47,13 +48,7 @@ _FIELDS = frozenset(Taken.__dataclass_fields__)
 
 def taken_from(text: str) -> Taken:
     """Read how a reading was taken; what cannot be read counts as not known."""
-    try:
-        found = json.loads(text) if text else {}
-    except ValueError:
-        return Taken()
-    if not isinstance(found, dict):
-        return Taken()
-    known = {k: v for k, v in found.items() if k in _FIELDS}
+    known = {k: v for k, v in facts_of(text).items() if k in _FIELDS}
     spot = known.get("spot")
     if isinstance(spot, list):
         known["spot"] = (float(spot[0]), float(spot[1])) if _is_place(spot) else None

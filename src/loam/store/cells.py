@@ -9,7 +9,7 @@ from typing import NamedTuple
 from loam.core.text import plain
 from loam.core.trial import MAX_CELL_NAME, Cell
 from loam.store.at_once import rows_at_once
-from loam.store.panels import hidden
+from loam.store.panels import ON_GRID, hidden
 
 
 def cells(
@@ -43,7 +43,7 @@ def cells(
         ("id", "taping_id", "row", "col", "combination_id", "run_order", "name"),
         'SELECT c.id, c.taping_id, c.row, c."column" AS col, c.combination_id, c.run_order, c.name'
         " FROM cell c JOIN taping t ON t.id = c.taping_id"
-        f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{only}{unseen}"
+        f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{only}{unseen}{ON_GRID}"
         ' ORDER BY c.taping_id, c.row, c."column"',
         (trial_id, *(wanted or ())),
     )
@@ -66,7 +66,7 @@ def places(db: sqlite3.Connection, trial_id: int) -> list[Place]:
         db,
         ("id", "taping_id", "combination_id"),
         "SELECT c.id, c.taping_id, c.combination_id FROM cell c JOIN taping t ON t.id = c.taping_id"
-        f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{hidden(db, trial_id)}"
+        f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{hidden(db, trial_id)}{ON_GRID}"
         ' ORDER BY c.taping_id, c.row, c."column"',
         (trial_id,),
     )
@@ -80,7 +80,7 @@ def grid(db: sqlite3.Connection, trial_id: int) -> list[tuple[int, int, int, int
         ("id", "taping_id", "row", "col"),
         'SELECT c.id, c.taping_id, c.row, c."column" AS col FROM cell c'
         " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id=? AND t.put_away=0"
-        f" AND c.put_away=0 AND c.combination_id IS NOT NULL{hidden(db, trial_id)}",
+        f" AND c.put_away=0 AND c.combination_id IS NOT NULL{hidden(db, trial_id)}{ON_GRID}",
         (trial_id,),
     )
     return [(r[0], r[1], r[2], r[3]) for r in rows]
@@ -91,8 +91,9 @@ def cells_of(db: sqlite3.Connection, taping_id: int) -> list[Cell]:
     rows = rows_at_once(
         db,
         ("id", "taping_id", "row", "col", "combination_id", "run_order", "name"),
-        'SELECT id, taping_id, row, "column" AS col, combination_id, run_order, name FROM cell'
-        ' WHERE taping_id=? AND put_away=0 ORDER BY row, "column"',
+        'SELECT c.id, c.taping_id, c.row, c."column" AS col, c.combination_id, c.run_order, c.name'
+        f" FROM cell c JOIN taping t ON t.id = c.taping_id WHERE c.taping_id=? AND c.put_away=0"
+        f'{ON_GRID} ORDER BY c.row, c."column"',
         (taping_id,),
     )
     return [Cell(r[0], r[1], r[2], r[3], r[4], r[5], {}, _name(r[6])) for r in rows]
@@ -114,7 +115,7 @@ def cell_count(db: sqlite3.Connection, trial_id: int) -> int:
     """Return how many cells a trial has."""
     row = db.execute(
         "SELECT count(*) FROM taping t JOIN cell c ON c.taping_id = t.id"
-        f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{hidden(db, trial_id)}",
+        f" WHERE t.trial_id=? AND t.put_away=0 AND c.put_away=0{hidden(db, trial_id)}{ON_GRID}",
         (trial_id,),
     ).fetchone()
     return int(row[0])

@@ -12,6 +12,7 @@ from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.trial import Combination, Stage
 from loam.store import kit
+from loam.store.facts_text import facts_of
 
 STAGE_FIELDS = (
     "pad", "compound", "machine", "pad_material", "compound_class", "machine_kind", "passes",
@@ -157,12 +158,12 @@ def _stage(
 
 
 def _fact(facts: str | None, key: str, known: object) -> str:
-    value = json.loads(facts).get(key, "") if facts else ""
-    return value if value in known else ""  # type: ignore[operator]
+    value = facts_of(facts).get(key, "")
+    return value if isinstance(value, str) and value in known else ""  # type: ignore[operator]
 
 
 def _number(facts: str | None, key: str) -> float | None:
-    value: object = json.loads(facts).get(key) if facts else None
+    value: object = facts_of(facts).get(key)
     if isinstance(value, bool) or not isinstance(value, int | float):
         return None
     return float(value)

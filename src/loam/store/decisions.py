@@ -11,6 +11,8 @@ import sqlite3
 from dataclasses import dataclass
 from typing import Any
 
+from loam.store.facts_text import value_of
+
 
 @dataclass(frozen=True)
 class Decided:
@@ -43,7 +45,7 @@ def of_trial(db: sqlite3.Connection, trial_id: int) -> list[Decided]:
         " WHERE trial_id = ? OR trial_id IS NULL ORDER BY id",
         (trial_id,),
     )
-    return [Decided(k, json.loads(v), w, bool(b), p, a) for k, v, w, b, p, a in rows]
+    return [Decided(k, value_of(v), w, bool(b), p, a) for k, v, w, b, p, a in rows]
 
 
 def decision_words(found: list[Decided]) -> tuple[str, ...]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from collections.abc import Iterable
 
@@ -12,8 +11,9 @@ from loam.core.doubts.records import Extras
 from loam.core.snapshot import FloatArray, IntArray, Snapshot
 from loam.store import work
 from loam.store.draft import TrialDraft
-from loam.store.panels import hidden
-from loam.store.readings import STRUCK_NOW
+from loam.store.facts_text import facts_of
+from loam.store.panels import ON_GRID, hidden
+from loam.store.readings import READABLE, STRUCK_NOW
 
 _Known = tuple[float, str, float]
 _NAN = float("nan")
@@ -23,13 +23,8 @@ _CHUNK = 2000
 
 def _from_about(about: str) -> _Known:
     """Return order, pad and sets as a file said them."""
-    if not about:
-        return _UNSAID
-    try:
-        found = json.loads(about)
-    except ValueError:
-        return _UNSAID
-    if not isinstance(found, dict):
+    found = facts_of(about)
+    if not found:
         return _UNSAID
 
     def number(key: str) -> float:
@@ -79,6 +74,7 @@ def extras_in(
         " FROM taping t JOIN cell c ON c.taping_id = t.id"
         f" JOIN reading r ON r.cell_id = c.id{only}"
         f" WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0{hidden(db, trial_id)}"
+        f"{ON_GRID}{READABLE}"
         f" AND r.id NOT IN ({STRUCK_NOW}) ORDER BY r.cell_id, r.id",
         (*wanted, trial_id),
     )

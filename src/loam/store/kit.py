@@ -23,6 +23,8 @@ from loam.core.kit.facts import (
     check_facts,
 )
 from loam.core.text import check_text
+from loam.store.came import TAKEN_BACK
+from loam.store.facts_text import facts_of
 
 __all__ = ["COMPOUND", "DISC", "LIGHT", "MACHINE", "METER", "PAD", "PAD_KIND", "PERSON", "WIPE"]
 
@@ -67,19 +69,22 @@ def version_id(
     if not name and not given:
         return None
     rows = db.execute(
-        "SELECT v.id, v.item_id, v.facts, v.on_shelf FROM kit_version v"
+        "SELECT v.id, v.item_id, v.facts, v.on_shelf, i.put_away FROM kit_version v"
         " JOIN kit_item i ON i.id = v.item_id WHERE v.name=? AND i.sort=? ORDER BY v.id DESC",
         (name, sort),
     ).fetchall()
+    for item_id in {row[1] for row in rows if row[4] == TAKEN_BACK}:
+        db.execute("UPDATE kit_item SET put_away = 0 WHERE id = ?", (item_id,))
     own = _OWN[sort]
+    shelf: Facts = next((_said(facts_of(r[2])) for r in rows if r[3]), {})
+    fills = all(given.get(key) == shelf[key] for key in own if key in shelf)
+    lacks = any(key not in shelf for key in given)  # also where it was once filled in
     for row in rows:
-        known = _said(json.loads(row[2]))
-        if {key: known[key] for key in own if key in known} == given:
+        known = _said(facts_of(row[2]))
+        if {k: known[k] for k in own if k in known} == given and not (row[3] and fills and lacks):
             return int(row[0])
     if not rows:
         return _insert(db, _new_item(db, sort), name, given, now)
-    shelf: Facts = next((_said(json.loads(r[2])) for r in rows if r[3]), {})
-    fills = all(given.get(key) == shelf[key] for key in own if key in shelf)
     rest = {key: value for key, value in shelf.items() if key not in own}
     return _insert(db, rows[0][1], name, rest | given, now, on_shelf=fills)
 
@@ -227,7 +232,7 @@ def things(db: sqlite3.Connection, sort: str, *, away: bool = False) -> list[Kit
         " ORDER BY v.name",
         (sort, int(away)),
     )
-    return [KitVersion(r[0], r[1], r[2], _said(json.loads(r[3]))) for r in rows]
+    return [KitVersion(r[0], r[1], r[2], _said(facts_of(r[3]))) for r in rows]
 
 
 def newest(db: sqlite3.Connection, sort: str, name: str) -> int | None:
@@ -241,4 +246,4 @@ def history(db: sqlite3.Connection, item_id: int) -> list[tuple[str, Facts]]:
     rows = db.execute(
         "SELECT at, facts FROM kit_version WHERE item_id=? AND on_shelf=1 ORDER BY id", (item_id,)
     )
-    return [(r[0], _said(json.loads(r[1]))) for r in rows]
+    return [(r[0], _said(facts_of(r[1]))) for r in rows]

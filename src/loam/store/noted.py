@@ -11,6 +11,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from loam.store.facts_text import facts_of
+
 TILE, ROUND, CLOSED, PEEK, WIPE, INSPECTION, PHOTOGRAPH = (
     "tile", "round", "closed", "peek", "wipe", "inspection", "photograph",
 )  # fmt: skip
@@ -64,7 +66,7 @@ def strike(
 
 
 def _rows(rows: list[tuple[Any, ...]]) -> list[Noted]:
-    return [Noted(r[0], r[1], r[2], r[3], r[4], json.loads(r[5]), r[6]) for r in rows]
+    return [Noted(r[0], r[1], r[2], r[3], r[4], facts_of(r[5]), r[6]) for r in rows]
 
 
 def of_trial(db: sqlite3.Connection, trial_id: int, *sorts: str) -> list[Noted]:

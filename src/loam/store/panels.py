@@ -13,6 +13,7 @@ from loam.core.outline import Outline, open_cells
 from loam.core.panel import Taping
 from loam.core.trial import Panel
 from loam.store.builds import build_of, build_text, outline_of, outline_text
+from loam.store.readings import STRUCK_NOW
 from loam.store.trials import COMING_IN, SHOWN
 
 _ROWS = (
@@ -115,7 +116,7 @@ def change_panel(db: sqlite3.Connection, panel: Panel, now: str) -> None:
     there = _open(panel)
     read = db.execute(
         'SELECT DISTINCT c.row, c."column" FROM cell c JOIN reading r ON r.cell_id = c.id'
-        " WHERE c.taping_id=?",
+        f" WHERE c.taping_id=? AND r.id NOT IN ({STRUCK_NOW})",
         (panel.id,),
     )
     lost = sum((row, column) not in there for row, column in read)
@@ -184,6 +185,10 @@ def present(db: sqlite3.Connection, trial_id: int, panels: Collection[int]) -> l
     """Return which of some panels the trial has just now."""
     rows = db.execute("SELECT id FROM taping WHERE trial_id=? AND put_away=0", (trial_id,))
     return sorted({row[0] for row in rows} & set(panels))
+
+
+ON_GRID = ' AND c.row >= 0 AND c."column" >= 0 AND c.row < t.rows AND c."column" < t.columns'
+"""A condition on cells ``c`` of tapings ``t`` that leaves out those that no panel has."""
 
 
 def hidden(db: sqlite3.Connection, trial_id: int) -> str:

@@ -4,12 +4,18 @@ from __future__ import annotations
 
 import sqlite3
 
+from loam.store.came import TAKEN_BACK
+
 
 def person_id(db: sqlite3.Connection, name: str) -> int | None:
     """Return the id of a person, added when new; None for no name."""
     if not name:
         return None
-    db.execute("INSERT INTO person(name) VALUES (?) ON CONFLICT(name) DO NOTHING", (name,))
+    db.execute(
+        "INSERT INTO person(name) VALUES (?) ON CONFLICT(name) DO UPDATE SET put_away = 0"
+        " WHERE put_away = ?",
+        (name, TAKEN_BACK),
+    )
     return int(db.execute("SELECT id FROM person WHERE name=?", (name,)).fetchone()[0])
 
 

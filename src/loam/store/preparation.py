@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from loam.core.prepare import Passed
+from loam.store.facts_text import facts_of
 from loam.store.panels import hidden
 
 BACK = "taken back"
@@ -42,12 +43,12 @@ def passed(db: sqlite3.Connection, trial_id: int) -> dict[int, list[Passed]]:
         f" WHERE t.trial_id=? AND t.put_away=0{hidden(db, trial_id)} ORDER BY g.id",
         (trial_id,),
     ).fetchall()
-    gone = {json.loads(r[6]).get("of") for r in rows if r[2] == BACK}
+    gone = {facts_of(r[6]).get("of") for r in rows if r[2] == BACK}
     found: dict[int, list[Passed]] = {}
     for panel, gate, what, person, day, at, facts, row_id in rows:
         if what != BACK and row_id not in gone:
             found.setdefault(panel, []).append(
-                Passed(gate, what, person, day, at, json.loads(facts), row_id)
+                Passed(gate, what, person, day, at, facts_of(facts), row_id)
             )
     return found
 

@@ -6,7 +6,7 @@ import sqlite3
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
-from loam.core.trial import BEFORE, Reading
+from loam.core.trial import BEFORE, PHASES, Reading
 from loam.store import kit, raw_lines
 from loam.store.at_once import rows_at_once
 from loam.store.people import person_id, session_id, work_id
@@ -27,6 +27,9 @@ _SELECT = (
     " LEFT JOIN person o ON o.id = w.person_id LEFT JOIN person p ON p.id = r.reader_id"
     " LEFT JOIN kit_version m ON m.id = r.meter_id LEFT JOIN session s ON s.id = r.session_id"
 )
+_PHASES = ",".join(f"'{p}'" for p in PHASES)
+READABLE = f" AND r.phase IN ({_PHASES}) AND abs(r.value) < 1e6"
+"""A condition on readings ``r`` that leaves out what no meter of Loam's says."""
 STRUCK_NOW = (
     "SELECT s.reading_id FROM strike s WHERE s.struck = 1"
     " AND s.id = (SELECT max(x.id) FROM strike x WHERE x.reading_id = s.reading_id)"

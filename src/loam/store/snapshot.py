@@ -9,8 +9,8 @@ from loam.core.snapshot import ColumnMaker, Snapshot, columns_of
 from loam.store.cells import cells
 from loam.store.combinations import combinations
 from loam.store.draft import TrialDraft
-from loam.store.panels import hidden, panels
-from loam.store.readings import STRUCK_NOW
+from loam.store.panels import ON_GRID, hidden, panels
+from loam.store.readings import READABLE, STRUCK_NOW
 
 _CHUNK = 2000
 
@@ -40,6 +40,7 @@ def load_snapshot(
         " FROM taping t JOIN cell c ON c.taping_id = t.id"
         f" JOIN reading r ON r.cell_id = c.id{only} LEFT JOIN work w ON w.id = r.work_id"
         f" WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0{hidden(db, trial_id)}"
+        f"{ON_GRID}{READABLE}"
         f" AND r.id NOT IN ({STRUCK_NOW})"
         " ORDER BY r.cell_id, r.id",
         (*(wanted or ()), trial_id),

@@ -10,6 +10,7 @@ from dataclasses import replace
 from loam.core.errors import ValueRefused
 from loam.core.readings import BY_KEY
 from loam.core.trial import MAX_READINGS, MAX_SEED, Trial
+from loam.store.facts_text import value_of
 
 SHOWN, AWAY, COMING_IN = 0, 1, 2
 _PUT_AWAY = {"trial": "trial", "panel": "taping", "combination": "combination"}
@@ -51,10 +52,8 @@ def _trial(
     row_id: int, name: str, question: str, measurands: str, times: int, seed: int, note: str
 ) -> Trial:
     """Build a trial from its row; what this version does not know is kept aside, not refused."""
-    try:
-        listed = [str(m) for m in json.loads(measurands)]
-    except (ValueError, TypeError):
-        listed = []
+    kept = value_of(measurands)
+    listed = [str(m) for m in kept] if isinstance(kept, list) else []
     known = tuple(m for m in dict.fromkeys(listed) if m in BY_KEY and not BY_KEY[m].derived)
     unknown = tuple(m for m in dict.fromkeys(listed) if m not in known)
     plain = Trial(row_id, "?", "", known or ("gloss20",), unknown=unknown)

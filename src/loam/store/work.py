@@ -8,6 +8,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from loam.store.facts_text import facts_of
+
 PASS, WORKED, MARK, BACK, HEAT = "pass", "worked", "mark", "taken back", "temperature"
 
 
@@ -129,6 +131,6 @@ def of_day(db: sqlite3.Connection, day: str) -> list[Work]:
 
 
 def _counting(rows: list[tuple[Any, ...]]) -> list[Work]:
-    found = [Work(r[0], r[1], r[2], r[3], r[4], r[5], r[6], json.loads(r[7]), r[8]) for r in rows]
+    found = [Work(r[0], r[1], r[2], r[3], r[4], r[5], r[6], facts_of(r[7]), r[8]) for r in rows]
     gone = {w.facts.get("of") for w in found if w.what == BACK}
     return [w for w in found if w.what != BACK and w.id not in gone]

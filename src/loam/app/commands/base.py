@@ -11,14 +11,15 @@ from copy import copy
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
-from loam.app.changes import Changes
+from loam.app.changes import KIT, Changes
 from loam.store import trials as trial_store
+from loam.store.came import Came, bring_back, came_since, stood, take_back
 from loam.store.workshop import Workshop
 
 
 @dataclass
 class Act:
-    """An act of the user.
+    """An act of the user. What it brings onto the shelf by the way goes with it when taken back.
 
     Attributes
     ----------
@@ -30,6 +31,9 @@ class Act:
 
     name = ""
     kinds: ClassVar[frozenset[str]] = frozenset()
+    brings: ClassVar[bool] = True
+    """Whether it may bring things onto the shelf by the way, and is not about the shelf itself."""
+    _came = Came()
 
     @property
     def trial(self) -> int | None:
@@ -59,18 +63,29 @@ class Act:
         before = {k: copy(getattr(self, k)) for k in ("id", "ids") if hasattr(self, k)}
         try:
             with workshop.transaction() as db:
+                before_it = stood(db)
                 self.forward(db, workshop.now())
+                came = self._came
+                if self.brings and not came:
+                    came = came_since(db, before_it)
+                bring_back(db, self._came, workshop.now())
         except BaseException:
             for key, value in before.items():
                 setattr(self, key, value)
             raise
-        return Changes(self.kinds, self.trial, self.cells, self.panels)
+        self._came = came
+        return self._changes()
+
+    def _changes(self) -> Changes:
+        kinds = self.kinds | {KIT} if self._came else self.kinds
+        return Changes(kinds, self.trial, self.cells, self.panels)
 
     def undo(self, workshop: Workshop) -> Changes:
         """Take it back, whole or not at all."""
         with workshop.transaction() as db:
             self.back(db, workshop.now())
-        return Changes(self.kinds, self.trial, self.cells, self.panels)
+            take_back(db, self._came, workshop.now())
+        return self._changes()
 
 
 @dataclass

@@ -68,6 +68,7 @@ class CorrectThing(Act):
     edits: Sequence[EditCombination]
     thing: EditThing
     kinds = frozenset({COMBINATIONS, KIT})
+    brings = False
 
     @property
     def name(self) -> str:  # type: ignore[override]

@@ -32,6 +32,7 @@ class PutOnShelf(Act):
     things: tuple[tuple[str, str, dict[str, Any]], ...]
     done: list[tuple[str, int, Shown | None]] = field(default_factory=list)
     kinds = frozenset({KIT})
+    brings = False
 
     @property
     def name(self) -> str:  # type: ignore[override]
@@ -110,6 +111,7 @@ class EditThing(Act):
     after: Shown
     said: str = ""
     kinds = frozenset({KIT})
+    brings = False
 
     @property
     def name(self) -> str:  # type: ignore[override]

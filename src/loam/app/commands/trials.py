@@ -19,6 +19,7 @@ from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
 from loam.store import trials as trial_store
+from loam.store.came import came_since, stood
 from loam.store.database import one_transaction, settle_down, writing_apart
 from loam.store.draft import TrialDraft, clear_steps, draft_steps, write_draft
 from loam.store.workshop import Workshop
@@ -171,8 +172,9 @@ class TakeInTrial(Add):
             Called with the share written; may raise to cancel.
         """
         assert self.draft is not None
-        total = max(len(self.draft.readings), 1)
+        total, named = max(len(self.draft.readings), 1), _names(self.draft)
         with writing_apart(path) as db:
+            before = stood(db)
             steps, trial_id = draft_steps(db, self.draft, now), 0
             try:
                 for number in count(1):
@@ -191,12 +193,20 @@ class TakeInTrial(Add):
                 if not _is_there(db, trial_id):
                     clear_unfinished(db, path)
                     raise
+            self._came = came_since(db, before, named=named)
         del steps
         self.id, rest, self.draft = trial_id, list(self.draft.readings), None
         while rest:  # hundreds of thousands freed at once would hold up whoever types
             del rest[-FREED_AT_ONCE:]
             time.sleep(0)
         return Changes(ALL, self.id)
+
+
+def _names(draft: TrialDraft) -> set[str]:
+    """Return the names of things and people that a draft brings."""
+    things = {n for c in draft.combinations for s in c.stages
+              for n in (s.pad, s.compound, s.machine, s.disc)}  # fmt: skip
+    return things | {n for r in draft.readings for n in (r.operator, r.reader, r.meter)}
 
 
 def _is_there(db: sqlite3.Connection, trial_id: int) -> bool:
