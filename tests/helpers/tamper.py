@@ -1,5 +1,6 @@
 """Workshops that somebody bent by hand: values that are no object, nested deep, or of elsewhere."""
 
+import json
 import sqlite3
 from contextlib import closing
 
@@ -24,13 +25,6 @@ WORDS = (
     "😀" * 50,
 )
 """What stands where a name or a word is kept."""
-JSON = (
-    ("setting", "value"), ("kit_version", "facts"), ("noted", "facts"), ("gate", "facts"),
-    ("panel_version", "build"), ("taping", "outline"), ("panel_version", "outline"),
-    ("trial", "measurands"), ("reading", "about"), ("decision", "value"), ("work", "facts"),
-    ("stage", "settings"), ("combination", "facts"), ("survey", "facts"), ("session", "facts"),
-    ("trial", "rules"),
-)  # fmt: skip
 
 
 def columns(path):
@@ -43,30 +37,43 @@ def columns(path):
         ]  # fmt: skip
 
 
-def bend(path, rng, count=1):
-    """Bend so many values by hand; return what was done, as text."""
+def bend(path, rng, count=1, *, only=None):
+    """Bend so many values by hand; return what was done, as text.
+
+    ``only`` names tables; most of what is bent is JSON, since that is read most freely.
+    """
     said = []
+    every = [c for c in columns(path) if only is None or c[0] in only]
     with closing(sqlite3.connect(path, isolation_level=None)) as db:
         guards = db.execute("SELECT name, sql FROM sqlite_master WHERE type = 'trigger'").fetchall()
         for name, _ in guards:
             db.execute(f"DROP TRIGGER {name}")
         db.execute("PRAGMA ignore_check_constraints = ON")
         db.execute("PRAGMA foreign_keys = OFF")
-        every = columns(path)
-        while len(said) < count:
-            table, column, kind = rng.choice(every)
-            rows = [r[0] for r in db.execute(f'SELECT rowid FROM "{table}"')] if not _flat(
-                db, table
-            ) else []  # fmt: skip
-            if not rows and not _flat(db, table):
+        texts = [c for c in every if _is_json(db, *c[:2])]
+        for _ in range(50 * count):
+            if len(said) == count:
+                break
+            table, column, kind = rng.choice(texts if texts and rng.random() < 0.6 else every)
+            key = "rowid" if not _flat(db, table) else _key(db, table)
+            rows = [r[0] for r in db.execute(f'SELECT "{key}" FROM "{table}"')]
+            if not rows:
                 continue
-            value = _value(db, table, column, kind, rng)
-            where = f"rowid = {rng.choice(rows)}" if rows and rng.random() < 0.6 else "1"
+            row = rng.choice(rows)
+            old = db.execute(
+                f'SELECT "{column}" FROM "{table}" WHERE "{key}" = ?', (row,)
+            ).fetchone()
+            value = _value(kind, rng, old[0])
+            one = rng.random() < 0.7
+            change = f'UPDATE "{table}" SET "{column}" = ?1'
             try:
-                db.execute(f'UPDATE "{table}" SET "{column}" = ? WHERE {where}', (value,))
+                if one:
+                    db.execute(f'{change} WHERE "{key}" = ?2', (value, row))
+                else:
+                    db.execute(change, (value,))
             except sqlite3.DatabaseError:
                 continue
-            said.append(f"{table}.{column} = {str(value)[:60]!r} where {where}")
+            said.append(f"{table}.{column} = {str(value)[:60]!r} in {row if one else 'all'}")
         for _, sql in guards:
             db.execute(sql)
     return "; ".join(said)
@@ -77,18 +84,48 @@ def _flat(db, table):
     return bool(db.execute("SELECT wr FROM pragma_table_list(?)", (table,)).fetchone()[0])
 
 
-def _value(db, table, column, kind, rng):
-    if (table, column) in JSON or _is_json(db, table, column):
-        return rng.choice(NASTY)
+def _key(db, table):
+    return db.execute("SELECT name FROM pragma_table_info(?) WHERE pk = 1", (table,)).fetchone()[0]
+
+
+def _value(kind, rng, old):
+    if isinstance(old, str) and old[:1] in ("[", "{"):
+        return _other_inside(rng, old) if rng.random() < 0.6 else rng.choice(NASTY)
     if kind == "INTEGER":
         return rng.choice((0, -1, 1, 7, 10**6, 2**62, -(2**62)))
     if kind == "REAL":
         return rng.choice((0.0, -1.0, 1e-300, 1e9, 1e308, float("inf"), float("-inf")))
     if kind == "BLOB":
         return rng.choice((b"", b"\xff\xd8junk", bytes(9000)))
-    return rng.choice(WORDS)
+    return rng.choice((*WORDS, *NASTY))
+
+
+def _other_inside(rng, text):
+    """Put something else in the place of one value inside a JSON text."""
+    try:
+        found = json.loads(text)
+    except ValueError:
+        return rng.choice(NASTY)
+    places = list(_places(found))
+    if not places:
+        return rng.choice(NASTY)
+    holder, key = rng.choice(places)
+    holder[key] = rng.choice(
+        (None, [], {}, "x", "", -1, 0, 1e308, True, [[1]], {"a": 1}, "9" * 400)
+    )
+    return json.dumps(found)
+
+
+def _places(value):
+    pairs = value.items() if isinstance(value, dict) else enumerate(value)
+    for key, inner in list(pairs):
+        yield value, key
+        if isinstance(inner, dict | list):
+            yield from _places(inner)
 
 
 def _is_json(db, table, column):
-    row = db.execute(f'SELECT "{column}" FROM "{table}" LIMIT 1').fetchone()
+    row = db.execute(
+        f'SELECT "{column}" FROM "{table}" WHERE "{column}" <> \'\' LIMIT 1'
+    ).fetchone()
     return bool(row and isinstance(row[0], str) and row[0][:1] in "[{")
