@@ -20,6 +20,12 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests"), str(ROOT / "tools")]
 
+from attack_rough import (  # noqa: E402
+    attack_copies,
+    attack_devices,
+    attack_pictures,
+    attack_tampered,
+)
 from measuring import asked  # noqa: E402
 
 from helpers.attack import (  # noqa: E402
@@ -376,7 +382,12 @@ def attack_odd(folder, count):
             print(f"     {seed - 999} odd trials asked", flush=True)
 
 
-ALL = ("odd", "files", "sizes", "kills", "disk", "hands", "window")
+ROUGH = {
+    "devices": (attack_devices, 40), "copies": (attack_copies, 300),
+    "tampered": (attack_tampered, 100), "pictures": (attack_pictures, 4_000),
+}  # fmt: skip
+"""Parts of rough hands, and how many of each."""
+ALL = ("odd", "files", "sizes", "kills", "disk", "hands", "window", *ROUGH)
 
 
 def main():
@@ -398,6 +409,10 @@ def main():
             attack_two_hands(folder)
         if "window" in wanted:
             attack_window(folder)
+        for name, (attack, usual) in ROUGH.items():
+            if name in wanted:
+                (folder / name).mkdir()
+                attack(folder / name, counts[0] if counts else usual, lost)
     print(f"{len(LOST)} lost." if LOST else "Nothing was lost.")
     return 1 if LOST else 0
 

@@ -151,7 +151,19 @@ def _of_earlier(workshop, path, folder):
     return log
 
 
-@pytest.mark.parametrize("made", [_of_another, _of_later, _of_next, _of_earlier])
+def _of_the_same_earlier(workshop, path, folder):
+    """The log's own beginning, beside a file that has more of it."""
+    type_in(workshop, 71.0)
+    log = Path(f"{workshop.path}-wal").read_bytes()
+    type_in(workshop, 72.0)
+    workshop.settle()
+    shutil.copyfile(workshop.path, path)
+    return log
+
+
+@pytest.mark.parametrize(
+    "made", [_of_another, _of_later, _of_next, _of_earlier, _of_the_same_earlier]
+)
 def test_a_log_that_does_not_belong_is_set_aside_and_said(workshop, tmp_path, made):
     path = cut_off(workshop, tmp_path / "killed")
     log = made(workshop, path, tmp_path)

@@ -78,6 +78,13 @@ def test_a_version_under_way_gets_its_tables(path):
     assert check(path)["ok"]
 
 
+def test_a_mark_of_a_version_under_way_is_made_anew(path):
+    by_hand(path, "DROP TABLE mark",
+            "CREATE TABLE mark(id INTEGER PRIMARY KEY, token TEXT) STRICT")  # fmt: skip
+    Workshop(path).close()
+    assert check(path)["ok"]
+
+
 BROKEN = {
     "no readings": ("DROP TABLE reading",),
     "no settings": ("DROP TABLE setting",),

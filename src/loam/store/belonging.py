@@ -4,7 +4,8 @@ SQLite plays a log (``-wal``) into whatever file of that name lies beside it; a 
 hand, or a log from elsewhere, gives a mixture of two states. So each log is marked: the first that
 is written after a log began anew is a new token, with the token before it, into a table of the
 workshop. A log begins anew only when all of the one before is in the file. So a log belongs to a
-file when the token in the file is the one of the log, or the one before it.
+file when the token in the file is the one of the log, or the one before it; and it is no older one
+of the same beginning when it has counted as many transactions as the file, or more.
 """
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ import tempfile
 from contextlib import closing, suppress
 from datetime import datetime
 from pathlib import Path
+from typing import NamedTuple
 
 from loam.core.errors import LoamError
 from loam.store.gate import Gate
@@ -24,13 +26,29 @@ from loam.store.schema import APPLICATION_ID
 
 _HEADER, _FRAME = 32, 24
 _SALTS = slice(16, 24)
-_UNREADABLE = ("?", "?")
 ASIDE = "set-aside"
 STAMP = "%Y-%m-%d %H.%M.%S"
 
 
+class Mark(NamedTuple):
+    """What a file, or a file with its log, says of itself."""
+
+    token: str
+    before: str
+    commits: int
+
+
 class Mixed(LoamError):
     """Neither the file nor what lies beside it is whole."""
+
+
+_NONE, _UNREADABLE = Mark("", "", 0), Mark("?", "?", 0)
+
+
+def count_in(connection: sqlite3.Connection) -> None:
+    """Count a transaction, inside of it."""
+    with suppress(sqlite3.OperationalError):  # of a version that counted none
+        connection.execute("UPDATE mark SET commits = commits + 1")
 
 
 def mark_log(connection: sqlite3.Connection, workshop: Path, gate: Gate) -> None:
@@ -41,11 +59,7 @@ def mark_log(connection: sqlite3.Connection, workshop: Path, gate: Gate) -> None
     with suppress(sqlite3.Error):
         # a mark that is lost with the current only leaves the log without one
         connection.execute("PRAGMA synchronous = NORMAL")
-        connection.execute(
-            "INSERT INTO mark(id, token, before) VALUES (1, ?1, '')"
-            " ON CONFLICT(id) DO UPDATE SET before = token, token = ?1",
-            (secrets.token_hex(8),),
-        )
+        connection.execute("UPDATE mark SET before = token, token = ?", (secrets.token_hex(8),))
         # the log may have begun anew with the mark itself: all before it was in the file by then
         gate.log = log_of(workshop)
     with suppress(sqlite3.Error):
@@ -54,12 +68,7 @@ def mark_log(connection: sqlite3.Connection, workshop: Path, gate: Gate) -> None
 
 def mark_apart(connection: sqlite3.Connection) -> None:
     """Give a file that is put in another's place a mark that no log knows."""
-    token = secrets.token_hex(8)
-    connection.execute(
-        "INSERT INTO mark(id, token, before) VALUES (1, ?1, ?1)"
-        " ON CONFLICT(id) DO UPDATE SET before = ?1, token = ?1",
-        (token,),
-    )
+    connection.execute("UPDATE mark SET before = ?1, token = ?1", (secrets.token_hex(8),))
 
 
 def beside(workshop: Path) -> list[Path]:
@@ -136,15 +145,13 @@ def _belongs(workshop: Path, *, log: bool) -> bool:
             for ending in ("", "-journal"):
                 shutil.copyfile(f"{workshop}{ending}", f"{place}{ending}")
             with closing(sqlite3.connect(place)) as db:
-                return _sound(db) and (alone in (None, _UNREADABLE) or _mark(db) == alone)
+                return _sound(db) and (alone in (_NONE, _UNREADABLE) or _mark(db) == alone)
     except sqlite3.DatabaseError:
         return False
 
 
-def _follows(alone: tuple[str, str] | None, replayed: tuple[str, str] | None) -> bool:
-    if replayed is None:
-        return alone is None
-    return (alone[0] if alone else "") in replayed
+def _follows(alone: Mark, replayed: Mark) -> bool:
+    return alone.token in replayed[:2] and replayed.commits >= alone.commits
 
 
 def _whole_alone(workshop: Path) -> bool:
@@ -155,7 +162,7 @@ def _whole_alone(workshop: Path) -> bool:
         return False
 
 
-def _mark_alone(workshop: Path) -> tuple[str, str] | None:
+def _mark_alone(workshop: Path) -> Mark:
     try:
         with closing(_alone(workshop)) as db:
             return _mark(db)
@@ -169,12 +176,12 @@ def _alone(workshop: Path) -> sqlite3.Connection:
     return sqlite3.connect(uri, uri=True)
 
 
-def _mark(db: sqlite3.Connection) -> tuple[str, str] | None:
+def _mark(db: sqlite3.Connection) -> Mark:
     try:
-        row = db.execute("SELECT token, before FROM mark").fetchone()
+        row = db.execute("SELECT token, before, commits FROM mark").fetchone()
     except sqlite3.OperationalError:  # of a version that had none
-        return None
-    return None if row is None else (str(row[0]), str(row[1]))
+        return _NONE
+    return _NONE if row is None else Mark(str(row[0]), str(row[1]), int(row[2]))
 
 
 def _sound(db: sqlite3.Connection) -> bool:

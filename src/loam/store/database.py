@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Literal
 
 from loam.core.errors import LoamError
-from loam.store.belonging import mark_log
+from loam.store.belonging import count_in, mark_log
 from loam.store.gate import gate_of
 
 BUSY_S = 2.0
@@ -129,6 +129,7 @@ def _transaction(connection: sqlite3.Connection, where: Path) -> Iterator[sqlite
     try:
         connection.execute("BEGIN IMMEDIATE")
         yield connection
+        count_in(connection)
         connection.execute("COMMIT")
     except BaseException as error:
         if connection.in_transaction:

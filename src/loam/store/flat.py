@@ -11,7 +11,7 @@ from loam.core.readings import BY_KEY
 from loam.core.trial import BETWEEN, STAGE_LIMITS, Cell, Combination, Panel, Reading
 from loam.store.csv_rows import STAGE_SEPARATOR
 from loam.store.draft import TrialDraft
-from loam.store.guarded import guarded
+from loam.store.guarded import guarded, one_line
 from loam.store.safe_files import write_text
 
 _HEAD = (
@@ -113,7 +113,8 @@ def _lines(
             continue
         key = (
             str(r.stage), str(r.ordinal), guarded(r.operator), guarded(r.reader),
-            guarded(r.meter), guarded(r.day), guarded(r.mark), guarded(struck.get(r.id, "")),
+            guarded(r.meter), guarded(r.day), guarded(r.mark),
+            guarded(one_line(struck.get(r.id, ""))),
         )  # fmt: skip
         place = (r.measurand, r.phase)
         line = next((x for x in lines if x.takes(key, r.scale, place)), None)

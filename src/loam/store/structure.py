@@ -12,10 +12,12 @@ from loam.store.schema import MIGRATIONS
 
 Parts = dict[tuple[str, str], str]
 
-PLAIN = "fcfd86ce"
+PLAIN = "a5f7c428"
 """Digest of the layout that the migrations make: what bears it needs no closer look."""
 LATE = ("decision", "mark")
 """Tables that workshops of a version under way may lack; they are made."""
+EMPTY = ("mark",)
+"""Tables that hold nothing of the trainer's: one laid out otherwise is made anew."""
 _KINDS = {"trigger": "guard", "index": "index", "table": "table", "view": "view"}
 
 
@@ -77,7 +79,7 @@ def _compare(found: Changed, part: tuple[str, str], like: str, sql: str, here: P
     if own == like:
         return
     what = f"{_KINDS[kind]} {name!r}"
-    if own is not None and kind == "table":
+    if own is not None and kind == "table" and name not in EMPTY:
         found.broken.append(f"{what} is laid out otherwise")
     elif own is not None:
         found.back += [f'DROP {kind.upper()} "{name}"', sql]
@@ -93,8 +95,10 @@ def _compare(found: Changed, part: tuple[str, str], like: str, sql: str, here: P
 def put_back(db: sqlite3.Connection, found: Changed) -> str:
     """Put back what is missing and holds no rows; return what was done, in words."""
     first = [sql for sql in found.back if sql.startswith("CREATE TABLE")]
-    for sql in (*first, *(sql for sql in found.back if sql not in first)):
+    drops = [sql for sql in found.back if sql.startswith("DROP")]
+    for sql in (*drops, *first, *(s for s in found.back if s not in drops and s not in first)):
         db.execute(sql)
+    db.execute("INSERT OR IGNORE INTO mark(id, token, before, commits) VALUES (1, '', '', 0)")
     return (
         "Something other than Loam has changed this file: "
         + ", ".join(found.mended[:4])

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication
 from loam.app.peeking import peek_note
 from loam.app.presenters.rounds import covered
 from loam.core.errors import LoamError
+from loam.store.guarded import guarded, one_line
 from loam.ui.views.base import Shell
 from loam.ui.widgets.write_out import WriteOut
 
@@ -89,7 +90,8 @@ class Outgoing:
         if not rows or clipboard is None:
             self.shell.say("There is no table here to copy.", care=True)
             return
-        clipboard.setText("\n".join("\t".join(row) for row in rows) + "\n")
+        lines = ("\t".join(guarded(one_line(cell)) for cell in row) for row in rows)
+        clipboard.setText("\n".join(lines) + "\n")
         count = len(rows) - 1
         self.shell.say(f"Copied: {count} line{'' if count == 1 else 's'} and their heading.")
 
