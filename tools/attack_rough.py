@@ -27,6 +27,16 @@ READING_S = 12.0
 """A call of a driver may take so long at most: its deadline, three times, and some."""
 
 
+def _babble(ours, pieces, pause, rng, stop):
+    """Say one of some pieces again and again, whatever is asked."""
+    os.set_blocking(ours, False)
+    while not stop.is_set():
+        with suppress(OSError):
+            os.write(ours, rng.choice(pieces))
+            os.read(ours, 4096)
+        time.sleep(pause)
+
+
 def attack_devices(_folder, count, lost):
     """Listen to, and ask, meters on real lines that say anything but what was asked."""
     from loam.core.instruments.line import sealed
@@ -48,15 +58,9 @@ def attack_devices(_folder, count, lost):
         chosen = rng.sample(pieces, rng.randint(1, 3))
         pause = rng.choice((0.0, 0.001, 0.03, 0.2))
 
-        def babble(ours=ours, chosen=chosen, pause=pause, rng=rng, stop=stop):
-            os.set_blocking(ours, False)
-            while not stop.is_set():
-                with suppress(OSError):
-                    os.write(ours, rng.choice(chosen))
-                    os.read(ours, 4096)
-                time.sleep(pause)
-
-        talker = threading.Thread(target=babble, daemon=True)
+        talker = threading.Thread(
+            target=_babble, args=(ours, chosen, pause, rng, stop), daemon=True
+        )
         talker.start()
         try:
             try:
