@@ -395,3 +395,27 @@ def test_cut_off_while_the_log_moves_into_the_file_it_is_whole(workshop, tmp_pat
     assert again.said == ""
     again.close()
     assert len(values(path)) == 120
+
+
+def test_a_full_disk_during_an_upgrade_is_said_as_such(workshop, monkeypatch):
+    workshop.close()
+    with closing(sqlite3.connect(workshop.path, isolation_level=None)) as db:
+        db.execute("DROP TABLE mark")
+        db.execute("PRAGMA user_version = 9")
+    before = workshop.path.read_bytes()
+
+    def full(*_):
+        raise sqlite3.OperationalError("database or disk is full")
+
+    monkeypatch.setattr("loam.store.copies._copied", full)
+    with pytest.raises(WorkshopRefused, match="disk") as refused:
+        Workshop(workshop.path)
+    assert refused.value.fault == "place"
+    assert "Free some space" in refused.value.todo
+    assert copies(workshop.path) == []
+    monkeypatch.undo()
+    again = Workshop(workshop.path)
+    assert len(Session(again).trials()) == 1
+    again.close()
+    after = workshop.path.read_bytes()
+    assert before != after

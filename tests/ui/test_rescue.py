@@ -198,3 +198,55 @@ def test_what_this_version_does_not_know_is_said_and_kept(open_window, tmp_path)
     kept = db.execute("SELECT measurands FROM trial WHERE id = 1").fetchone()[0]
     db.close()
     assert "smell" in kept
+
+
+def test_a_missing_workshop_offers_its_copies_and_begins_none(desk, qtbot, tmp_path):
+    path = tmp_path / "demo.loam"
+    damaged(path)
+    path.unlink()
+    desk.open(path)
+    assert isinstance(desk.window, RescueWindow)
+    assert "not here any more" in desk.window.said.text()
+    assert not desk.window.look_key.isVisibleTo(desk.window)
+    assert not path.exists()
+    QTest.keyClick(desk.window.choice.list, K.Key_Return)
+    qtbot.waitUntil(lambda: isinstance(desk.window, MainWindow))
+    assert len(desk.window.session.trials()) > 3
+
+
+def test_a_log_of_elsewhere_is_said_when_the_window_opens(desk, tmp_path):
+    path = tmp_path / "demo.loam"
+    make_demo(path)
+    db = sqlite3.connect(tmp_path / "other.db", isolation_level=None)
+    db.execute("PRAGMA journal_mode = WAL")
+    db.execute("CREATE TABLE t(a)")
+    (tmp_path / "demo.loam-wal").write_bytes((tmp_path / "other.db-wal").read_bytes())
+    db.close()
+    desk.open(path)
+    assert "does not belong" in desk.window.note.text()
+    assert len(desk.window.session.trials()) > 3
+
+
+def test_panels_of_a_newer_loam_are_left_out_of_every_view(desk, qtbot, tmp_path):
+    """They are kept and named; their cells and readings go with them."""
+    path = tmp_path / "demo.loam"
+    make_demo(path)
+    db = sqlite3.connect(path, isolation_level=None)
+    for (name,) in db.execute(
+        "SELECT name FROM sqlite_master WHERE type='trigger' AND tbl_name='panel_version'"
+    ).fetchall():
+        db.execute(f"DROP TRIGGER {name}")
+    newer = '{"shape": "spiral"}'
+    db.execute("UPDATE panel_version SET outline = ? WHERE id % 2 = 0", (newer,))
+    db.close()
+    desk.open(path)
+    window = desk.window
+    assert isinstance(window, MainWindow)
+    for trial in window.session.trials():
+        window.turn_to(trial.id)
+        qtbot.waitUntil(lambda: not window.jobs.busy, timeout=30_000)
+        shown = {p.id for p in window.session.panels()}
+        assert {c.panel_id for c in window.session.cells()} <= shown
+        for step in ("ask", "kit", "panels", "layout", "work", "read", "judge"):
+            window.go(step)
+            qtbot.waitUntil(lambda: not window.jobs.busy, timeout=30_000)

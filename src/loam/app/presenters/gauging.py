@@ -60,7 +60,7 @@ def gauge_of(path: Path, trial_id: int, kind: ReadingKind) -> GaugePicture:
     with reading_apart(path) as db:
         rows = db.execute(ALL_READINGS, (trial_id, AFTER, kind.key)).fetchall()
         names = _panel_names(db, trial_id)
-    rows = [r for r in rows if r[4]]
+    rows = [r for r in rows if r[4] and r[1] in names]
     if not rows:
         raise NotEnough(
             "Nobody has read anything yet under a name.",
