@@ -63,6 +63,7 @@ def changed(
             for statement in step:
                 plain.execute(statement)
         texts, wanted = _texts(plain), _parts(plain)
+        columns = {name: _columns(plain, name) for kind, name in wanted if kind == "table"}
     here = _parts(db)
     found = Changed()
     for part, like in wanted.items():
@@ -70,7 +71,10 @@ def changed(
     for kind, name in here:
         if kind in ("trigger", "view") and (kind, name) not in wanted:
             found.broken.append(f"{_KINDS[kind]} {name[:60]!r} is none of Loam's")
-    return found if found.words() else None
+    found.lost = found.lost or any(
+        not own <= _columns(db, name) for name, own in columns.items() if name not in LATE
+    )
+    return found if found.words() or found.back else None
 
 
 def _compare(found: Changed, part: tuple[str, str], like: str, sql: str, here: Parts) -> None:
@@ -83,7 +87,8 @@ def _compare(found: Changed, part: tuple[str, str], like: str, sql: str, here: P
         found.broken.append(f"{what} is laid out otherwise")
     elif own is not None:
         found.back += [f'DROP {kind.upper()} "{name}"', sql]
-        found.mended.append(f"{what} is another")
+        if name not in EMPTY:
+            found.mended.append(f"{what} is another")
     elif kind != "table" or (name in LATE and ("view", name) not in here):
         found.back.append(sql)
         found.mended.append(f"{what} is missing")
@@ -100,11 +105,19 @@ def put_back(db: sqlite3.Connection, found: Changed) -> str:
         db.execute(sql)
     db.execute("INSERT OR IGNORE INTO mark(id, token, before, commits) VALUES (1, '', '', 0)")
     return (
-        "Something other than Loam has changed this file: "
-        + ", ".join(found.mended[:4])
-        + (f" and {len(found.mended) - 4} more" if len(found.mended) > 4 else "")
-        + ". That was put back; whether rows were changed meanwhile cannot be told."
+        ""
+        if not found.mended
+        else (
+            "Something other than Loam has changed this file: "
+            + ", ".join(found.mended[:4])
+            + (f" and {len(found.mended) - 4} more" if len(found.mended) > 4 else "")
+            + ". That was put back; whether rows were changed meanwhile cannot be told."
+        )
     )
+
+
+def _columns(db: sqlite3.Connection, table: str) -> set[str]:
+    return {str(r[0]) for r in db.execute("SELECT name FROM pragma_table_info(?)", (table,))}
 
 
 def _texts(db: sqlite3.Connection) -> Parts:

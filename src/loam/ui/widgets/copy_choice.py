@@ -40,7 +40,7 @@ class CopyChoice(QWidget):
             "There is no earlier copy yet. Loam keeps one at each start when something changed.",
             "quiet", wrap=True,
         )  # fmt: skip
-        box.addWidget(self.none)
+        box.addWidget(self.none, 0, Qt.AlignmentFlag.AlignTop)
         self.list = _List("copies", "earlier copies of this workshop; Enter goes back to one")
         self.list.taken.connect(self.take)
         self.list.itemDoubleClicked.connect(lambda _item: self.take())
