@@ -139,3 +139,23 @@ def test_the_layout_is_of_the_newest_version():
             for statement in step:
                 db.execute(statement)
         assert digest_of(db) == PLAIN, "the layout changed: state its new digest"
+
+
+def test_values_that_were_bent_are_named_and_the_rest_goes_on(path):
+    by_hand(
+        path, "DROP TRIGGER reading_stands", "PRAGMA ignore_check_constraints = ON",
+        "UPDATE reading SET phase = 'later' WHERE id = 3",
+        "UPDATE reading SET value = 1e300 WHERE id = 4",
+        "UPDATE cell SET row = 77 WHERE id = 2",
+        "UPDATE stage SET settings = '[1]' WHERE position = 0",
+    )  # fmt: skip
+    problems = " ".join(check(path)["problems"])
+    assert "Readings that no meter says, not judged: 2." in problems
+    assert "Cells off their panel, not shown: 1." in problems
+    assert "Facts in stage that are none" in problems
+    workshop = Workshop(path)
+    session = Session(workshop)
+    assert len(session.trials()) == 1
+    assert {c.row for c in session.cells()} <= {0, 1, 2, 3, 4}
+    assert session.combinations()
+    workshop.close()

@@ -12,7 +12,8 @@ from loam.app.headless.common import FAILED, answer, as_json
 from loam.core.errors import LoamError
 from loam.core.readings import BY_KEY
 from loam.store.database import reading_apart, version_of
-from loam.store.panels import unreadable_panels
+from loam.store.panels import ON_GRID, unreadable_panels
+from loam.store.readings import READABLE
 from loam.store.schema import MIGRATIONS
 from loam.store.structure import Changed, changed
 from loam.store.trials import trials
@@ -105,7 +106,34 @@ def _problems(db: sqlite3.Connection) -> list[str]:
         if trial.unknown:
             names = ", ".join(u[:40] for u in trial.unknown)
             said.append(f"Trial {trial.name} reads {names}, which this Loam does not know.")
+    said += _bent(db)
     said += [f"Panel {name!r} cannot be shown." for name in unreadable_panels(db)]
+    return said
+
+
+_OBJECTS = (
+    ("kit_version", "facts"), ("noted", "facts"), ("gate", "facts"), ("work", "facts"),
+    ("stage", "settings"),
+)  # fmt: skip
+
+
+def _bent(db: sqlite3.Connection) -> list[str]:
+    """Say what counts as not known, or is left out, since Loam would not have written it."""
+    said = []
+    for table, column in _OBJECTS:
+        sql = f"SELECT count(*) FROM {table} WHERE CASE WHEN json_valid({column})"
+        count = db.execute(f"{sql} THEN json_type({column}) <> 'object' ELSE 1 END").fetchone()[0]
+        if count:
+            said.append(f"Facts in {table} that are none, taken as not known: {count}.")
+    count = db.execute(f"SELECT count(*) FROM reading r WHERE NOT (1{READABLE})").fetchone()[0]
+    if count:
+        said.append(f"Readings that no meter says, not judged: {count}.")
+    off = db.execute(
+        "SELECT count(*) FROM cell c JOIN taping t ON t.id = c.taping_id"
+        f" WHERE t.put_away = 0 AND c.put_away = 0 AND NOT (1{ON_GRID})"
+    ).fetchone()[0]
+    if off:
+        said.append(f"Cells off their panel, not shown: {off}.")
     return said
 
 
