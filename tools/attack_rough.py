@@ -226,7 +226,11 @@ def _mixture(name, trial, lost):
         workshop.close()
     except WorkshopRefused:
         return False, False
-    whole, ordinals = _ordinals(trial)
+    try:
+        whole, ordinals = _ordinals(trial)
+    except sqlite3.DatabaseError as error:
+        lost(f"{name}: it was opened, and then: {error}")
+        return bool(said), False
     if whole != "ok" or ordinals != list(range(6, 6 + len(ordinals))):
         lost(f"{name}: {whole}, readings {ordinals[:3]} to {ordinals[-1:]}, {len(ordinals)}")
     if len(ordinals) < alone:

@@ -161,8 +161,21 @@ def _of_the_same_earlier(workshop, path, folder):
     return log
 
 
+def _of_next_and_more(workshop, path, folder):
+    """The next log, beside a file that has only half of the one before."""
+    type_in(workshop, 70.0)
+    workshop.settle()
+    shutil.copyfile(workshop.path, folder / "early.loam")
+    type_in(workshop, 71.0)
+    workshop.settle()
+    workshop.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    type_in(workshop, 72.0)
+    shutil.copyfile(folder / "early.loam", path)
+    return Path(f"{workshop.path}-wal").read_bytes()
+
+
 @pytest.mark.parametrize(
-    "made", [_of_another, _of_later, _of_next, _of_earlier, _of_the_same_earlier]
+    "made", [_of_next_and_more, _of_another, _of_later, _of_next, _of_earlier, _of_the_same_earlier]
 )
 def test_a_log_that_does_not_belong_is_set_aside_and_said(workshop, tmp_path, made):
     path = cut_off(workshop, tmp_path / "killed")

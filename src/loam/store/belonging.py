@@ -3,9 +3,10 @@
 SQLite plays a log (``-wal``) into whatever file of that name lies beside it; a copy put back by
 hand, or a log from elsewhere, gives a mixture of two states. So each log is marked: the first that
 is written after a log began anew is a new token, with the token before it, into a table of the
-workshop. A log begins anew only when all of the one before is in the file. So a log belongs to a
-file when the token in the file is the one of the log, or the one before it; and it is no older one
-of the same beginning when it has counted as many transactions as the file, or more.
+workshop. A log begins anew only when all of the one before is in the file. Each
+transaction is counted too. So a log belongs to a file that bears the log's own token and has
+counted no more than the log; or the token before it, and has counted as many as there were when
+the log began.
 """
 
 from __future__ import annotations
@@ -35,6 +36,7 @@ class Mark(NamedTuple):
 
     token: str
     before: str
+    since: int
     commits: int
 
 
@@ -42,7 +44,7 @@ class Mixed(LoamError):
     """Neither the file nor what lies beside it is whole."""
 
 
-_NONE, _UNREADABLE = Mark("", "", 0), Mark("?", "?", 0)
+_NONE, _UNREADABLE = Mark("", "", 0, 0), Mark("?", "?", 0, 0)
 
 
 def count_in(connection: sqlite3.Connection) -> None:
@@ -59,7 +61,11 @@ def mark_log(connection: sqlite3.Connection, workshop: Path, gate: Gate) -> None
     with suppress(sqlite3.Error):
         # a mark that is lost with the current only leaves the log without one
         connection.execute("PRAGMA synchronous = NORMAL")
-        connection.execute("UPDATE mark SET before = token, token = ?", (secrets.token_hex(8),))
+        # the one that has just been written began it
+        connection.execute(
+            "UPDATE mark SET before = token, token = ?, since = commits - 1",
+            (secrets.token_hex(8),),
+        )
         # the log may have begun anew with the mark itself: all before it was in the file by then
         gate.log = log_of(workshop)
     with suppress(sqlite3.Error):
@@ -151,7 +157,11 @@ def _belongs(workshop: Path, *, log: bool) -> bool:
 
 
 def _follows(alone: Mark, replayed: Mark) -> bool:
-    return alone.token in replayed[:2] and replayed.commits >= alone.commits
+    if alone.token == replayed.token:
+        return alone.commits <= replayed.commits
+    # or one more, where the log began with the mark itself
+    as_it_began = replayed.since <= alone.commits <= replayed.since + 1
+    return alone.token == replayed.before and as_it_began
 
 
 def _whole_alone(workshop: Path) -> bool:
@@ -178,14 +188,14 @@ def _alone(workshop: Path) -> sqlite3.Connection:
 
 def _mark(db: sqlite3.Connection) -> Mark:
     try:
-        row = db.execute("SELECT token, before, commits FROM mark").fetchone()
+        row = db.execute("SELECT token, before, since, commits FROM mark").fetchone()
     except sqlite3.OperationalError:  # of a version that had none
         return _NONE
-    return _NONE if row is None else Mark(str(row[0]), str(row[1]), int(row[2]))
+    return _NONE if row is None else Mark(str(row[0]), str(row[1]), int(row[2]), int(row[3]))
 
 
 def _sound(db: sqlite3.Connection) -> bool:
     mark = db.execute("PRAGMA application_id").fetchone()[0]
     return bool(
-        mark == APPLICATION_ID and db.execute("PRAGMA quick_check(1)").fetchone()[0] == "ok"
+        mark == APPLICATION_ID and db.execute("PRAGMA integrity_check(1)").fetchone()[0] == "ok"
     )

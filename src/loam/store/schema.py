@@ -400,9 +400,9 @@ V10: tuple[str, ...] = (
     # which log of the database's belongs to this file (`store/belonging.py`)
     """CREATE TABLE mark(
         id INTEGER PRIMARY KEY CHECK(id = 1), token TEXT NOT NULL, before TEXT NOT NULL,
-        commits INTEGER NOT NULL
+        since INTEGER NOT NULL, commits INTEGER NOT NULL
     ) STRICT""",
-    "INSERT INTO mark(id, token, before, commits) VALUES (1, '', '', 0)",
+    "INSERT INTO mark(id, token, before, since, commits) VALUES (1, '', '', 0, 0)",
 )
 
 MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7, V8, V9, V10)

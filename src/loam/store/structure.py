@@ -12,7 +12,7 @@ from loam.store.schema import MIGRATIONS
 
 Parts = dict[tuple[str, str], str]
 
-PLAIN = "a5f7c428"
+PLAIN = "0b5ec5ff"
 """Digest of the layout that the migrations make: what bears it needs no closer look."""
 LATE = ("decision", "mark")
 """Tables that workshops of a version under way may lack; they are made."""
@@ -103,7 +103,9 @@ def put_back(db: sqlite3.Connection, found: Changed) -> str:
     drops = [sql for sql in found.back if sql.startswith("DROP")]
     for sql in (*drops, *first, *(s for s in found.back if s not in drops and s not in first)):
         db.execute(sql)
-    db.execute("INSERT OR IGNORE INTO mark(id, token, before, commits) VALUES (1, '', '', 0)")
+    db.execute(
+        "INSERT OR IGNORE INTO mark(id, token, before, since, commits) VALUES (1, '', '', 0, 0)"
+    )
     return (
         ""
         if not found.mended
