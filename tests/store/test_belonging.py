@@ -432,3 +432,16 @@ def test_a_full_disk_during_an_upgrade_is_said_as_such(workshop, monkeypatch):
     again.close()
     after = workshop.path.read_bytes()
     assert before != after
+
+
+def test_what_only_counts_makes_no_other_copy(workshop):
+    """A start that writes what stood there already keeps the copies of earlier days."""
+    assert keep_copy(workshop.path, NOW) is not None
+    with workshop.transaction() as db:
+        db.execute("UPDATE setting SET value = value")
+    workshop.settle()
+    with workshop.transaction() as db:
+        db.execute("UPDATE setting SET value = value")
+    assert keep_copy(workshop.path, NOW.replace(hour=15)) is None
+    type_in(workshop, 81.1)
+    assert keep_copy(workshop.path, NOW.replace(hour=16)) is not None

@@ -6,7 +6,6 @@ bears the name of a copy is whole.
 
 from __future__ import annotations
 
-import filecmp
 import os
 import re
 import sqlite3
@@ -14,6 +13,7 @@ from contextlib import closing, suppress
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
+from typing import IO
 
 from loam.core.errors import LoamError
 from loam.store.belonging import ASIDE, STAMP, mark_apart
@@ -187,20 +187,42 @@ def _to_disk(path: Path) -> None:
 
 
 def _alike(one: Path, other: Path) -> bool:
-    """Tell whether two copies hold the same, whatever the counters in their headers say."""
+    """Tell whether two copies hold the same, whatever their headers and marks count."""
     if one.stat().st_size != other.stat().st_size:
         return False
-    if filecmp.cmp(one, other, shallow=False):
-        return True
+    page, mark = _mark_page(one)
+    if (page, mark) != _mark_page(other):
+        return False
     with one.open("rb") as a, other.open("rb") as b:
         a.seek(_HEADER)
         b.seek(_HEADER)
-        while True:
-            left, right = a.read(1 << 20), b.read(1 << 20)
-            if left != right:
+        first = _HEADER
+        for start, end in (((mark - 1) * page, mark * page), (one.stat().st_size, 0)):
+            if not _same(a, b, start - first):
                 return False
-            if not left:
-                return True
+            a.seek(end)
+            b.seek(end)
+            first = end
+    return True
+
+
+def _same(a: IO[bytes], b: IO[bytes], count: int) -> bool:
+    """Compare so many bytes from where both files stand."""
+    while count > 0:
+        left, right = a.read(min(count, 1 << 20)), b.read(min(count, 1 << 20))
+        if left != right or not left:
+            return False
+        count -= len(left)
+    return True
+
+
+def _mark_page(path: Path) -> tuple[int, int]:
+    """Return the size of a page, and the number of the one that holds the mark (the last else)."""
+    with closing(_reader(path)) as db:
+        size = int(db.execute("PRAGMA page_size").fetchone()[0])
+        row = db.execute("SELECT rootpage FROM sqlite_master WHERE name = 'mark'").fetchone()
+        last = int(db.execute("PRAGMA page_count").fetchone()[0]) + 1
+    return size, last if row is None else int(row[0])
 
 
 def _thin(workshop: Path) -> None:
