@@ -49,8 +49,11 @@ _NONE, _UNREADABLE = Mark("", "", 0, 0), Mark("?", "?", 0, 0)
 
 def count_in(connection: sqlite3.Connection) -> None:
     """Count a transaction, inside of it."""
-    with suppress(sqlite3.OperationalError):  # of a version that counted none
+    try:
         connection.execute("UPDATE mark SET commits = commits + 1")
+    except sqlite3.OperationalError as error:
+        if "no such" not in str(error):  # of a version that counted none; a full disk is told
+            raise
 
 
 def mark_log(connection: sqlite3.Connection, workshop: Path, gate: Gate) -> None:
