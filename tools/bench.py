@@ -274,7 +274,8 @@ def large_workshop(path, trials=20, panels=125):
     """Write a workshop of large trials, by default 20 of 50,000 readings (400 a panel)."""
     from loam.core.panel import Taping
     from loam.core.trial import Cell, Combination, Panel, Reading, Trial
-    from loam.store.draft import TrialDraft, write_draft
+    from loam.store.draft import TrialDraft
+    from loam.store.take_in import write_draft
     from loam.store.workshop import Workshop
 
     rng = np.random.default_rng(3)

@@ -57,9 +57,9 @@ from loam.store import decisions, kit, noted, photographs, preparation, surveys,
 from loam.store import panels as panel_store
 from loam.store.database import WorkshopRefused
 from loam.store.datapackage import read_package, write_package
-from loam.store.draft import read_draft
 from loam.store.readings import readings_of_cells
 from loam.store.settings import recall
+from loam.store.take_out import read_draft
 from loam.store.workshop import Workshop
 
 TAPING = Taping(400, 300, 2, 3, 10, 20)

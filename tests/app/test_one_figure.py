@@ -22,7 +22,7 @@ from loam.core.readings import REMOVED
 from loam.core.units import fixed, percent
 from loam.store import combinations as combination_store
 from loam.store import trials as trial_store
-from loam.store.draft import write_draft
+from loam.store.take_in import write_draft
 from loam.store.workshop import Workshop
 
 

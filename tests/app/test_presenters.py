@@ -16,8 +16,8 @@ from loam.core.errors import NotEnough
 from loam.core.readings import kind_of
 from loam.demo.scenario import cut_and_finish
 from loam.store.cells import assign
-from loam.store.draft import read_draft
 from loam.store.snapshot import load_snapshot, snapshot_of
+from loam.store.take_out import read_draft
 
 
 def test_only_the_last_stage_of_a_cell_is_ranked(session):

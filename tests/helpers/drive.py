@@ -30,8 +30,8 @@ from loam.app.presenters.stages import draw_stages
 from loam.core.errors import LoamError
 from loam.core.readings import REMOVED, kind_of
 from loam.core.verdicts import EQUAL, OPEN
-from loam.store.draft import write_draft
 from loam.store.flat import write_flat
+from loam.store.take_in import write_draft
 from loam.store.workshop import Workshop
 
 

@@ -16,9 +16,9 @@ from loam.core.errors import LoamError
 from loam.core.trial import Reading
 from loam.demo.scenario import motions
 from loam.store.datapackage import read_package, write_package
-from loam.store.draft import read_draft
 from loam.store.flat import flat_text
 from loam.store.gate import Gate, gate_of
+from loam.store.take_out import read_draft
 from loam.store.workshop import Workshop
 
 
@@ -215,9 +215,9 @@ def test_a_deep_or_endless_description_is_refused(tmp_path, name):
 def test_a_member_that_unpacks_without_end_is_refused_early(tmp_path, monkeypatch):
     import zipfile
 
-    from loam.store import datapackage
+    from loam.store import package_source
 
-    monkeypatch.setattr(datapackage, "MAX_UNPACKED", 1_000_000)
+    monkeypatch.setattr(package_source, "MAX_UNPACKED", 1_000_000)
     package, file = tmp_path / "p.zip", tmp_path / "bomb.zip"
     write_package(motions(), package)
     with (

@@ -413,7 +413,12 @@ def test_cut_off_while_the_log_moves_into_the_file_it_is_whole(workshop, tmp_pat
 def test_a_full_disk_during_an_upgrade_is_said_as_such(workshop, monkeypatch):
     workshop.close()
     with closing(sqlite3.connect(workshop.path, isolation_level=None)) as db:
-        db.execute("DROP TABLE mark")
+        named = "SELECT name FROM sqlite_master WHERE type = 'trigger' AND name GLOB ?"
+        for ending in ("*_named", "*_logged"):
+            for (name,) in db.execute(named, (ending,)).fetchall():
+                db.execute(f"DROP TRIGGER {name}")
+        for table in ("mark", "identity", "change"):
+            db.execute(f"DROP TABLE {table}")
         db.execute("PRAGMA user_version = 9")
     before = workshop.path.read_bytes()
 

@@ -5,10 +5,11 @@ import pytest
 from helpers.reference import ROOT
 from loam.store.csv_readings import build_draft, grid_places
 from loam.store.datapackage import read_package, write_package
-from loam.store.draft import read_draft, write_draft
 from loam.store.flat import write_flat
 from loam.store.mapping import guess_mapping, mapping_problems
 from loam.store.table_file import MAX_BYTES, FileRefused, read_table
+from loam.store.take_in import write_draft
+from loam.store.take_out import read_draft
 from loam.store.workshop import Workshop
 
 HEAD = ["panel", "hardness", "cell", "combo", "reading", "operator", "gloss20", "baseline_gloss20"]

@@ -15,8 +15,9 @@ from loam.core.trial import STAGE_LIMITS
 from loam.demo.scenario import cut_and_finish, motions, one_steps
 from loam.store.combinations import combinations
 from loam.store.datapackage import FORMAT, read_package, write_package
-from loam.store.draft import read_draft, write_draft
 from loam.store.table_file import FileRefused
+from loam.store.take_in import write_draft
+from loam.store.take_out import read_draft
 from loam.store.workshop import Workshop
 
 REFERENCE = Path(__file__).parent.parent / "reference"
@@ -32,13 +33,27 @@ def test_a_trial_goes_out_and_comes_back_the_same(tmp_path, make):
     session.run(StrikeReadings(command.id, [5], "counts again", struck=False))
     out = tmp_path / "out.zip"
     write_package(read_draft(workshop.connection, command.id), out)
+    other = Workshop(tmp_path / "b.loam")
     again = TakeInTrial(read_package(out))
-    session.run(again)
+    Session(other).run(again)
     back = tmp_path / "back.zip"
-    write_package(read_draft(workshop.connection, again.id), back)
+    write_package(read_draft(other.connection, again.id), back)
     assert out.read_bytes() == back.read_bytes()
-    first, second = (read_draft(workshop.connection, i) for i in (command.id, again.id))
-    assert first == second
+    assert read_draft(workshop.connection, command.id) == read_draft(other.connection, again.id)
+    workshop.close()
+    other.close()
+
+
+def test_a_trial_taken_in_twice_stands_twice_with_identities_of_its_own(tmp_path):
+    workshop = Workshop(tmp_path / "a.loam")
+    session = Session(workshop)
+    session.run(TakeInTrial(motions()))
+    out = tmp_path / "out.zip"
+    write_package(read_draft(workshop.connection, 1), out)
+    session.run(TakeInTrial(read_package(out)))
+    first, second = (read_draft(workshop.connection, i) for i in (1, 2))
+    assert first.uid != second.uid
+    assert replace(first, side={}, rest={}) == replace(second, side={}, rest={})
     workshop.close()
 
 
@@ -99,8 +114,8 @@ BROKEN = [
     ("datapackage.json", lambda t: "{", "datapackage.json"),
     (
         "datapackage.json",
-        lambda t: t.replace(f'"loam_format": {FORMAT}', '"loam_format": 9'),
-        "format 9",
+        lambda t: t.replace(f'"loam_format": {FORMAT}', f'"loam_format": {FORMAT + 1}'),
+        f"format {FORMAT + 1}",
     ),
 ]
 

@@ -12,7 +12,6 @@ from loam.core.trial import BETWEEN, STAGE_LIMITS
 from loam.store import kit, noted
 from loam.store.copies import copies
 from loam.store.datapackage import read_package
-from loam.store.draft import read_draft
 from loam.store.panels import panels, workshop_panels
 from loam.store.people import people
 from loam.store.preparation import add as add_gate
@@ -21,6 +20,7 @@ from loam.store.raw_lines import of_reading
 from loam.store.readings import add_reading, readings_of_cells
 from loam.store.schema import MIGRATIONS
 from loam.store.surveys import add_spot, spots
+from loam.store.take_out import read_draft
 from loam.store.trials import trials
 from loam.store.work import paced
 from loam.store.workshop import Workshop
@@ -60,7 +60,8 @@ def as_before(draft):
     for reading in found["readings"]:
         for key in ("reader", "meter", "mark", "about"):
             assert reading.pop(key) == ""
-    found.pop("workshop")
+    for key in ("workshop", "side", "rest", "images"):
+        found.pop(key)
     return found
 
 
@@ -88,7 +89,7 @@ def test_packages_of_the_format_before_are_read(trial):
 def as_before_package(draft):
     found = json.loads(json.dumps(asdict(draft)))
     found["trial"].pop("unknown")
-    for key in ("workshop", "lines", "called"):
+    for key in ("workshop", "lines", "called", "side", "rest", "images"):
         found.pop(key)
     for panel in found["panels"]:
         panel.pop("physical")

@@ -10,9 +10,11 @@ from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
 from loam.store.cells import cells
 from loam.store.datapackage import read_package, write_package
-from loam.store.draft import TrialDraft, read_draft, write_draft
+from loam.store.draft import TrialDraft
 from loam.store.panels import add_panel, change_panel, panels, workshop_panels
 from loam.store.readings import add_reading
+from loam.store.take_in import write_draft
+from loam.store.take_out import read_draft
 from loam.store.trials import add_trial
 from loam.store.workshop import Workshop
 

@@ -4,7 +4,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from loam.store.draft import read_draft
+from loam.store.take_out import read_draft
 
 K = Qt.Key
 CTRL = Qt.KeyboardModifier.ControlModifier

@@ -372,10 +372,10 @@ def test_a_cell_is_read_between_its_stages_in_the_window(open_window, wait_for):
 def test_what_was_read_between_stages_goes_out_and_comes_back(open_window, tmp_path):
     from loam.store.csv_readings import build_draft
     from loam.store.datapackage import read_package, write_package
-    from loam.store.draft import read_draft
     from loam.store.flat import flat_text
     from loam.store.mapping import guess_mapping
     from loam.store.table_file import read_table
+    from loam.store.take_out import read_draft
 
     window = open_window(demo=True)
     draft = read_draft(window.session.workshop.connection, window.session.trials()[6].id)

@@ -29,7 +29,8 @@ from loam.store import panels as panel_store
 from loam.store import people, preparation, surveys
 from loam.store import settings as setting_store
 from loam.store import trials as trial_store
-from loam.store.draft import TrialDraft, write_draft
+from loam.store.draft import TrialDraft
+from loam.store.take_in import write_draft
 from loam.store.workshop import Workshop
 
 DAYS = ("2026-09-05", "2026-09-12", "2026-09-19")

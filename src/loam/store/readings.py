@@ -52,8 +52,11 @@ class Clerk:
             self._people[name] = person_id(self.db, name)
         return self._people[name]
 
-    def row(self, reading: Reading) -> tuple[object, ...]:
-        """Return the row of a reading; what it refers to is added when new."""
+    def row(self, reading: Reading, line: int | None = None) -> tuple[object, ...]:
+        """Return the row of a reading; what it refers to is added when new.
+
+        ``line`` is the row of the instrument's line that it came on, where that is kept already.
+        """
         day = reading.day
         if day not in self._days:
             self._days[day] = session_id(self.db, day, reading.taken_at or self.now)
@@ -76,7 +79,7 @@ class Clerk:
         return (
             reading.id or None, reading.cell_id, reading.measurand, reading.phase, reading.stage,
             reading.ordinal, reading.value, reading.scale, work, self._person(reading.reader),
-            self._meters[reading.meter], self._days[day], self._raw_id,
+            self._meters[reading.meter], self._days[day], line or self._raw_id,
             reading.mark, reading.taken_at or self.now, reading.about,
         )  # fmt: skip
 
@@ -84,10 +87,23 @@ class Clerk:
         """Append readings under the ids that they carry."""
         self.db.executemany(_INSERT, [self.row(r) for r in readings])
 
+    def add_with(self, readings: Iterable[tuple[Reading, int | None]]) -> None:
+        """Append readings, each with the line that it came on."""
+        self.db.executemany(_INSERT, [self.row(r, line) for r, line in readings])
+
 
 def add_reading(db: sqlite3.Connection, reading: Reading, now: str) -> int:
     """Append one reading and return its id."""
     cursor = db.execute(_INSERT, Clerk(db, now).row(reading))
+    return int(cursor.lastrowid or 0)
+
+
+def strike_one(db: sqlite3.Connection, row: int, reason: str, at: str, struck: bool) -> int:
+    """Strike a reading, or let it count again, and return the entry's row."""
+    cursor = db.execute(
+        "INSERT INTO strike(reading_id, struck, reason, at) VALUES (?,?,?,?)",
+        (row, int(struck), reason, at),
+    )
     return int(cursor.lastrowid or 0)
 
 

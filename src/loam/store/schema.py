@@ -405,4 +405,76 @@ V10: tuple[str, ...] = (
     "INSERT INTO mark(id, token, before, since, commits) VALUES (1, '', '', 0, 0)",
 )
 
-MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7, V8, V9, V10)
+_NOW = "strftime('%Y-%m-%dT%H:%M:%f', 'now')"
+
+
+def _named(table: str, sort: str) -> str:
+    """Return the trigger that gives every new row an identity, and the moment that it was made."""
+    return f"""CREATE TRIGGER {table}_named AFTER INSERT ON {table} BEGIN
+        INSERT INTO identity(sort, uid, row, made) VALUES ('{sort}', lower(hex(randomblob(16))),
+            new.id, {_NOW} || printf('#%09d', new.id)); END"""
+
+
+def _logged(table: str, when: str, sort: str, row: str, part: str = "''", says: str = "") -> str:
+    """Return a trigger that logs a change of what can be changed, once its trial is there."""
+    name = f"{table}_{when.split()[0].lower()}_logged"
+    condition = f" WHEN {says}" if says else ""
+    return f"""CREATE TRIGGER {name} AFTER {when} ON {table}{condition} BEGIN
+        INSERT INTO change(uid, sort, row, part, at) VALUES (lower(hex(randomblob(16))), '{sort}',
+            {row}, {part}, {_NOW}); END"""
+
+
+def _other(*columns: str) -> str:
+    old, new = (", ".join(f"{age}.{c}" for c in columns) for age in ("old", "new"))
+    return f"({old}) IS NOT ({new})"
+
+
+_THERE = "(SELECT x.put_away FROM trial x WHERE x.id = {trial}) <> 2"
+_CELL_THERE = """(SELECT x.put_away FROM taping t JOIN trial x ON x.id = t.trial_id
+    WHERE t.id = {taping}) <> 2"""
+_BASELINE_THERE = _CELL_THERE.format(taping="(SELECT c.taping_id FROM cell c WHERE c.id = {cell})")
+_CHOSEN = (
+    "({0}.key GLOB 'matters:*' OR {0}.key GLOB 'doubts:*' OR {0}.key GLOB 'left_out:*'"
+    " OR {0}.key GLOB 'looks:*' OR {0}.key GLOB 'worth:*' OR {0}.key GLOB 'pooled:*'"
+    " OR {0}.key GLOB 'plan:*')"
+)
+_TAPED = ("panel_version_id", "rows", "columns", "gap_mm", "margin_mm", "put_away")
+_ASKED = ("name", "question", "measurands", "readings_per_cell", "seed", "note")
+
+V11: tuple[str, ...] = (
+    # an identity of its own for what several workshops may hold (`store/identity.py`)
+    """CREATE TABLE identity(
+        sort TEXT NOT NULL, uid TEXT NOT NULL, row INTEGER NOT NULL, made TEXT NOT NULL DEFAULT '',
+        PRIMARY KEY(sort, uid)
+    ) STRICT, WITHOUT ROWID""",
+    "CREATE INDEX identity_row ON identity(sort, row)",
+    *(_named(table, sort) for table, sort in (
+        ("trial", "trial"), ("taping", "panel"), ("panel", "board"),
+        ("combination", "combination"), ("person", "person"), ("kit_item", "item"),
+    )),
+    # which changes of what can be changed were made, oldest first (`store/changes.py`)
+    """CREATE TABLE change(
+        id INTEGER PRIMARY KEY, uid TEXT NOT NULL UNIQUE, sort TEXT NOT NULL, row INTEGER NOT NULL,
+        part TEXT NOT NULL, at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX change_row ON change(sort, row)",
+    _logged("trial", "UPDATE", "trial", "new.id",
+            says=f"old.put_away <> 2 AND {_other(*_ASKED)}"),
+    _logged("taping", "UPDATE", "panel", "new.id",
+            says=f"{_other(*_TAPED)} AND {_THERE.format(trial='new.trial_id')}"),
+    _logged("combination", "UPDATE", "combination", "new.id",
+            says=_THERE.format(trial="new.trial_id")),
+    _logged("cell", "UPDATE OF combination_id, run_order, name", "cell", "new.id",
+            says=f"{_other('combination_id', 'run_order', 'name')}"
+            f" AND {_CELL_THERE.format(taping='new.taping_id')}"),
+    *(_logged("baseline", when, "baseline", f"{age}.cell_id", f"{age}.measurand",
+              f"{says}{_BASELINE_THERE.format(cell=f'{age}.cell_id')}")
+      for when, age, says in (("INSERT", "new", ""), ("DELETE", "old", ""),
+                              ("UPDATE", "new", "old.value IS NOT new.value AND "))),
+    *(_logged("setting", when, "choice", "0", f"{age}.key", f"{says}{_CHOSEN.format(age)}")
+      for when, age, says in (("INSERT", "new", ""), ("DELETE", "old", ""),
+                              ("UPDATE", "new", "old.value IS NOT new.value AND "))),
+    _logged("person", "UPDATE", "person", "new.id", says=_other("name", "role")),
+)  # fmt: skip
+
+MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7, V8, V9, V10, V11)

@@ -99,7 +99,7 @@ class Outgoing:
         """Write the trial at hand, or the view's picture, as the ending says."""
         from loam.app.headless.write_out import write_trial
         from loam.store.database import reading_apart
-        from loam.store.draft import read_draft
+        from loam.store.take_out import read_draft
 
         if self.asking.what == "report":
             self._write_report_to(path)

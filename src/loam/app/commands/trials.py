@@ -20,8 +20,10 @@ from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
 from loam.store import trials as trial_store
 from loam.store.came import came_since, stood
+from loam.store.clearing import clear_steps
 from loam.store.database import one_transaction, settle_down, writing_apart
-from loam.store.draft import TrialDraft, clear_steps, draft_steps, write_draft
+from loam.store.draft import TrialDraft
+from loam.store.take_in import draft_steps, write_draft
 from loam.store.workshop import Workshop
 
 SETTLE_EVERY = 5

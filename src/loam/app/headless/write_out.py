@@ -11,8 +11,9 @@ from loam.core.errors import LoamError
 from loam.core.trial import Trial
 from loam.store.database import reading_apart
 from loam.store.datapackage import write_package
-from loam.store.draft import TrialDraft, read_draft
+from loam.store.draft import TrialDraft
 from loam.store.flat import write_flat
+from loam.store.take_out import read_draft
 from loam.store.trials import trials
 from loam.store.workshop import Workshop
 

@@ -32,7 +32,8 @@ from loam.core.words.verdict import listed, matters_words
 from loam.store import decisions
 from loam.store.database import reading_apart
 from loam.store.decisions import decision_words
-from loam.store.draft import TrialDraft, read_draft
+from loam.store.draft import TrialDraft
+from loam.store.take_out import read_draft
 
 FAULTS = (ArithmeticError, ValueError, LookupError, TypeError, AttributeError)
 """Faults of one part, which then says so; the others stand."""

@@ -1,0 +1,38 @@
+"""The record of a trial, declared once: tables, files, checks and counts follow from it."""
+
+from __future__ import annotations
+
+from loam.core.record.beside import AWAY, CHANGE, CHOICE, CHOICES, DECISION, PERSON, THING
+from loam.core.record.done import (
+    GATE,
+    NOTE,
+    NOTE_STRIKE,
+    PICTURE,
+    SEEN,
+    SHOWN,
+    SURVEY,
+    SURVEY_STRIKE,
+    WORK,
+)
+from loam.core.record.fields import INTEGER, NUMBER, OBJECT, TEXT, Field, Sort
+from loam.core.record.reading import LINE, READING, STRIKE
+from loam.core.record.trial import BASELINE, CELL, COMBINATION, PANEL, STAGE, TRIAL
+
+SORTS: tuple[Sort, ...] = (
+    TRIAL, PANEL, COMBINATION, STAGE, CELL, BASELINE, PERSON, THING, LINE, WORK, READING, STRIKE,
+    GATE, NOTE, NOTE_STRIKE, SEEN, SURVEY, SURVEY_STRIKE, PICTURE, SHOWN, DECISION, CHOICE, AWAY,
+    CHANGE,
+)  # fmt: skip
+"""In the order in which a file has them: whatever is referred to comes first."""
+BY_KEY: dict[str, Sort] = {s.key: s for s in SORTS}
+GROWING: tuple[Sort, ...] = tuple(s for s in SORTS if s.grows)
+"""What is only ever added."""
+COUNTED: tuple[Sort, ...] = tuple(s for s in SORTS if s not in (TRIAL, PERSON, THING, AWAY, CHANGE))
+"""What a trial is counted by."""
+
+__all__ = [
+    "AWAY", "BASELINE", "BY_KEY", "CELL", "CHANGE", "CHOICE", "CHOICES", "COMBINATION", "COUNTED",
+    "DECISION", "GATE", "GROWING", "INTEGER", "LINE", "NOTE", "NOTE_STRIKE", "NUMBER", "OBJECT",
+    "PANEL", "PERSON", "PICTURE", "READING", "SEEN", "SHOWN", "SORTS", "STAGE", "STRIKE", "SURVEY",
+    "SURVEY_STRIKE", "TEXT", "THING", "TRIAL", "WORK", "Field", "Sort",
+]  # fmt: skip
