@@ -10,7 +10,6 @@ from loam.app.presenters.judging import (
     figures,
     has_film_pairs,
     judge_trial,
-    rankable,
     ranking_table,
 )
 from loam.app.presenters.origin import own_source
@@ -20,6 +19,7 @@ from loam.app.presenters.stages import draw_stages
 from loam.core.errors import LoamError
 from loam.core.readings import REMOVED
 from loam.core.units import fixed, percent
+from loam.core.verdict import asked_of
 from loam.store import combinations as combination_store
 from loam.store import trials as trial_store
 from loam.store.take_in import write_draft
@@ -36,7 +36,7 @@ class Pages:
         self.trial = next(t for t in trial_store.trials(db) if t.id == trial_id)
         self.combinations = combination_store.combinations(db, trial_id)
         self.rankings = {}
-        for m in rankable(self.trial, has_film_pairs(db, trial_id)):
+        for m in asked_of(self.trial, has_film_pairs(db, trial_id)):
             found = self.ask(judge_trial, path, trial_id, m, self.trial.seed)
             if found is not None:
                 self.rankings[m] = found

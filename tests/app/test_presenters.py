@@ -5,7 +5,7 @@ import pytest
 
 from helpers.judged import judged
 from loam.app.commands import NoteWork, StrikeReadings
-from loam.app.presenters.judging import has_film_pairs, rankable
+from loam.app.presenters.judging import has_film_pairs
 from loam.app.presenters.kit import usage
 from loam.app.presenters.origin import origin
 from loam.app.presenters.path import path_state
@@ -14,6 +14,7 @@ from loam.app.presenters.reading import panel_progress, progress
 from loam.core.dataset import trial_data
 from loam.core.errors import NotEnough
 from loam.core.readings import kind_of
+from loam.core.verdict import asked_of
 from loam.demo.scenario import cut_and_finish
 from loam.store.cells import assign
 from loam.store.snapshot import load_snapshot, snapshot_of
@@ -49,8 +50,8 @@ def test_what_is_unread_is_drawn_quietly(session):
 
 def test_what_can_be_ranked_depends_on_what_was_read(session):
     trial = session.trial
-    assert rankable(trial, True) == ["gloss20", "haze", "defects", "removed"]
-    assert "removed" not in rankable(trial, False)
+    assert asked_of(trial, True) == ["gloss20", "haze", "defects", "removed"]
+    assert "removed" not in asked_of(trial, False)
     assert has_film_pairs(session.workshop.connection, 2)
     assert not has_film_pairs(session.workshop.connection, 3)
 

@@ -23,12 +23,13 @@ from loam.app.presenters.pace import duration, pace, pace_words, real_seconds
 from loam.app.presenters.preparing import gate_lines, preparing
 from loam.app.presenters.working import Wish, heat_limit, working
 from loam.app.session import Session
-from loam.app.worked import left_out_key, stages_done, unlike_plan
+from loam.app.worked import left_out_key, stages_done
 from loam.core.errors import NotEnough, ValueRefused
 from loam.core.pacer import track_of
 from loam.core.panel import Taping
 from loam.core.prepare import DONE, GATES, SKIPPED
 from loam.core.trial import BEFORE, Combination, Panel, Reading, Stage, Trial
+from loam.core.verdict import unlike_plan
 from loam.store import preparation, work
 from loam.store.workshop import Workshop
 

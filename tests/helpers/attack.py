@@ -14,9 +14,10 @@ from pathlib import Path
 from loam.app.bring_in import read_file
 from loam.app.commands import TakeInTrial
 from loam.app.headless.check import check
-from loam.app.presenters.judging import judge_trial, rankable
+from loam.app.presenters.judging import judge_trial
 from loam.app.session import Session
 from loam.core.errors import LoamError
+from loam.core.verdict import asked_of
 from loam.store.door import check_draft
 from loam.store.workshop import Workshop
 
@@ -204,7 +205,7 @@ class Target:
         assert session.panels() is not None
         assert len(session.cells()) >= len(draft.cells)
         assert session.combinations() is not None
-        for measurand in rankable(trial, False):
+        for measurand in asked_of(trial, False):
             try:
                 judge_trial(self.path, trial.id, measurand, 1)
             except LoamError as error:

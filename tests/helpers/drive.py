@@ -15,7 +15,7 @@ from loam.app.headless import run as run_door
 from loam.app.presenters.carried import draw_carried
 from loam.app.presenters.doubted import doubts_of
 from loam.app.presenters.drivers import draw_drivers
-from loam.app.presenters.judging import has_film_pairs, judge_trial, rankable
+from loam.app.presenters.judging import has_film_pairs, judge_trial
 from loam.app.presenters.next_test import draw_next
 from loam.app.presenters.noticed import noticed
 from loam.app.presenters.outlook import look_ahead
@@ -29,6 +29,7 @@ from loam.app.presenters.residuals import residuals
 from loam.app.presenters.stages import draw_stages
 from loam.core.errors import LoamError
 from loam.core.readings import REMOVED, kind_of
+from loam.core.verdict import asked_of
 from loam.core.verdicts import EQUAL, OPEN
 from loam.store.flat import write_flat
 from loam.store.take_in import write_draft
@@ -70,7 +71,7 @@ class Driven:
         db = self.workshop.connection
         trial = next(t for t in trial_store.trials(db) if t.id == self.trial_id)
         combinations, path = self.draft.combinations, self.path
-        keys = rankable(trial, has_film_pairs(db, trial.id))
+        keys = asked_of(trial, has_film_pairs(db, trial.id))
         rankings = {}
         for m in keys:
             picture = self.ask(

@@ -22,7 +22,7 @@ from loam.app.commands import (
 )
 from loam.app.commands.kit import pad_event
 from loam.app.planning import rules_of
-from loam.app.presenters.doubted import key_of
+from loam.app.record import doubts_key
 from loam.app.worked import left_out_key
 from loam.core.film import Spot
 from loam.core.kit.facts import METER, PAD
@@ -114,9 +114,12 @@ def _notes(session, trial_id, cell, panel):
 
 def _decide(session, trial_id, cell, panel):
     doubt = {"hand:Ivo": {"kind": "hand", "subject": "Ivo", "panels": [panel.id],
-                          "cells": [cell.id], "slope": [["gloss20", {str(cell.id): 1.5}, 0.3]]}}  # fmt: skip
+                          "cells": [cell.id],
+                          "slope": [["gloss20", {str(cell.id): 1.5}, 0.3]]}}  # fmt: skip
     session.run(SetMatters(trial_id, trial_id, "gloss20", None, 4.0))
-    session.run(Decide(trial_id, trial_id, key_of(trial_id), None, doubt, "take Ivo's hand out"))
+    session.run(
+        Decide(trial_id, trial_id, doubts_key(trial_id), None, doubt, "take Ivo's hand out")
+    )
     session.run(Decide(trial_id, trial_id, left_out_key(trial_id), None, True, "leave out"))
     session.undo()
     session.run(Decide(trial_id, trial_id, left_out_key(trial_id), None, True, "leave out"))

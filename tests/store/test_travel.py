@@ -2,15 +2,37 @@
 
 import json
 from dataclasses import replace
+from datetime import datetime
+from itertools import permutations
 
 import pytest
 
 from helpers.lived import lived
+from loam.app.commands import (
+    AddCombination,
+    AddPanel,
+    AddSpot,
+    Assign,
+    EditTrial,
+    Note,
+    NoteWork,
+    PutPanelAway,
+    SetMatters,
+    TakeReadings,
+)
 from loam.app.session import Session
-from loam.core.record import COUNTED, NOTE, SORTS, WORK
+from loam.app.what_matters import chosen
+from loam.core.film import Spot
+from loam.core.panel import Taping
+from loam.core.record import COUNTED, GROWING, NOTE, SORTS, WORK
+from loam.core.trial import Combination, Panel, Reading
+from loam.store.counts import counts_of
 from loam.store.datapackage import read_package, write_package
+from loam.store.identity import cell_uid
+from loam.store.join import BothChanged, Joined, join, trial_here
+from loam.store.merge import MINE, THEIRS, registers
 from loam.store.take_in import write_draft
-from loam.store.take_out import counts_of, read_draft
+from loam.store.take_out import read_draft
 from loam.store.workshop import Workshop
 
 
@@ -67,3 +89,161 @@ def test_what_goes_out_comes_back_to_the_letter(home, away, tmp_path):
         assert json.dumps(mine.rest[sort]) == json.dumps(theirs.rest[sort]), sort
     assert mine == theirs
     assert first.read_bytes() == second.read_bytes()
+
+
+def joined(session, draft, choose=""):
+    """Join a draft to the trial of a workshop that it is of."""
+    with session.workshop.transaction() as db:
+        return join(db, trial_here(db, draft), draft, session.workshop.now(), choose)
+
+
+def bench(folder, name, path):
+    """Open a further workshop with a trial from a file."""
+    workshop = Workshop(folder / f"{name}.loam")
+    with workshop.transaction() as db:
+        write_draft(db, read_package(path), workshop.now())
+    session = Session(workshop)
+    session.choose(session.trials()[0].id)
+    return session
+
+
+def taken(session):
+    return read_draft(session.workshop.connection, session.trials()[0].id)
+
+
+def told(draft):
+    """Return what a draft says, whatever the order in which its rows came."""
+    cells = {c.id: cell_uid(draft.beside("panel", "uid", c.panel_id - 1), c.row, c.column)
+             for c in draft.cells}  # fmt: skip
+    said = {
+        "registers": registers(draft),
+        "readings": {
+            draft.beside("reading", "uid", i): replace(r, id=0, cell_id=0, struck=None)
+            for i, r in enumerate(draft.readings)
+        },
+        "at": {draft.beside("reading", "uid", i): cells[r.cell_id]
+               for i, r in enumerate(draft.readings)},
+        "strikes": {draft.beside("strike", "uid", i): (s.struck, s.reason, s.at)
+                    for i, s in enumerate(draft.strikes)},
+        "panels": [p.name for p in draft.panels], "codes": [c.code for c in draft.combinations],
+    }  # fmt: skip
+    for sort in GROWING:
+        if sort.key in draft.rest:
+            said[sort.key] = {
+                r["uid"]: {k: v for k, v in r.items()
+                           if k != "id" and (not sort.field(k).of or sort.field(k).of == "person")}
+                for r in draft.rest[sort.key]
+            }  # fmt: skip
+    return said
+
+
+@pytest.fixture
+def benches(home, tmp_path):
+    trial = lived(home)
+    out = tmp_path / "base.zip"
+    write_package(read_draft(home.workshop.connection, trial), out)
+    found = [bench(tmp_path, name, out) for name in ("one", "two", "three")]
+    yield found
+    for session in found:
+        session.workshop.close()
+
+
+def test_a_file_joined_again_brings_nothing(benches):
+    one, two, _ = benches
+    before = told(taken(one))
+    for _ in range(2):
+        assert joined(one, taken(two)) == Joined()
+    assert told(taken(one)) == before
+
+
+def typed(session, value, cell=0, ordinal=51):
+    cells = [c for c in session.cells() if c.combination_id is not None]
+    trial = session.trials()[0].id
+    session.run(TakeReadings(trial, [
+        Reading(0, cells[cell].id, "gloss20", value, ordinal=ordinal, reader="Lise")]))  # fmt: skip
+
+
+def test_what_is_new_at_two_benches_comes_together_and_nothing_twice(benches):
+    one, two, _ = benches
+    typed(one, 81.0)
+    typed(two, 82.0, 3)
+    typed(two, 83.0, 3, 52)
+    found = joined(one, taken(two))
+    assert found.added == {"reading": 2}
+    assert joined(two, taken(one)).added == {"reading": 1}
+    assert told(taken(one)) == told(taken(two))
+    assert joined(one, taken(two)) == Joined()
+
+
+def test_every_order_of_joining_three_benches_gives_one_trial(benches, tmp_path):
+    for i, session in enumerate(benches):
+        session.workshop.clock = lambda i=i: datetime(2026, 9, 28, 9, i)
+        typed(session, 80.0 + i, i)
+        trial = session.trials()[0].id
+        cell = session.cells()[i].id
+        session.run(NoteWork(trial, cell, 1, "pass", {"seconds": 10.0 + i}, "Edda"))
+        session.run(Note(trial, "wipe", {"what": "wiped", "panels": [session.panels()[i].id]}))
+        session.run(AddSpot(trial, session.panels()[0].physical, Spot(40.0, 10.0 + i, 119.0)))
+        session.run(AddPanel(Panel(0, trial, "Ninth", "soft", Taping(400, 300, 2, 3, 10, 20))))
+        session.run(AddCombination(trial, Combination(0, "Z", f"of bench {i}")))
+        free = [c for c in session.cells() if c.combination_id is None]
+        session.run(Assign(trial, [(free[i].id, session.combinations()[-1].id, 900 + i)]))
+    parts = [taken(s) for s in benches]
+    found = []
+    for number, order in enumerate(permutations(range(3))):
+        write_package(parts[order[0]], tmp_path / "first.zip")
+        session = bench(tmp_path, f"o{number}", tmp_path / "first.zip")
+        for i in (*order[1:], order[0], order[1]):
+            joined(session, parts[i])
+        found.append(told(taken(session)))
+        session.workshop.close()
+    assert all(f == found[0] for f in found)
+    ends = [
+        uid[:2] for uid in parts[1].side["panel"]["uid"][-1:] + parts[2].side["panel"]["uid"][-1:]
+    ]
+    assert found[0]["panels"][-3:] == ["Ninth", *(f"Ninth ({end})" for end in ends)]
+    assert [code[:2] for code in found[0]["codes"][-3:]] == ["Z", "Z-", "Z-"]
+    assert len(found[0]["readings"]) == len(parts[0].readings) + 2
+
+
+def test_what_one_bench_changed_is_taken_and_what_both_changed_is_asked(benches):
+    one, two, three = benches
+    trial = one.trials()[0].id
+    one.run(SetMatters(trial, trial, "gloss20", 4.0, 2.0))
+    assert joined(two, taken(one)).changed == 1
+    assert chosen(two.workshop.connection, two.trials()[0].id)["gloss20"] == 2.0
+    other = three.trials()[0].id
+    three.run(SetMatters(other, other, "gloss20", 4.0, 3.0))
+    with pytest.raises(BothChanged, match="what matters") as asked:
+        joined(two, taken(three))
+    assert [c.key for c in asked.value.conflicts] == ["choice:matters"]
+    assert chosen(two.workshop.connection, two.trials()[0].id)["gloss20"] == 2.0
+    joined(two, taken(three), THEIRS)
+    assert chosen(two.workshop.connection, two.trials()[0].id)["gloss20"] == 3.0
+    for session in (one, three):  # who was answered once is not asked again
+        joined(session, taken(two))
+        assert chosen(session.workshop.connection, session.trials()[0].id)["gloss20"] == 3.0
+
+
+def test_mine_holds_at_the_other_bench_too(benches):
+    one, two, _ = benches
+    for session, text in ((one, "first?"), (two, "second?")):
+        session.run(EditTrial(session.trial, replace(session.trial, question=text)))
+    joined(one, taken(two), MINE)
+    joined(two, taken(one))
+    assert [taken(s).trial.question for s in (one, two)] == ["first?", "first?"]
+
+
+def test_a_panel_put_away_goes_at_the_other_bench_and_comes_back_with_its_rows(benches):
+    one, two, _ = benches
+    panel = one.panels()[1]
+    readings = len(taken(two).readings)
+    one.run(PutPanelAway(one.trials()[0].id, id=panel.id))
+    joined(two, taken(one))
+    assert panel.name not in [p.name for p in two.panels()]
+    typed(two, 77.0)
+    one.undo()
+    joined(two, taken(one))
+    assert len(taken(two).readings) == readings + 1
+    joined(one, taken(two))
+    assert told(taken(one)) == told(taken(two))

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QApplication
 
 from helpers.hands import press
 from loam.app.commands import StrikeReadings
-from loam.app.presenters.doubted import key_of, stored
+from loam.app.record import doubts_key, stored
 from loam.core.doubts import Doubt
 
 K = Qt.Key
@@ -96,7 +96,7 @@ def test_what_counts_again_is_there_at_once_and_nothing_stale_is_kept(judging, w
     doubt = stored(Doubt("class", panel.name, 0.0, panels=frozenset({panel.id})))
 
     def leave_out(kept):
-        session.remember(key_of(session.trial_id), kept)
+        session.remember(doubts_key(session.trial_id), kept)
         view.judge_again()
 
     whole = view.ranking

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from contextlib import suppress
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from loam.core.dataset import source_of, trial_data
+from loam.core.dataset import source_of, worked_only
 from loam.core.doubts import Doubt, Extras, doubts, without
 from loam.core.doubts.values import START
 from loam.core.errors import LoamError
-from loam.core.judging import TrialJudgement, judge_readings
-from loam.core.matter import Matters
+from loam.core.judging import TrialJudgement
 from loam.core.prior import Priors
 from loam.core.readings import kind_of
 from loam.core.snapshot import Snapshot
 from loam.core.trial import AFTER, BEFORE
+from loam.core.verdict import Lessons, Record, judge, judged_by
 from loam.core.words.doubts import doubt_sentence, effect_words
 
 
@@ -48,30 +49,30 @@ class DoubtSaid:
 
 
 def doubts_said(
-    snapshot: Snapshot,
+    record: Record,
+    lessons: Lessons,
     extras: Extras,
-    judged: Sequence[TrialJudgement],
-    chosen: Mapping[str, Matters] | None = None,
     seed: int = 1,
-    priors: Mapping[str, Priors] | None = None,
     told: Callable[[float], None] | None = None,
     called: Mapping[int, str] | None = None,
 ) -> list[DoubtSaid]:
-    """Look a trial through and say what is doubted.
+    """Look a trial through and say what is doubted, and what each doubt does to the ranking.
 
     Parameters
     ----------
     called : mapping of int to str, optional
         What a file calls its cells, by id; as the window calls them otherwise.
-    judged : sequence of TrialJudgement
-        What is judged; the effect is told of the first, or of the one that moves most.
+    told : callable, optional
+        Told the share done; may raise to stop.
     """
+    snapshot = worked_only(record.snapshot)
+    judged, priors = _judged(record, lessons, seed, told)
     said = []
     for doubt in doubts(snapshot, extras, priors, told):
         concerned = _measurand_of(doubt, judged)
         effect = ""
         if concerned is not None:
-            after = _again(snapshot, extras, doubt, concerned, chosen or {}, seed, priors)
+            after = _again(record, lessons, extras, doubt, concerned, seed)
             effect = effect_words(doubt, concerned, after)
         subject, unit = doubt.subject, ""
         if doubt.readings:
@@ -86,6 +87,23 @@ def doubts_said(
     return said
 
 
+def _judged(
+    record: Record, lessons: Lessons, seed: int, told: Callable[[float], None] | None
+) -> tuple[list[TrialJudgement], dict[str, Priors]]:
+    """Judge whatever can be judged; what cannot is looked through all the same."""
+    judged: list[TrialJudgement] = []
+    priors: dict[str, Priors] = {}
+    for key in judged_by(record.snapshot.columns):
+        if told is not None:
+            told(0.0)
+        with suppress(LoamError):  # the ranking says why
+            found = judge(record, lessons, key, seed=seed)
+            judged.append(found.judgement)
+            if found.taught.priors is not None:
+                priors[key] = found.taught.priors
+    return judged, priors
+
+
 def _measurand_of(doubt: Doubt, judged: Sequence[TrialJudgement]) -> TrialJudgement | None:
     """Return the judgement whose measurand a doubt moves most; the first for a slip."""
     known = {j.measurand: j for j in judged}
@@ -97,15 +115,14 @@ def _measurand_of(doubt: Doubt, judged: Sequence[TrialJudgement]) -> TrialJudgem
 
 
 def _again(
-    snapshot: Snapshot, extras: Extras, doubt: Doubt, judged: TrialJudgement,
-    chosen: Mapping[str, Matters], seed: int, priors: Mapping[str, Priors] | None,
+    record: Record, lessons: Lessons, extras: Extras, doubt: Doubt, judged: TrialJudgement,
+    seed: int,
 ) -> TrialJudgement | None:  # fmt: skip
     """Judge again without what is doubted; None where too little is left."""
     try:
-        rest, _ = without(snapshot, extras, [doubt])
-        data = trial_data(rest, judged.measurand)
-        own = (priors or {}).get(judged.measurand)
-        return judge_readings(data, delta=chosen.get(judged.measurand), priors=own, seed=seed)
+        rest, _ = without(worked_only(record.snapshot), extras, [doubt])
+        own = replace(record, snapshot=rest)
+        return judge(own, lessons, judged.measurand, seed=seed).judgement
     except LoamError:
         return None
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from pathlib import Path
 
-from loam.app.worked import Done, done_in
+from loam.app.worked import done_in
 from loam.core.as_done import StageDone
 from loam.core.dataset import cell_means
 from loam.core.design.costs import plateau
@@ -15,6 +15,7 @@ from loam.core.readings import FILM, REMOVED
 from loam.core.removal import CellLoss, Known, fit_kp, recipe_of
 from loam.core.snapshot import Snapshot
 from loam.core.trial import Combination, Stage
+from loam.core.verdict import Done
 from loam.store import trials as trial_store
 from loam.store.database import reading_apart
 from loam.store.readings import state_of_trial

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from typing import Any
 
+from loam.app.assumed import assumed_of
 from loam.core.errors import ValueRefused
 from loam.core.matter import Matters, matters
 from loam.core.readings import BY_KEY, kind_of
@@ -39,11 +40,14 @@ def _possible(measurand: str, value: object) -> bool:
 def matters_in(db: sqlite3.Connection, trial_id: int, measurand: str) -> Matters:
     """Return what matters for a measurand in a trial, and whose choice it is."""
     kind = kind_of(measurand)
-    for owner, source in ((trial_id, "trial"), (None, "workshop")):
-        own = chosen(db, owner)
-        if measurand in own:
-            return matters(kind, own[measurand], source)
-    return matters(kind)
+    own = chosen(db, trial_id)
+    if measurand in own:
+        return matters(kind, own[measurand], "trial")
+    brought = assumed_of(db, trial_id).matters(measurand)
+    if brought is not None:
+        return brought
+    every = chosen(db, None)
+    return matters(kind, every[measurand], "workshop") if measurand in every else matters(kind)
 
 
 def keep(db: sqlite3.Connection, trial_id: int | None, measurand: str, value: float | None) -> None:

@@ -4,26 +4,30 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
 from typing import Any
 
-from loam.core.as_done import StageDone, unlike_words
+from loam.core.as_done import StageDone
 from loam.core.design.costs import running
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
-from loam.core.prepare import consequences, standing
 from loam.core.snapshot import Snapshot
-from loam.core.trial import Cell, Combination, Panel, Stage
-from loam.store import preparation, work
+from loam.core.trial import Cell, Combination, Stage
+from loam.core.verdict import Done
+from loam.store import work
 from loam.store.settings import recall, recalled
 from loam.store.work import MARK, PASS, Work
-
-Done = Mapping[int, tuple[StageDone, ...]]
 
 
 def left_out_key(trial_id: int) -> str:
     """Return the setting that says whether cells that were not worked as planned count."""
     return f"left_out:{trial_id}"
+
+
+def left_out(
+    db: sqlite3.Connection, trial_id: int, turned: Mapping[str, Any] | None = None
+) -> bool:
+    """Tell whether cells that were not worked as planned are left out; ``turned`` goes first."""
+    return recalled(db, left_out_key(trial_id), False, turned) is True
 
 
 def looks_key(trial_id: int) -> str:
@@ -95,11 +99,6 @@ def _stage_done(stage: Stage, noted: list[Work], planned_s: float) -> StageDone 
     )
 
 
-def unlike_plan(done: Done) -> frozenset[int]:
-    """Return the cells that did not get what was planned."""
-    return frozenset(cell for cell, stages in done.items() if not all(s.as_planned for s in stages))
-
-
 def done_in(db: sqlite3.Connection, snapshot: Snapshot, trial_id: int) -> Done:
     """Return what was done in a trial, from its file."""
     return stages_done(
@@ -108,37 +107,3 @@ def done_in(db: sqlite3.Connection, snapshot: Snapshot, trial_id: int) -> Done:
         {c.id: c for c in snapshot.combinations},
         {p.id: p.taping for p in snapshot.panels},
     )
-
-
-def as_it_counts(
-    db: sqlite3.Connection, snapshot: Snapshot, trial_id: int,
-    turned: Mapping[str, Any] | None = None,
-) -> tuple[Snapshot, tuple[str, ...], bool]:  # fmt: skip
-    """Leave out what was not worked as planned, if that is wanted; say what work and gates mean.
-
-    Returns
-    -------
-    Snapshot, tuple of str, bool
-        The cells that count, sentences for the judging, and whether some cells were not worked as
-        planned.
-    """
-    notes = _prepared(db, snapshot, trial_id)
-    done = done_in(db, snapshot, trial_id)
-    unlike = unlike_plan(done)
-    if unlike:
-        name = {p.id: p.name for p in snapshot.panels}
-        cells = [c for c in snapshot.cells if c.id in unlike]
-        said = unlike_words((f"{name[c.panel_id]} {c.code}", done[c.id]) for c in cells)
-        if recalled(db, left_out_key(trial_id), False, turned) is True:
-            kept = tuple(c for c in snapshot.cells if c.id not in unlike)
-            snapshot = replace(snapshot, cells=kept)
-            notes.append(f"{said} Left out here; X lets them count.")
-        else:
-            notes.append(f"{said} They count; X leaves them out.")
-    return snapshot, tuple(notes), bool(unlike)
-
-
-def _prepared(db: sqlite3.Connection, snapshot: Snapshot, trial_id: int) -> list[str]:
-    noted = preparation.passed(db, trial_id)
-    panels: list[Panel] = list(snapshot.panels)
-    return consequences([(p.name, standing(noted.get(p.id, ()))) for p in panels])

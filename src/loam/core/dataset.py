@@ -9,7 +9,7 @@ import numpy as np
 from loam.core.errors import NotEnough
 from loam.core.judgement import Coded, TrialData
 from loam.core.readings import FILM, REMOVED, kind_of
-from loam.core.snapshot import Columns, FloatArray, IntArray, Snapshot
+from loam.core.snapshot import Columns, FloatArray, IntArray, Snapshot, place_of
 from loam.core.trial import AFTER, BEFORE, HARDNESSES
 
 
@@ -119,8 +119,11 @@ def control_means(snapshot: Snapshot, measurand: str) -> dict[tuple[str, str], f
 
 
 def _coded(values: IntArray, names: dict[int, str]) -> Coded:
-    present, codes = np.unique(values, return_inverse=True)
-    return Coded(codes.astype(np.intp), tuple(names.get(int(v), "") for v in present))
+    """Code values by their places in the order of ``names``, which is the trial's own."""
+    known = list(names)
+    present, codes = np.unique(place_of(known, values), return_inverse=True)
+    named = (names[known[int(v)]] if v < len(known) else "" for v in present)
+    return Coded(codes.astype(np.intp), tuple(named))
 
 
 def trial_data(snapshot: Snapshot, measurand: str, *, baseline: bool | None = None) -> TrialData:
@@ -167,7 +170,8 @@ def trial_data(snapshot: Snapshot, measurand: str, *, baseline: bool | None = No
     of_class = np.array([HARDNESSES.index(panels[c.panel_id].hardness) for c in cells])[of_row]
     factors = {
         "cell": _coded(
-            columns.cell[rows], {c.id: f"{panels[c.panel_id].name} {c.code}" for c in cells}
+            columns.cell[rows],
+            {c.id: f"{panels[c.panel_id].name} {c.code}" for c in used.values()},
         ),
         "panel": _coded(panel, {p.id: p.name for p in panels.values()}),
         "operator": _coded(columns.operator[rows], dict(enumerate(columns.operators))),

@@ -17,7 +17,7 @@ FloatArray = npt.NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Columns:
-    """Readings that count, one row each, in the order they were taken; struck ones are left out.
+    """Readings that count, one row each; struck ones are left out.
 
     Attributes
     ----------
@@ -73,12 +73,79 @@ def before_wipe(columns: Columns, measurand: str) -> Columns:
 
 @dataclass(frozen=True)
 class Snapshot:
-    """All that a judgement of a trial rests on, taken in one moment."""
+    """All that a judgement of a trial rests on, taken in one moment.
+
+    ``numbers`` (n,) is what each reading of the columns is called: its row in the workshop, or its
+    number in a file.
+    """
 
     panels: tuple[Panel, ...]
     combinations: tuple[Combination, ...]
     cells: tuple[Cell, ...]
     columns: Columns
+    numbers: IntArray | None = None
+
+
+def in_one_order(snapshot: Snapshot) -> Snapshot:
+    """Return a trial with its readings in an order that only what they say decides.
+
+    Cell by cell as the cells stand, before work first. So a judgement is the same to the last bit
+    in whichever order readings came into a workshop.
+    """
+    c = snapshot.columns
+    place = place_of([cell.id for cell in snapshot.cells], c.cell)
+    named = [_ranks(names)[code] for names, code in (
+        (c.measurands, c.measurand), (c.days, c.day), (c.readers, c.reader),
+        (c.operators, c.operator),
+    ) if code.size]  # fmt: skip
+    if not named:
+        return snapshot
+    measurand, day, reader, operator = named
+    order = np.lexsort((c.value, operator, reader, day, c.ordinal, c.stage, measurand, c.phase,
+                        place))  # fmt: skip
+    part = {
+        f.name: getattr(c, f.name)[order]
+        for f in fields(Columns)
+        if isinstance(getattr(c, f.name), np.ndarray)
+    }
+    for code in ("measurand", "scale", "operator", "reader", "day"):
+        names = f"{code}s"
+        part[code], part[names] = _coded_anew(part[code], getattr(c, names))
+    numbers = None if snapshot.numbers is None else snapshot.numbers[order]
+    return replace(snapshot, columns=Columns(**part), numbers=numbers)
+
+
+def place_of(ids: Sequence[int], wanted: IntArray) -> IntArray:
+    """Return the place (n,) in a list of ids of each wanted id; after the last where it has none.
+
+    Parameters
+    ----------
+    ids : sequence of int
+    wanted : (n,) int
+    """
+    if not ids:
+        return np.zeros(wanted.size, dtype=np.intp)
+    known = np.array(ids, dtype=np.intp)
+    order = np.argsort(known, kind="stable")
+    at = np.minimum(np.searchsorted(known[order], wanted), known.size - 1)
+    found = order[at]
+    return np.where(known[found] == wanted, found, known.size)
+
+
+def _ranks(names: Sequence[str]) -> IntArray:
+    """Return the alphabetical rank of each name."""
+    ranks = np.empty(len(names), dtype=np.intp)
+    ranks[sorted(range(len(names)), key=names.__getitem__)] = np.arange(len(names))
+    return ranks
+
+
+def _coded_anew(codes: IntArray, names: tuple[str, ...]) -> tuple[IntArray, tuple[str, ...]]:
+    """Number names in the order in which they come."""
+    present, first = np.unique(codes, return_index=True)
+    came = present[np.argsort(first)]
+    anew = np.zeros(len(names), dtype=np.intp)
+    anew[came] = np.arange(came.size)
+    return anew[codes], tuple(names[i] for i in came)
 
 
 _PHASE_CODES = {phase: i for i, phase in enumerate(PHASES)}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
+from dataclasses import replace
 
 from loam.core.kit.facts import PAD
 from loam.store.draft import Row, TrialDraft
@@ -26,6 +27,33 @@ def people_in(db: sqlite3.Connection, draft: TrialDraft) -> None:
         if uid not in known:
             _call(db, "person", person, uid, new=there is None)
         db.execute("UPDATE person SET role = ? WHERE id = ? AND role = ''", (row["role"], person))
+
+
+def in_local_names(db: sqlite3.Connection, draft: TrialDraft) -> TrialDraft:
+    """Return a draft in which who is known here by identity bears the name that is used here."""
+    known = also_called(db, "person")
+    names = dict(db.execute("SELECT id, name FROM person").fetchall())
+    other = {
+        str(r["name"]): names[known[str(r["uid"])]]
+        for r in draft.rest.get("person", ())
+        if known.get(str(r["uid"])) in names and names[known[str(r["uid"])]] != r["name"]
+    }
+    if not other:
+        return draft
+
+    def renamed(row: Row) -> Row:
+        key = "name" if "role" in row else "person"
+        return {**row, key: other.get(str(row[key]), row[key])} if key in row else row
+
+    return replace(
+        draft,
+        readings=tuple(
+            replace(r, operator=other.get(r.operator, r.operator),
+                    reader=other.get(r.reader, r.reader))
+            for r in draft.readings
+        ),
+        rest={sort: tuple(renamed(r) for r in rows) for sort, rows in draft.rest.items()},
+    )  # fmt: skip
 
 
 def things_in(db: sqlite3.Connection, draft: TrialDraft) -> dict[int, int]:

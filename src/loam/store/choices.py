@@ -31,6 +31,8 @@ def renamed(key: str, value: Any, rename: Rename, number: Callable[[Any], Any]) 
     """
     if key == "doubts" and isinstance(value, Mapping):
         return {k: _doubt(v, rename, number) for k, v in value.items()}
+    if key == "pooled" and isinstance(value, Mapping):
+        return {str(rename("trial", number(k))): v for k, v in value.items()}
     if key == "plan" and isinstance(value, Mapping):
         found = dict(value)
         found["locked"] = _each("cell", found.get("locked"), rename)

@@ -43,6 +43,7 @@ from loam.core.record import (
     Sort,
 )
 from loam.core.record.fields import MOST_WHOLE
+from loam.core.record.trial import USED
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
 from loam.store import photographs
 from loam.store.builds import build_of, build_text, outline_of, outline_text
@@ -65,7 +66,8 @@ VALUES = (TRIAL, PANEL, COMBINATION, STAGE, CELL, BASELINE, READING, STRIKE)
 """Sorts that are read into values of their own; all others stay rows."""
 BESIDE: dict[str, tuple[str, ...]] = {
     "trial": ("uid",), "panel": ("uid", "board", "made"), "combination": ("uid", "made"),
-    "reading": ("line", "uid"), "strike": ("uid",),
+    "stage": tuple(f"{what}_as_used" for what in USED),
+    "reading": ("meter_as_used", "line", "uid"), "strike": ("uid", "made"),
 }  # fmt: skip
 """Fields of those that no value holds."""
 _EPOCH = (1980, 1, 1, 0, 0, 0)
@@ -154,7 +156,7 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[Sequence[Any]]]:
             for i, c in enumerate(draft.combinations)
         ],
         "stage": [
-            (c.id, i, *(getattr(s, f) for f in STAGE_FIELDS))
+            (c.id, i, *(getattr(s, f) for f in STAGE_FIELDS), *draft.used_by(c, i))
             for c in draft.combinations
             for i, s in enumerate(c.stages, 1)
         ],
@@ -168,11 +170,13 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[Sequence[Any]]]:
         "reading": [
             (r.id, r.cell_id, r.measurand, r.value, r.phase, r.ordinal, r.stage, r.scale,
              r.operator, r.day, r.taken_at, r.reader, r.meter, r.mark, r.about,
-             beside("reading", "line", i, None), beside("reading", "uid", i))
+             beside("reading", "meter_as_used", i, None), beside("reading", "line", i, None),
+             beside("reading", "uid", i))
             for i, r in enumerate(draft.readings)
         ],
         "strike": [
-            (s.reading_id, int(s.struck), s.reason, s.at, beside("strike", "uid", i))
+            (s.reading_id, int(s.struck), s.reason, s.at, beside("strike", "uid", i),
+             beside("strike", "made", i))
             for i, s in enumerate(draft.strikes)
         ],
     }  # fmt: skip

@@ -42,7 +42,7 @@ def of_trial(db: sqlite3.Connection, trial_id: int) -> list[Decided]:
     """Return what was decided of a trial, and of the whole workshop, oldest first."""
     rows = db.execute(
         "SELECT key, value, words, back, person, at FROM decision"
-        " WHERE trial_id = ? OR trial_id IS NULL ORDER BY id",
+        " WHERE trial_id = ? OR trial_id IS NULL ORDER BY at, id",
         (trial_id,),
     )
     return [Decided(k, value_of(v), w, bool(b), p, a) for k, v, w, b, p, a in rows]

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from loam.core.record.trial import USED
 from loam.core.trial import Cell, Combination, Panel, Reading, Trial
 
 Row = dict[str, Any]
@@ -56,6 +57,12 @@ class TrialDraft:
         """Return what stands beside the value at a place (from 0) of a list."""
         values = self.side.get(sort, {}).get(name, ())
         return values[at] if at < len(values) else default
+
+    def used_by(self, combination: Combination, position: int) -> tuple[int | None, ...]:
+        """Return the numbers of the things that a stage (from 1) used, as the record lists them."""
+        before = sum(len(c.stages) for c in self.combinations[: combination.id - 1])
+        names = tuple(f"{what}_as_used" for what in USED)
+        return tuple(self.beside("stage", name, before + position - 1, None) for name in names)
 
     @property
     def uid(self) -> str:

@@ -14,6 +14,7 @@ from loam.store.draft import TrialDraft
 from loam.store.facts_text import facts_of
 from loam.store.panels import ON_GRID, hidden
 from loam.store.readings import READABLE, STRUCK_NOW
+from loam.store.snapshot import snapshot_of
 
 _Known = tuple[float, str, float]
 _NAN = float("nan")
@@ -51,11 +52,10 @@ def extras_of(draft: TrialDraft) -> Extras:
 
     A reading is called by its number in the draft.
     """
-    struck: dict[int, bool] = {}
-    for entry in draft.strikes:
-        struck[entry.reading_id] = entry.struck
-    own = [r for r in draft.readings if not struck.get(r.id)]
-    return _extras((_from_about(r.about) for r in own), (r.id for r in own))
+    numbers = snapshot_of(draft).numbers
+    assert numbers is not None
+    about = {r.id: r.about for r in draft.readings}
+    return _extras((_from_about(about[n]) for n in numbers.tolist()), numbers.tolist())
 
 
 def extras_in(
@@ -70,7 +70,8 @@ def extras_in(
     only = f" AND r.measurand IN ({','.join('?' * len(wanted))})" if wanted else ""
     cursor = db.execute(
         "SELECT r.id, r.cell_id, coalesce(r.session_id, 0), dense_rank() OVER"
-        " (PARTITION BY coalesce(r.session_id, 0), r.measurand ORDER BY r.taken_at), r.about"
+        " (PARTITION BY coalesce(r.session_id, 0), r.measurand ORDER BY r.taken_at),"
+        " dense_rank() OVER (ORDER BY r.measurand) - 1, r.about"
         " FROM taping t JOIN cell c ON c.taping_id = t.id"
         f" JOIN reading r ON r.cell_id = c.id{only}"
         f" WHERE t.trial_id = ? AND t.put_away = 0 AND c.put_away = 0{hidden(db, trial_id)}"
@@ -78,16 +79,16 @@ def extras_in(
         f" AND r.id NOT IN ({STRUCK_NOW}) ORDER BY r.cell_id, r.id",
         (*wanted, trial_id),
     )
-    parts, said = [np.zeros((4, 0), dtype=np.int64)], {}
+    parts, said = [np.zeros((5, 0), dtype=np.int64)], {}
     while rows := cursor.fetchmany(_CHUNK):  # in portions, which keep other threads running
         *numbers, abouts = zip(*rows, strict=True)
         before = sum(p.shape[1] for p in parts)
         said.update({before + i: _from_about(a) for i, a in enumerate(abouts) if a})
         parts.append(np.array(numbers))
-    number, cell, day, rank = np.concatenate(parts, axis=1)
+    number, cell, day, rank, measurand = np.concatenate(parts, axis=1)
     if number.size != snapshot.columns.value.size:
         return Extras.unknown(snapshot.columns.value.size)
-    order = _orders(day, snapshot.columns.measurand, rank)
+    order = _orders(day, measurand, rank)
     noted = _pads_of_cells(db, trial_id)
     cells, of_cell = np.unique(cell, return_inverse=True)
     own = [noted.get(c, ("", _NAN)) for c in cells.tolist()]
@@ -98,7 +99,12 @@ def extras_in(
         order[i] = order[i] if np.isnan(at) else at
         pad[i] = _code(pads, by) if by else pad[i]
         sets[i] = sets[i] if np.isnan(count) else count
-    return Extras(order, pad, sets, number.astype(np.intp), tuple(pads)[1:])
+    place = np.arange(number.size)
+    if snapshot.numbers is not None:  # as the snapshot has them
+        ranked = np.argsort(number, kind="stable")
+        place = ranked[np.searchsorted(number[ranked], snapshot.numbers)]
+    called = number[place].astype(np.intp)
+    return Extras(order[place], pad[place], sets[place], called, tuple(pads)[1:])
 
 
 def _code(codes: dict[str, int], name: str) -> int:

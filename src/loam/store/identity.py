@@ -76,10 +76,14 @@ def also_called(db: sqlite3.Connection, sort: str) -> dict[str, int]:
     return found
 
 
-def kept_uids(db: sqlite3.Connection, sort: str, rows: Iterable[int]) -> dict[int, str]:
+AGAIN = "again:"
+"""Begins what stands in for the identity of a row that only says anew what another row says."""
+
+
+def kept_uids(db: sqlite3.Connection, sort: str, rows: Iterable[int]) -> dict[int, Made]:
     """Return the identities that some rows brought with them."""
     wanted = sorted(set(rows))
-    found: dict[int, str] = {}
+    found: dict[int, Made] = {}
     if (
         not wanted
         or db.execute("SELECT 1 FROM identity WHERE sort = ? LIMIT 1", (sort,)).fetchone() is None
@@ -87,12 +91,11 @@ def kept_uids(db: sqlite3.Connection, sort: str, rows: Iterable[int]) -> dict[in
         return {}
     for start in range(0, len(wanted), _CHUNK):
         part = wanted[start : start + _CHUNK]
-        found.update(
-            db.execute(
-                "SELECT row, uid FROM identity WHERE sort = ? AND row BETWEEN ? AND ?",
-                (sort, part[0], part[-1]),
-            ).fetchall()
+        kept = db.execute(
+            "SELECT row, uid, made FROM identity WHERE sort = ? AND row BETWEEN ? AND ?",
+            (sort, part[0], part[-1]),
         )
+        found.update((row, Made(uid, made)) for row, uid, made in kept)
     return found
 
 
@@ -114,6 +117,11 @@ def call_also(db: sqlite3.Connection, sort: str, row: int, uid: str) -> None:
     db.execute(
         "INSERT OR IGNORE INTO identity(sort, uid, row, made) VALUES (?,?,?,'')", (sort, uid, row)
     )
+
+
+def made_at(at: str, row: int) -> str:
+    """Return when and in which order a row was made here."""
+    return f"{at}#{row:09d}"
 
 
 def by_made(found: Mapping[int, Made]) -> dict[int, int]:

@@ -73,7 +73,8 @@ def of_trial(db: sqlite3.Connection, trial_id: int, *sorts: str) -> list[Noted]:
     """Return what was noted of a trial and counts, oldest first; of some sorts only, or of all."""
     only = f" AND n.sort IN ({','.join('?' * len(sorts))})" if sorts else ""
     rows = db.execute(
-        f"{_SELECT} WHERE n.trial_id=?{only} AND {_STRUCK} = 0 ORDER BY n.id", (trial_id, *sorts)
+        f"{_SELECT} WHERE n.trial_id=?{only} AND {_STRUCK} = 0 ORDER BY n.at, n.id",
+        (trial_id, *sorts),
     ).fetchall()
     return _rows(rows)
 
@@ -81,7 +82,7 @@ def of_trial(db: sqlite3.Connection, trial_id: int, *sorts: str) -> list[Noted]:
 def of_cell(db: sqlite3.Connection, cell_id: int) -> list[Noted]:
     """Return what was noted of a cell and counts, oldest first."""
     rows = db.execute(
-        f"{_SELECT} WHERE n.cell_id=? AND {_STRUCK} = 0 ORDER BY n.id", (cell_id,)
+        f"{_SELECT} WHERE n.cell_id=? AND {_STRUCK} = 0 ORDER BY n.at, n.id", (cell_id,)
     ).fetchall()
     return _rows(rows)
 
@@ -90,7 +91,7 @@ def tiles(db: sqlite3.Connection, meter: str, measurand: str) -> list[Noted]:
     """Return the tile checks of a meter in any trial, oldest first."""
     rows = db.execute(
         f"{_SELECT} WHERE n.sort=? AND json_extract(n.facts, '$.meter')=?"
-        f" AND json_extract(n.facts, '$.measurand')=? AND {_STRUCK} = 0 ORDER BY n.id",
+        f" AND json_extract(n.facts, '$.measurand')=? AND {_STRUCK} = 0 ORDER BY n.at, n.id",
         (TILE, meter, measurand),
     ).fetchall()
     return _rows(rows)

@@ -25,7 +25,7 @@ def is_print(value: object) -> bool:
 
 def keep_origin(db: sqlite3.Connection, trial_id: int, workshop: str) -> None:
     """Keep where a trial was taken in from; its own workshop is not kept."""
-    if is_print(workshop) and workshop != own_print(db):
+    if is_print(workshop) and workshop != own_print(db, besides=trial_id):
         remember(db, _key(trial_id), workshop)
 
 
@@ -35,10 +35,10 @@ def taken_in(db: sqlite3.Connection, trial_id: int) -> str:
     return found if is_print(found) else ""
 
 
-def own_print(db: sqlite3.Connection) -> str:
-    """Return the print of this workshop; "" before it has a trial of its own."""
+def own_print(db: sqlite3.Connection, besides: int = 0) -> str:
+    """Return the print of this workshop; "" before it has a trial of its own (``besides`` one)."""
     for trial_id, created in db.execute("SELECT id, created_at FROM trial ORDER BY id"):
-        if not taken_in(db, trial_id):
+        if trial_id != besides and not taken_in(db, trial_id):
             return hashlib.blake2b(f"{trial_id} {created}".encode(), digest_size=4).hexdigest()
     return ""
 

@@ -40,7 +40,7 @@ def passed(db: sqlite3.Connection, trial_id: int) -> dict[int, list[Passed]]:
         "SELECT g.taping_id, g.gate, g.what, coalesce(p.name, ''), coalesce(s.day, ''), g.at,"
         " g.facts, g.id FROM gate g JOIN taping t ON t.id = g.taping_id"
         " LEFT JOIN person p ON p.id = g.person_id LEFT JOIN session s ON s.id = g.session_id"
-        f" WHERE t.trial_id=? AND t.put_away=0{hidden(db, trial_id)} ORDER BY g.id",
+        f" WHERE t.trial_id=? AND t.put_away=0{hidden(db, trial_id)} ORDER BY g.at, g.id",
         (trial_id,),
     ).fetchall()
     gone = {facts_of(r[6]).get("of") for r in rows if r[2] == BACK}

@@ -52,15 +52,18 @@ class Clerk:
             self._people[name] = person_id(self.db, name)
         return self._people[name]
 
-    def row(self, reading: Reading, line: int | None = None) -> tuple[object, ...]:
+    def row(
+        self, reading: Reading, line: int | None = None, meter: int | None = None
+    ) -> tuple[object, ...]:
         """Return the row of a reading; what it refers to is added when new.
 
-        ``line`` is the row of the instrument's line that it came on, where that is kept already.
+        ``line`` and ``meter`` are the rows of the instrument's line that it came on, and of the
+        meter as it was then, where these are kept already.
         """
         day = reading.day
         if day not in self._days:
             self._days[day] = session_id(self.db, day, reading.taken_at or self.now)
-        if reading.meter not in self._meters:
+        if meter is None and reading.meter not in self._meters:
             self._meters[reading.meter] = kit.version_id(
                 self.db, kit.METER, reading.meter, {}, self.now
             )
@@ -79,7 +82,7 @@ class Clerk:
         return (
             reading.id or None, reading.cell_id, reading.measurand, reading.phase, reading.stage,
             reading.ordinal, reading.value, reading.scale, work, self._person(reading.reader),
-            self._meters[reading.meter], self._days[day], line or self._raw_id,
+            meter or self._meters.get(reading.meter), self._days[day], line or self._raw_id,
             reading.mark, reading.taken_at or self.now, reading.about,
         )  # fmt: skip
 
@@ -87,9 +90,9 @@ class Clerk:
         """Append readings under the ids that they carry."""
         self.db.executemany(_INSERT, [self.row(r) for r in readings])
 
-    def add_with(self, readings: Iterable[tuple[Reading, int | None]]) -> None:
-        """Append readings, each with the line that it came on."""
-        self.db.executemany(_INSERT, [self.row(r, line) for r, line in readings])
+    def add_with(self, readings: Iterable[tuple[Reading, int | None, int | None]]) -> None:
+        """Append readings, each with the line that it came on and the meter as it was."""
+        self.db.executemany(_INSERT, [self.row(*each) for each in readings])
 
 
 def add_reading(db: sqlite3.Connection, reading: Reading, now: str) -> int:

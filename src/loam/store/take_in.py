@@ -22,7 +22,8 @@ from loam.core.record import (
     Field,
     Sort,
 )
-from loam.core.trial import Panel, Reading
+from loam.core.record.trial import USED
+from loam.core.trial import Combination, Panel, Reading
 from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
 from loam.store import readings as reading_store
@@ -92,7 +93,7 @@ class Arrival:
     def grow(self, sort: Sort) -> Iterator[int]:
         """Add the rows of a sort that are not here yet, portion by portion."""
         there = self.here.setdefault(sort.key, {})
-        own = [f for f in sort.fields if f.name not in ("id", "uid")]
+        own = [f for f in sort.fields if f.name not in ("id", "uid", "made")]
         columns = [f.stored for f in own]
         if sort in (NOTE, DECISION):
             columns.append("trial_id")
@@ -116,7 +117,7 @@ class Arrival:
                     values.append(self.trial_id)
                 row_id = int(self.db.execute(sql, values).lastrowid or 0)
                 numbers[number] = row_id
-                self.call(sort.key, row_id, uid)
+                self.call(sort.key, row_id, uid, str(row.get("made", "")))
                 self.added[sort.counted_as(row)] += 1
             yield 0
 
@@ -165,19 +166,20 @@ class Arrival:
         draft, there = self.draft, self.here.setdefault("reading", {})
         clerk = reading_store.Clerk(self.db, self.now)
         numbers, cells = self.rows.setdefault("reading", {}), self.rows["cell"]
-        lines = self.rows.get(LINE.key, {})
+        lines, things = self.rows.get(LINE.key, {}), self.rows.get("thing", {})
         done = 0
         for portion in portions(draft.readings, PORTION):
             base = int(self.db.execute("SELECT coalesce(max(id), 0) FROM reading").fetchone()[0])
-            new: list[tuple[Reading, int | None]] = []
+            new: list[tuple[Reading, int | None, int | None]] = []
             for r in portion:
                 uid = draft.beside("reading", "uid", r.id - 1)
                 if uid in there:
                     numbers[r.id] = there[uid]
                 elif r.cell_id in cells:
                     row = base + len(new) + 1
-                    line = draft.beside("reading", "line", r.id - 1, None)
-                    new.append((replace(r, id=row, cell_id=cells[r.cell_id]), lines.get(line)))
+                    line = lines.get(draft.beside("reading", "line", r.id - 1, None))
+                    meter = things.get(draft.beside("reading", "meter_as_used", r.id - 1, None))
+                    new.append((replace(r, id=row, cell_id=cells[r.cell_id]), line, meter))
                     numbers[r.id] = row
                     self.call("reading", row, uid)
             clerk.add_with(new)
@@ -197,7 +199,7 @@ class Arrival:
                 row = reading_store.strike_one(
                     self.db, numbers[s.reading_id], s.reason, s.at, s.struck
                 )
-                self.call("strike", row, uid)
+                self.call("strike", row, uid, self.draft.beside("strike", "made", i))
                 self.added["strike"] += 1
             yield done
 
@@ -226,6 +228,7 @@ def draft_steps(db: sqlite3.Connection, draft: TrialDraft, now: str) -> Generato
         db, replace(draft.trial, id=0), draft.created_at or now, trial_store.COMING_IN
     )
     came = Arrival(db, draft, trial_id, now)
+    came.here["trial"] = also_called(db, "trial")
     twice = not draft.uid or draft.uid in also_called(db, "trial")
     people_in(db, draft)
     came.rows["thing"] = things_in(db, draft)
@@ -234,6 +237,7 @@ def draft_steps(db: sqlite3.Connection, draft: TrialDraft, now: str) -> Generato
     for portion in portions(draft.combinations, 50):
         for c in portion:
             rows[c.id] = combination_store.add_combination(db, trial_id, replace(c, id=0), now)
+            as_used(came, c, rows[c.id])
             came.call(
                 "combination", rows[c.id], draft.beside("combination", "uid", c.id - 1),
                 draft.beside("combination", "made", c.id - 1),
@@ -278,6 +282,19 @@ def unlogged(db: sqlite3.Connection) -> Iterator[None]:
     db.execute("DELETE FROM change WHERE id > ?", (last,))
 
 
+def as_used(came: Arrival, combination: Combination, row: int) -> None:
+    """Let the stages of a combination name the very versions of things that they used."""
+    things = came.rows.get("thing", {})
+    for i in range(len(combination.stages)):
+        used = came.draft.used_by(combination, i + 1)
+        for what, number in zip(USED, used, strict=True):
+            if number in things:
+                came.db.execute(
+                    f"UPDATE stage SET {what}_id = ? WHERE combination_id = ? AND position = ?",
+                    (things[number], row, i),
+                )
+
+
 def tape_in(came: Arrival, panel: Panel, boards: Mapping[str, int], state: int) -> int:
     """Tape a panel of the draft for its trial; on the same board where that is here already."""
     db, draft = came.db, came.draft
@@ -315,7 +332,8 @@ def cells_in(came: Arrival) -> None:
         (taping, row, column): cell
         for cell, taping, row, column in came.db.execute(
             'SELECT c.id, c.taping_id, c.row, c."column" FROM cell c'
-            " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id=? AND c.put_away=0",
+            " JOIN taping t ON t.id = c.taping_id WHERE t.trial_id=? AND c.put_away=0"
+            " AND t.put_away=0",
             (came.trial_id,),
         )
     }
@@ -332,7 +350,7 @@ def lay_in(came: Arrival, numbers: Sequence[int]) -> None:
     cells, db = [came.draft.cells[n - 1] for n in numbers], came.db
     row = came.rows["cell"]
     combination: dict[int | None, int | None] = {None: None}
-    combination.update(came.rows["combination"])
+    combination |= {number: own for number, own in came.rows["combination"].items()}
     cell_store.assign(db, [(row[c.id], combination[c.combination_id], c.run_order) for c in cells])
     cell_store.name_cells(db, [(row[c.id], c.name) for c in cells if c.name])
     cell_store.set_baselines(db, came.baselines(numbers))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import sqlite3
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, TypeVar
 
@@ -24,6 +24,7 @@ from loam.core.record import (
     Field,
     Sort,
 )
+from loam.core.record.trial import USED
 from loam.core.trial import Cell, Combination, Panel, Reading
 from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
@@ -32,31 +33,40 @@ from loam.store import trials as trial_store
 from loam.store.choices import key_here, key_of_choice, named_within, renamed
 from loam.store.draft import Row, Strike, TrialDraft
 from loam.store.facts_text import facts_of, value_of
-from loam.store.identity import Made, by_made, cell_uid, digest, identities, kept_uids
+from loam.store.identity import (
+    AGAIN,
+    Made,
+    by_made,
+    cell_uid,
+    digest,
+    identities,
+    kept_uids,
+    made_at,
+)
 from loam.store.origins import origin_of
 from loam.store.panels import ON_GRID, panels
 from loam.store.settings import recall
 
 _T = TypeVar("_T", Panel, Combination)
-_SHOWN = "t.trial_id = ?1 AND t.put_away = 0"
-_OF_TRIAL = (
-    f"SELECT c.id FROM cell c JOIN taping t ON t.id = c.taping_id WHERE {_SHOWN}"
+SHOWN = "t.trial_id = ?1 AND t.put_away = 0"
+CELLS = (
+    f"SELECT c.id FROM cell c JOIN taping t ON t.id = c.taping_id WHERE {SHOWN}"
     f" AND c.put_away = 0{ON_GRID}"
 )
 _BOARDS = (
     "SELECT v.panel_id FROM taping t JOIN panel_version v ON v.id = t.panel_version_id"
-    f" WHERE {_SHOWN}"
+    f" WHERE {SHOWN}"
 )
-_NOTES = f"n.trial_id = ?1 AND (n.cell_id IS NULL OR n.cell_id IN ({_OF_TRIAL}))"
+_NOTES = f"n.trial_id = ?1 AND (n.cell_id IS NULL OR n.cell_id IN ({CELLS}))"
 WHOSE: dict[str, str] = {
     "trial": "x.trial_id = ?1",
-    "cell": f"x.cell_id IN ({_OF_TRIAL})",
-    "panel": f"x.taping_id IN (SELECT t.id FROM taping t WHERE {_SHOWN})",
+    "cell": f"x.cell_id IN ({CELLS})",
+    "panel": f"x.taping_id IN (SELECT t.id FROM taping t WHERE {SHOWN})",
     "board": f"x.panel_id IN ({_BOARDS})",
     "note": f"x.noted_id IN (SELECT n.id FROM noted n WHERE {_NOTES})",
     "survey": f"x.survey_id IN (SELECT s.id FROM survey s WHERE s.panel_id IN ({_BOARDS}))",
-    "reading": f"x.reading_id IN (SELECT r.id FROM reading r WHERE r.cell_id IN ({_OF_TRIAL}))",
-    "line": f"x.id IN (SELECT r.raw_line_id FROM reading r WHERE r.cell_id IN ({_OF_TRIAL}))",
+    "reading": f"x.reading_id IN (SELECT r.id FROM reading r WHERE r.cell_id IN ({CELLS}))",
+    "line": f"x.id IN (SELECT r.raw_line_id FROM reading r WHERE r.cell_id IN ({CELLS}))",
 }
 """Which rows of a table belong to a trial, by what they belong to."""
 _HAND = (READING, STRIKE)
@@ -80,6 +90,11 @@ class Known:
 
 def read_draft(db: sqlite3.Connection, trial_id: int) -> TrialDraft:
     """Take a whole trial out of the workshop, renumbered from 1."""
+    return taken_out(db, trial_id)[0]
+
+
+def taken_out(db: sqlite3.Connection, trial_id: int) -> tuple[TrialDraft, Known]:
+    """Take a whole trial out of the workshop, with how its rows are called outside."""
     trial = next((t for t in trial_store.trials(db) if t.id == trial_id), None)
     if trial is None:
         raise LoamError("There is no such trial any more.", todo="Choose another one.")
@@ -100,7 +115,8 @@ def read_draft(db: sqlite3.Connection, trial_id: int) -> TrialDraft:
     number["thing"] = {row: i for i, row in enumerate(things, 1)}
     grown = {s.key: rows_out(db, s, trial_id, known) for s in GROWING if s not in _HAND}
     rest: dict[str, list[Row]] = {k: [r for _, r in rows] for k, rows in grown.items()}
-    lines = _lines(db, trial_id, number.get(LINE.key, {}))
+    lines = _refers(db, trial_id, "raw_line_id", number.get(LINE.key, {}))
+    meters = _refers(db, trial_id, "meter_id", number["thing"])
     rest["thing"] = list(_things(db, things))
     rest["choice"] = list(_choices(db, trial_id, known))
     rest["away"] = list(_away(db, trial_id, made))
@@ -109,7 +125,8 @@ def read_draft(db: sqlite3.Connection, trial_id: int) -> TrialDraft:
         str(r["person"]) for rows in rest.values() for r in rows if "person" in r
     }
     rest["person"] = list(_people(db, names - {""}))
-    return TrialDraft(
+    known.uid["strike"] = {row: own.uid for own, _, row in strikes}
+    draft = TrialDraft(
         replace(trial, id=1),
         tuple(replace(p, id=number["panel"][p.id], trial_id=1, physical=0) for p in taped),
         tuple(replace(c, id=number["combination"][c.id]) for c in combinations),
@@ -138,15 +155,21 @@ def read_draft(db: sqlite3.Connection, trial_id: int) -> TrialDraft:
                 "uid": tuple(made["combination"][c.id].uid for c in combinations),
                 "made": tuple(made["combination"][c.id].made for c in combinations),
             },
+            "stage": _used(db, combinations, number["thing"]),
             "reading": {
+                "meter_as_used": tuple(meters.get(r.id) for r in readings),
                 "line": tuple(lines.get(r.id) for r in readings),
                 "uid": tuple(known.uid["reading"][r.id] for r in readings),
             },
-            "strike": {"uid": tuple(uid for uid, _, _ in strikes)},
+            "strike": {
+                "uid": tuple(own.uid for own, _, _ in strikes),
+                "made": tuple(own.made for own, _, _ in strikes),
+            },
         },
         rest={k: tuple(rows) for k, rows in rest.items() if rows},
         images=known.images,
     )  # fmt: skip
+    return draft, known
 
 
 def in_order(rows: Iterable[_T], place: Mapping[int, int]) -> list[_T]:
@@ -169,7 +192,7 @@ def outside(
     for p in taped:
         number["board"].setdefault(p.physical, number["panel"][p.id])
     number["combination"] = {c.id: i for i, c in enumerate(combinations, 1)}
-    for sort in ("panel", "board", "combination"):
+    for sort in ("trial", "panel", "board", "combination"):
         uid[sort] = {row: own.uid for row, own in made[sort].items()}
     cells = [c for c in cell_store.cells(db, trial_id) if c.panel_id in number["panel"]]
     cells.sort(key=lambda c: (number["panel"][c.panel_id], c.row, c.column))
@@ -185,14 +208,14 @@ def reading_uids(
     rows = list(readings)
     kept, cell = kept_uids(db, "reading", (r.id for r in rows)), known.uid["cell"]
     return {
-        r.id: kept.get(r.id)
-        or digest("reading", cell[r.cell_id], r.id, r.measurand, r.phase, r.stage, r.ordinal,
+        r.id: kept[r.id].uid if r.id in kept
+        else digest("reading", cell[r.cell_id], r.id, r.measurand, r.phase, r.stage, r.ordinal,
                   float(r.value).hex(), r.taken_at)
         for r in rows
     }  # fmt: skip
 
 
-def _strikes(db: sqlite3.Connection, trial_id: int, known: Known) -> list[tuple[str, Strike, int]]:
+def _strikes(db: sqlite3.Connection, trial_id: int, known: Known) -> list[tuple[Made, Strike, int]]:
     """Return the log of strikes of a trial: identity, entry and row each, oldest first."""
     rows = db.execute(
         "SELECT x.id, x.reading_id, x.struck, x.reason, x.at FROM strike x"
@@ -201,14 +224,24 @@ def _strikes(db: sqlite3.Connection, trial_id: int, known: Known) -> list[tuple[
     ).fetchall()
     kept, reading = kept_uids(db, "strike", (r[0] for r in rows)), known.uid["reading"]
     number = known.number["reading"]
-    return [
+    found = [
         (
-            kept.get(r[0]) or digest("strike", reading[r[1]], *r[:1], *r[2:]),
+            kept[r[0]] if r[0] in kept
+            else Made(digest("strike", reading[r[1]], *r[:1], *r[2:]), made_at(r[4], r[0])),
             Strike(number[r[1]], bool(r[2]), r[3], r[4]), r[0],
         )
         for r in rows
         if r[1] in number
     ]  # fmt: skip
+    order = as_they_hold([own.uid for own, _, _ in found])
+    return [found[i] for i in order]
+
+
+def as_they_hold(uids: Sequence[str]) -> list[int]:
+    """Return the order of rows in which those that were said anew stand where that was done."""
+    last = {uid.removeprefix(AGAIN): i for i, uid in enumerate(uids)}
+    real = [i for i, uid in enumerate(uids) if not uid.startswith(AGAIN)]
+    return sorted(real, key=lambda i: last[uids[i]])
 
 
 def rows_out(
@@ -219,7 +252,7 @@ def rows_out(
     What refers to something that the trial does not show is left out. The rows are numbered in
     ``known``.
     """
-    own = [f for f in sort.fields if f.name not in ("id", "uid")]
+    own = [f for f in sort.fields if f.name not in ("id", "uid", "made")]
     listed = ", ".join(f"x.{f.stored}" for f in own)
     sql = f"SELECT x.id, {listed} FROM {sort.table} x WHERE {whose(sort)} ORDER BY x.id"
     rows = db.execute(sql, (trial_id,)).fetchall()
@@ -230,20 +263,24 @@ def rows_out(
     for row_id, *values in rows:
         if any(_lost(f, v, known) for f, v in zip(own, values, strict=True)):
             continue
-        uid = kept.get(row_id) or _content(sort, row_id, own, values, known)
+        uid = kept[row_id].uid if row_id in kept else _content(sort, row_id, own, values, known)
         numbers[row_id], uids[row_id] = len(found) + 1, uid
         row: Row = {f.name: _outside(f, v, known) for f, v in zip(own, values, strict=True)}
+        if sort.latest:
+            row["made"] = kept[row_id].made if row_id in kept else made_at(row["at"], row_id)
         if sort is DECISION:
             _decision_out(row, known)
         first = {"id": numbers[row_id]} if any(f.name == "id" for f in sort.fields) else {}
         found.append((row_id, {**first, **row, "uid": uid}))
+    if sort.latest:
+        return [found[i] for i in as_they_hold([str(row["uid"]) for _, row in found])]
     return found
 
 
 def whose(sort: Sort) -> str:
     """Return the condition on rows ``x`` of a sort by which they belong to trial ``?1``."""
     if sort is NOTE:
-        return f"x.trial_id = ?1 AND (x.cell_id IS NULL OR x.cell_id IN ({_OF_TRIAL}))"
+        return f"x.trial_id = ?1 AND (x.cell_id IS NULL OR x.cell_id IN ({CELLS}))"
     return WHOSE[sort.belongs]
 
 
@@ -327,16 +364,31 @@ def _number(text: Any) -> Any:
     return int(text) if isinstance(text, str) and text.isdigit() else text
 
 
-def _lines(db: sqlite3.Connection, trial_id: int, number: Mapping[int, int]) -> dict[int, int]:
-    """Return, by row of a reading, the number of the line that it came on."""
+def _refers(
+    db: sqlite3.Connection, trial_id: int, column: str, number: Mapping[int, int]
+) -> dict[int, int]:
+    """Return, by row of a reading, the number of the line or the meter that it came by."""
     if not number:
         return {}
     rows = db.execute(
-        "SELECT x.id, x.raw_line_id FROM reading x WHERE x.raw_line_id IS NOT NULL"
-        f" AND {WHOSE['cell']}",
+        f"SELECT x.id, x.{column} FROM reading x WHERE x.{column} IS NOT NULL AND {WHOSE['cell']}",
         (trial_id,),
     )
-    return {row: number[line] for row, line in rows if line in number}
+    return {row: number[to] for row, to in rows if to in number}
+
+
+def _used(
+    db: sqlite3.Connection, combinations: Sequence[Combination], number: Mapping[int, int]
+) -> dict[str, tuple[int | None, ...]]:
+    """Return the numbers of the things that each stage used, by field."""
+    columns = ", ".join(f"{what}_id" for what in USED)
+    rows = []
+    for c in combinations:
+        sql = f"SELECT {columns} FROM stage WHERE combination_id = ? ORDER BY position"
+        rows += db.execute(sql, (c.id,)).fetchall()[: len(c.stages)]
+    return {
+        f"{what}_as_used": tuple(number.get(row[i]) for row in rows) for i, what in enumerate(USED)
+    }
 
 
 _THINGS = (
@@ -373,17 +425,6 @@ def things_used(db: sqlite3.Connection, trial_id: int) -> list[int]:
         (trial_id,),
     )
     return [int(r[0]) for r in rows]
-
-
-def pads_in(db: sqlite3.Connection, trial_id: int) -> int:
-    """Return how many versions of single pads belong to a trial: what happened to its pads."""
-    used = things_used(db, trial_id)
-    marks = ",".join(map(str, used))
-    row = db.execute(
-        f"SELECT count(*) FROM kit_version v JOIN kit_item i ON i.id = v.item_id"
-        f" WHERE i.sort = '{PAD}' AND v.id IN ({marks})"
-    ).fetchone()
-    return int(row[0])
 
 
 def _things(db: sqlite3.Connection, rows: list[int]) -> Iterable[Row]:
@@ -455,35 +496,3 @@ def _people(db: sqlite3.Connection, names: set[str]) -> Iterable[Row]:
     for row, name, role in db.execute("SELECT id, name, role FROM person ORDER BY name"):
         if name in names:
             yield {"name": name, "role": role, "uid": own[row].uid}
-
-
-def counts_of(db: sqlite3.Connection, trial_id: int) -> dict[str, int]:
-    """Return how many rows of each sort belong to a trial, by what they are counted as."""
-    found: dict[str, int] = {}
-    for sort in GROWING:
-        part = f"x.{sort.part_by}" if sort.part_by else "''"
-        for own, count in db.execute(
-            f"SELECT {part}, count(*) FROM {sort.table} x WHERE {whose(sort)} GROUP BY 1",
-            (trial_id,),
-        ):
-            key = sort.parts.get(own, sort.key)
-            found[key] = found.get(key, 0) + int(count)
-        for key in (*sort.parts.values(), *(() if sort is NOTE else (sort.key,))):
-            found.setdefault(key, 0)
-    for key, sql in _COUNTS.items():
-        found[key] = int(db.execute(sql, (trial_id,)).fetchone()[0])
-    found["choice"] = sum(
-        recall(db, key_here(k, trial_id)) not in (None, {}, [], "", 0, False) for k in CHOICES
-    )
-    found["pad"] = pads_in(db, trial_id)
-    return dict(sorted(found.items()))
-
-
-_COUNTS = {
-    "panel": f"SELECT count(*) FROM taping t WHERE {_SHOWN}",
-    "combination": "SELECT count(*) FROM combination WHERE trial_id = ?1 AND put_away = 0",
-    "stage": "SELECT count(*) FROM stage s JOIN combination k ON k.id = s.combination_id"
-    " WHERE k.trial_id = ?1 AND k.put_away = 0",
-    "cell": f"SELECT count(*) FROM ({_OF_TRIAL})",
-    "baseline": f"SELECT count(*) FROM baseline x WHERE {WHOSE['cell']}",
-}

@@ -73,7 +73,7 @@ def paced(db: sqlite3.Connection, trial_id: int) -> list[Work]:
     """Return what the pacer noted of a trial and was not taken back, oldest first."""
     rows = db.execute(
         _SELECT + " JOIN cell c ON c.id = w.cell_id JOIN taping t ON t.id = c.taping_id"
-        " WHERE t.trial_id=? AND w.facts <> '{}' ORDER BY w.id",
+        " WHERE t.trial_id=? AND w.facts <> '{}' ORDER BY w.at, w.id",
         (trial_id,),
     ).fetchall()
     return _counting(rows)
@@ -91,7 +91,7 @@ def begun_among(db: sqlite3.Connection, cells: Sequence[int]) -> int:
         part = cells[start : start + 500]
         rows = db.execute(
             f"{_SELECT} WHERE w.cell_id IN ({','.join('?' * len(part))}) AND w.facts <> '{{}}'"
-            " ORDER BY w.id",
+            " ORDER BY w.at, w.id",
             part,
         ).fetchall()
         found |= {w.cell_id for w in _counting(rows) if w.what in _TOUCHED}
@@ -125,7 +125,8 @@ def cells_through(db: sqlite3.Connection, trial_id: int) -> frozenset[int]:
 def of_day(db: sqlite3.Connection, day: str) -> list[Work]:
     """Return what the pacer noted on a day in any trial and was not taken back."""
     rows = db.execute(
-        _SELECT + " WHERE (s.day=? OR w.what=?) AND w.facts <> '{}' ORDER BY w.id", (day, BACK)
+        _SELECT + " WHERE (s.day=? OR w.what=?) AND w.facts <> '{}' ORDER BY w.at, w.id",
+        (day, BACK),
     ).fetchall()
     return _counting(rows)
 

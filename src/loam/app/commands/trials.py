@@ -208,7 +208,8 @@ def _names(draft: TrialDraft) -> set[str]:
     """Return the names of things and people that a draft brings."""
     things = {n for c in draft.combinations for s in c.stages
               for n in (s.pad, s.compound, s.machine, s.disc)}  # fmt: skip
-    return things | {n for r in draft.readings for n in (r.operator, r.reader, r.meter)}
+    brought = {str(r["name"]) for s in ("thing", "person") for r in draft.rest.get(s, ())}
+    return things | brought | {n for r in draft.readings for n in (r.operator, r.reader, r.meter)}
 
 
 def _is_there(db: sqlite3.Connection, trial_id: int) -> bool:

@@ -11,6 +11,7 @@ from typing import Any
 from loam.app.headless.common import FAILED, answer, as_json
 from loam.core.errors import LoamError
 from loam.core.readings import BY_KEY
+from loam.store.counts import counts_of
 from loam.store.database import reading_apart, version_of
 from loam.store.panels import ON_GRID, unreadable_panels
 from loam.store.readings import READABLE
@@ -48,7 +49,7 @@ def check(path: Path) -> dict[str, Any]:
             layout = _changed(db)
             whole = not layout.broken
             problems = layout.words() + (_problems(db) if whole else [])
-            listed = [{"name": t.name, **_counts(db, t.id)} for t in trials(db)] if whole else []
+            listed = [_listed(db, t.id, t.name) for t in trials(db)] if whole else []
     except LoamError as error:
         return {"ok": False, "schema": schema, "trials": [], "problems": [str(error)]}
     finally:
@@ -79,17 +80,13 @@ def _changed(db: sqlite3.Connection) -> Changed:
     )
 
 
-def _counts(db: sqlite3.Connection, trial_id: int) -> dict[str, int]:
-    row = db.execute(
-        "SELECT (SELECT count(*) FROM taping WHERE trial_id = ?1 AND put_away = 0),"
-        " (SELECT count(*) FROM cell c JOIN taping t ON t.id = c.taping_id"
-        "   WHERE t.trial_id = ?1 AND t.put_away = 0 AND c.put_away = 0),"
-        " (SELECT count(*) FROM reading r JOIN cell c ON c.id = r.cell_id"
-        "   JOIN taping t ON t.id = c.taping_id"
-        "   WHERE t.trial_id = ?1 AND t.put_away = 0 AND c.put_away = 0)",
-        (trial_id,),
-    ).fetchone()
-    return {"panels": row[0], "cells": row[1], "readings": row[2]}
+def _listed(db: sqlite3.Connection, trial_id: int, name: str) -> dict[str, Any]:
+    """Return what a trial holds: rows of every sort of its record."""
+    rows = counts_of(db, trial_id)
+    return {
+        "name": name, "panels": rows["panel"], "cells": rows["cell"], "readings": rows["reading"],
+        "rows": rows,
+    }  # fmt: skip
 
 
 def _problems(db: sqlite3.Connection) -> list[str]:

@@ -11,6 +11,7 @@ from typing import Any
 
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.readings import KINDS, kind_of
+from loam.core.trial import Trial
 
 FAILED = 2
 
@@ -75,3 +76,22 @@ def measurand_of(name: str) -> str:
         if low == kind.key or low in kind.columns:
             return kind.key
     return kind_of(name.strip()).key
+
+
+def trial_named(known: list[Trial], wanted: str) -> Trial:
+    """Return the trial of this name, the newest of several, or of this number.
+
+    Raises
+    ------
+    LoamError
+        When there is none; it names those that are there.
+    """
+    found = [t for t in known if t.name == wanted]
+    if not found and wanted.isascii() and wanted.isdigit():
+        found = [t for t in known if t.id == int(wanted)]
+    if not found:
+        raise LoamError(
+            f"There is no trial {wanted[:60]!r}.",
+            todo="Trials: " + (", ".join(t.name for t in known[:20]) or "none") + ".",
+        )
+    return found[-1]

@@ -4,36 +4,49 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass, replace
 from itertools import combinations
 from pathlib import Path
 from typing import Any
 
 from loam.app.doubting import DoubtSaid, doubts_said
-from loam.app.headless.common import FAILED, answer, as_json, check_seed, complain, measurand_of
-from loam.core.dataset import trial_data, worked_only
+from loam.app.headless.common import (
+    FAILED,
+    answer,
+    as_json,
+    check_seed,
+    complain,
+    measurand_of,
+    trial_named,
+)
+from loam.app.record import Learnt, record_in, record_of
+from loam.core.dataset import worked_only
+from loam.core.doubts import Extras
 from loam.core.errors import LoamError, NotEnough, ValueRefused
-from loam.core.judging import ClassJudgement, TrialJudgement, judge_readings
+from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.matter import Matters, matters
-from loam.core.readings import FILM, KINDS, REMOVED, ReadingKind, kind_of
-from loam.core.snapshot import Snapshot
+from loam.core.readings import REMOVED, ReadingKind, kind_of
 from loam.core.text import NAME
-from loam.core.trial import AFTER, BEFORE
 from loam.core.units import fixed, parse_number, percent
+from loam.core.verdict import NoLessons, Record, asked_of, judge, judged_by
 from loam.core.words.verdict import RELATION_WORDS, class_sentence, matters_words, notes, sentence
 from loam.store.csv_readings import build_draft
-from loam.store.draft import TrialDraft
-from loam.store.extras import extras_of
+from loam.store.database import reading_apart
+from loam.store.extras import extras_in, extras_of
 from loam.store.mapping import guess_mapping
-from loam.store.snapshot import snapshot_of
 from loam.store.table_file import read_table
+from loam.store.trials import trials
+from loam.store.workshop import Workshop
 
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
-        prog="loam judge", description="Judge files of readings as the window does."
+        prog="loam judge",
+        description="Judge files of readings, or a trial of a workshop, as the window does.",
     )
-    parser.add_argument("files", nargs="+", metavar="FILE.csv")
+    parser.add_argument("files", nargs="*", metavar="FILE.csv")
+    parser.add_argument("--workshop", type=Path, metavar="W.loam")
+    parser.add_argument("--trial", metavar="NAME", help="a trial of the workshop, or its number")
     parser.add_argument(
         "--measurand", action="append", metavar="M",
         help="what to judge by, as a column or as Loam calls it; all that a file has otherwise",
@@ -42,22 +55,33 @@ def _parser() -> argparse.ArgumentParser:
         "--delta", action="append", default=[], metavar="M=VALUE",
         help="what matters for a measurand, in its unit, or as a ratio for haze and defects",
     )  # fmt: skip
-    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--seed", type=int, help="of the draws; 1, or the trial's own, otherwise")
     parser.add_argument("--json", action="store_true", help="print JSON instead of text")
     return parser
 
 
 def run(arguments: Sequence[str]) -> int:
     """Run ``loam judge`` and return the exit status: 0, or 2 after an error on stderr."""
-    options = _parser().parse_args(arguments)
+    parser = _parser()
+    options = parser.parse_args(arguments)
+    if bool(options.files) == (options.workshop is not None):
+        parser.error("name files, or a workshop with --workshop and --trial")
+    if options.workshop is not None and options.trial is None:
+        parser.error("--workshop needs --trial")
     current = ""
     try:
-        check_seed(options.seed)
+        if options.seed is not None:
+            check_seed(options.seed)
         wanted = [measurand_of(m) for given in options.measurand or [] for m in given.split(",")]
         chosen = dict(_delta(text) for text in options.delta)
         found = []
         for current in options.files:
-            found.append((current, _judge_file(Path(current), wanted, chosen, options.seed)))
+            seed = 1 if options.seed is None else options.seed
+            found.append((current, _judge_file(Path(current), wanted, chosen, seed)))
+        if options.workshop is not None:
+            current = str(options.workshop)
+            asked = (options.trial, wanted, chosen, options.seed)
+            found.append((current, _judge_trial(options.workshop, *asked)))
     except LoamError as error:
         complain(error, Path(current).name)
         return FAILED
@@ -80,76 +104,116 @@ def _delta(text: str) -> tuple[str, Matters]:
     return kind.key, matters(kind, number, "given")
 
 
-Judged = tuple[
-    list[tuple[TrialJudgement, Mapping[str, str]]], list[tuple[DoubtSaid, list[dict[str, Any]]]]
-]
+@dataclass(frozen=True)
+class _Judged:
+    """What is printed of a file, or of a trial."""
+
+    verdicts: Sequence[tuple[TrialJudgement, Mapping[str, str]]]
+    doubts: Sequence[tuple[DoubtSaid, list[dict[str, Any]]]]
+    trial: str = ""
 
 
 def _judge_file(
     path: Path, wanted: Sequence[str], chosen: Mapping[str, Matters], seed: int
-) -> Judged:
+) -> _Judged:
     table = read_table(path)
     draft = build_draft(table, guess_mapping(table.header), path.stem[:NAME])
-    snapshot = worked_only(snapshot_of(draft))
-    there = measurands_of(snapshot)
+    record = record_in(draft, chosen)
+    there = judged_by(worked_only(record.snapshot).columns)
+    _refuse_missing(wanted, there, f"The file {path.name}", path.name)
+    names = _names(record)
+    judged = [
+        (judge(record, NoLessons(), key, seed=seed).judgement, names) for key in (wanted or there)
+    ]
+    called = {c.id: name for c, name in zip(draft.cells, draft.called, strict=True)}
+    said = doubts_said(record, NoLessons(), extras_of(draft), seed, called=called)
+    lines = dict(enumerate(draft.lines))
+    return _Judged(
+        judged,
+        [(one, _concerned(one, record, called, extras_of(draft), lines)) for one in said],
+    )
+
+
+def _judge_trial(
+    path: Path, name: str, wanted: Sequence[str], given: Mapping[str, Matters], seed: int | None
+) -> _Judged:
+    """Judge a trial of a workshop with all that the window takes into account."""
+    workshop = Workshop(path, look=True)
+    try:
+        with reading_apart(workshop.reads) as db:
+            trial = trial_named(trials(db), name)
+            seed = trial.seed if seed is None else seed
+            record = record_of(db, trial.id)
+            record = replace(record, matters={**record.matters, **given})
+            there = asked_of(trial, REMOVED.key in judged_by(record.snapshot.columns))
+            _refuse_missing(wanted, there, f"The trial {trial.name}", path.name)
+            names, lessons, judged = _names(record), Learnt(db, trial.id), []
+            for key in wanted or there:
+                try:
+                    judged.append((judge(record, lessons, key, seed=seed).judgement, names))
+                except NotEnough:
+                    if wanted:
+                        raise
+            stands = record.as_it_stands()
+            extras = extras_in(db, trial.id, stands.snapshot)
+            said = doubts_said(stands, lessons, extras, seed)
+    finally:
+        workshop.close()
+    if not judged:
+        raise NotEnough("Nothing of this trial can be judged yet.", where=trial.name,
+                        todo="Lay out and read some cells first.")  # fmt: skip
+    called = {c.id: c.code for c in record.snapshot.cells}
+    return _Judged(
+        judged, [(one, _concerned(one, stands, called, extras, {})) for one in said], trial.name
+    )
+
+
+def _names(record: Record) -> dict[str, str]:
+    return {c.code: c.name for c in record.snapshot.combinations if c.name}
+
+
+def _refuse_missing(wanted: Sequence[str], there: Sequence[str], what: str, where: str) -> None:
     for key in wanted:
         if key not in there:
             raise NotEnough(
-                f"The file holds no {kind_of(key).label}.",
-                where=path.name,
-                todo="It holds " + ", ".join(there) + "." if there else "Name another file.",
+                f"{what} holds no {kind_of(key).label}.",
+                where=where,
+                todo="It holds " + ", ".join(there) + "." if there else "Name another.",
             )
     if not there:
         raise NotEnough(
-            "The file holds no reading that can be judged.",
-            where=path.name,
+            f"{what} holds no reading that can be judged.",
+            where=where,
             todo="Name the columns of readings as Loam does, like gloss20 or haze.",
         )
-    names = {c.code: c.name for c in snapshot.combinations if c.name}
-    judged: list[tuple[TrialJudgement, Mapping[str, str]]] = [
-        (judge_readings(trial_data(snapshot, key), delta=chosen.get(key), seed=seed), names)
-        for key in (wanted or there)
-    ]
-    said = doubts_said(
-        snapshot, extras_of(draft), [j for j, _ in judged], chosen, seed,
-        called={c.id: name for c, name in zip(draft.cells, draft.called, strict=True)},
-    )  # fmt: skip
-    return judged, [(one, _concerned(one, snapshot, draft)) for one in said]
 
 
-def _concerned(said: DoubtSaid, snapshot: Snapshot, draft: TrialDraft) -> list[dict[str, Any]]:
-    """Return the readings that a doubt concerns, by what the file calls them."""
-    columns, number = snapshot.columns, extras_of(draft).number
-    panel = {p.id: p.name for p in snapshot.panels}
-    cells = {c.id: c for c in draft.cells}
+def _concerned(
+    said: DoubtSaid, record: Record, called: Mapping[int, str], extras: Extras,
+    lines: Mapping[int, int],
+) -> list[dict[str, Any]]:  # fmt: skip
+    """Return the readings that a doubt concerns, by what the file or the window calls them."""
+    columns, number = record.snapshot.columns, extras.number
+    panel = {p.id: p.name for p in record.snapshot.panels}
+    cells = {c.id: c for c in record.snapshot.cells}
     found = []
     for row in said.rows:
-        cell, at = cells[int(columns.cell[row])], int(number[row]) - 1
+        cell = cells[int(columns.cell[row])]
         found.append({
-            "panel": panel[cell.panel_id], "cell": draft.called[cell.id - 1],
+            "panel": panel[cell.panel_id], "cell": called[cell.id],
             "measurand": columns.measurands[int(columns.measurand[row])],
             "reading": int(columns.ordinal[row]), "value": float(columns.value[row]),
-            "line": draft.lines[at] if at < len(draft.lines) else None,
+            "line": lines.get(int(number[row]) - 1),
         })  # fmt: skip
     return found
 
 
-def measurands_of(snapshot: Snapshot) -> list[str]:
-    """Return what a trial can be judged by: what was read after work, and film before and after."""
-    columns = snapshot.columns
-    found = [
-        k.key for k in KINDS if k.rankable and not k.derived and columns.rows(k.key, AFTER).size
-    ]
-    if columns.rows(FILM.key, AFTER).size and columns.rows(FILM.key, BEFORE).size:
-        found.append(REMOVED.key)
-    return found
-
-
-def _entry(file: str, judged: Judged) -> dict[str, Any]:
+def _entry(file: str, judged: _Judged) -> dict[str, Any]:
     return {
         "file": file,
-        "measurands": [_measurand(judgement, names) for judgement, names in judged[0]],
-        "doubts": [_doubt(said, readings) for said, readings in judged[1]],
+        **({"trial": judged.trial} if judged.trial else {}),
+        "measurands": [_measurand(judgement, names) for judgement, names in judged.verdicts],
+        "doubts": [_doubt(said, readings) for said, readings in judged.doubts],
     }
 
 
@@ -225,12 +289,13 @@ def _class(
     }
 
 
-def _text(file: str, judged: Judged) -> str:
-    lines = [file]
-    for judgement, names in judged[0]:
+def _text(file: str, judged: _Judged) -> str:
+    lines = [f"{file}: {judged.trial}" if judged.trial else file]
+    for judgement, names in judged.verdicts:
         kind = kind_of(judgement.measurand)
         lines += ["", *_table(judgement, names, kind)]
-    lines += ["", *(f"Doubt: {s.sentence} {s.effect}" for s, _ in judged[1])] if judged[1] else []
+    if judged.doubts:
+        lines += ["", *(f"Doubt: {s.sentence} {s.effect}" for s, _ in judged.doubts)]
     return "\n".join(lines) + "\n"
 
 

@@ -6,14 +6,20 @@ import argparse
 from collections.abc import Sequence
 from pathlib import Path
 
-from loam.app.headless.common import FAILED, answer, as_json, complain, workshop_option
+from loam.app.going_out import whole_trial
+from loam.app.headless.common import (
+    FAILED,
+    answer,
+    as_json,
+    complain,
+    trial_named,
+    workshop_option,
+)
 from loam.core.errors import LoamError
-from loam.core.trial import Trial
 from loam.store.database import reading_apart
 from loam.store.datapackage import write_package
 from loam.store.draft import TrialDraft
 from loam.store.flat import write_flat
-from loam.store.take_out import read_draft
 from loam.store.trials import trials
 from loam.store.workshop import Workshop
 
@@ -51,8 +57,8 @@ def run(arguments: Sequence[str]) -> int:
         workshop = Workshop(options.workshop, look=True)
         try:
             with reading_apart(workshop.reads) as db:
-                trial = _named(trials(db), options.trial)
-                draft = read_draft(db, trial.id)
+                trial = trial_named(trials(db), options.trial)
+                draft = whole_trial(db, trial.id, workshop.now())
         finally:
             workshop.close()
         write_trial(draft, Path(options.file))
@@ -62,16 +68,3 @@ def run(arguments: Sequence[str]) -> int:
     said = {"file": options.file, "trial": trial.name, "readings": len(draft.readings)}
     answer(as_json(said) if options.json else f"{said['file']}: {said['readings']} readings")
     return 0
-
-
-def _named(known: list[Trial], wanted: str) -> Trial:
-    """Return the trial of this name, the newest of several, or of this number."""
-    found = [t for t in known if t.name == wanted]
-    if not found and wanted.isascii() and wanted.isdigit():
-        found = [t for t in known if t.id == int(wanted)]
-    if not found:
-        raise LoamError(
-            f"There is no trial {wanted[:60]!r}.",
-            todo="Trials: " + (", ".join(t.name for t in known[:20]) or "none") + ".",
-        )
-    return found[-1]

@@ -10,9 +10,8 @@ import numpy as np
 
 from loam.app.lessons import priors_for
 from loam.app.presenters.claims import Claims, find_claims, makers_facts
-from loam.app.presenters.doubted import as_doubted
 from loam.app.presenters.masked import MaskedPicture
-from loam.app.worked import as_it_counts
+from loam.app.record import record_of
 from loam.core.dataset import trial_data
 from loam.core.doubts.records import Cells, Extras
 from loam.core.judgement import TrialData
@@ -23,10 +22,10 @@ from loam.core.snapshot import FloatArray, Snapshot
 from loam.core.trends import Trend, trend
 from loam.core.trial import AFTER
 from loam.core.units import fixed
+from loam.core.verdict import counting
 from loam.core.words.verdict import unit_of
 from loam.store.database import reading_apart
 from loam.store.extras import extras_in
-from loam.store.snapshot import load_snapshot
 
 MOST_PEOPLE = 6
 
@@ -99,10 +98,10 @@ def draw_carried(
         Told the share done; may raise to stop.
     """
     with reading_apart(path) as db:
-        snapshot = load_snapshot(db, trial_id)
+        record = record_of(db, trial_id)
+        snapshot = record.snapshot
         extras = extras_in(db, trial_id, snapshot)
-        counted, _, _ = as_it_counts(db, snapshot, trial_id)
-        counted, _ = as_doubted(db, counted, trial_id)
+        counted = counting(record).snapshot
         same = counted.columns.value.size == snapshot.columns.value.size
         data = trial_data(counted, measurand)
         priors = priors_for(db, trial_id, measurand, data)

@@ -11,27 +11,22 @@ from typing import Any
 
 import numpy as np
 
-from loam.app.lessons import priors_for
 from loam.app.measured import losses
-from loam.app.meters import studied
-from loam.app.presenters.doubted import as_doubted
 from loam.app.presenters.masked import masked_in
 from loam.app.presenters.ranking import RankingPicture, draw_up, reference_lines
 from loam.app.presenters.rounds import peek_words, wiped_with
 from loam.app.presenters.tiles import doubtful_words
+from loam.app.record import Learnt, record_of
 from loam.app.reflection import Light, light_of
 from loam.app.session import Session
-from loam.app.what_matters import chosen, matters_in
-from loam.app.worked import as_it_counts, done_in, looks
-from loam.core.dataset import cell_means, control_means, source_of, trial_data, worked_only
-from loam.core.judging import judge_readings
+from loam.app.what_matters import chosen
+from loam.core.dataset import cell_means, source_of
 from loam.core.matter import MOST_RATIO, RATIO
 from loam.core.readings import FILM, REMOVED, ReadingKind, kind_of
 from loam.core.readings.haze import LOG_SCALE, from_log_haze
 from loam.core.removal import Known, fit_kp
-from loam.core.snapshot import before_wipe
-from loam.core.trial import Trial, coats_of
 from loam.core.units import fixed, percent
+from loam.core.verdict import judge
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, CLEARLY_WORSE, EQUAL, OPEN, WORSE
 from loam.core.words.verdict import RELATION_WORDS, about, scope_words, unit_of
 from loam.store import noted
@@ -40,14 +35,6 @@ from loam.store.kept import Loader
 from loam.store.snapshot import load_snapshot
 
 BEFORE_WIPE = "Ranked before the wipe, to teach: fillers may still mask. B goes back to what stays."
-
-
-def rankable(trial: Trial, has_film_pairs: bool) -> list[str]:
-    """Return the measurands that can be ranked in a trial, in the order it reads them."""
-    keys = [m for m in trial.measurands if kind_of(m).rankable]
-    if has_film_pairs and FILM.key in trial.measurands:
-        keys.append(REMOVED.key)
-    return keys
 
 
 def has_film_pairs(db: sqlite3.Connection, trial_id: int) -> bool:
@@ -76,26 +63,13 @@ def judge_trial(
         What is kept under some keys, as it would be; what the workshop keeps otherwise.
     """
     with reading_apart(path) as db:
-        snapshot = load(db, trial_id, [source_of(measurand)])
-        names = {c.code: c.name for c in snapshot.combinations if c.name}
-        snapshot, work, unlike = as_it_counts(db, snapshot, trial_id, turned)
-        snapshot, left_out = as_doubted(db, snapshot, trial_id, turned)
-        if unwiped:
-            shown_before = before_wipe(snapshot.columns, measurand)
-            snapshot = replace(snapshot, columns=shown_before)
-        held = control_means(snapshot, measurand)
-        snapshot = worked_only(snapshot)
-        data = replace(trial_data(snapshot, measurand), looked=looks(db, trial_id) > 0)
-        judgement = judge_readings(
-            data,
-            delta=matters_in(db, trial_id, measurand),
-            priors=priors_for(db, trial_id, measurand, data),
-            repeat=found.sd if (found := studied(db, measurand)) is not None else None,
-            seed=seed,
-        ).coated(coats_of(snapshot.panels))
+        record = record_of(db, trial_id, [source_of(measurand)], load, turned)
+        names = {c.code: c.name for c in record.snapshot.combinations if c.name}
+        verdict = judge(record, Learnt(db, trial_id), measurand, seed=seed, unwiped=unwiped)
+        judgement, snapshot = verdict.judgement, verdict.snapshot
         kp: Known = {}
         if measurand == REMOVED.key:
-            kp = fit_kp(losses(snapshot, done_in(db, snapshot, trial_id), by_recipe=False))
+            kp = fit_kp(losses(snapshot, record.done, by_recipe=False))
         notes = noted.of_trial(db, trial_id, noted.ROUND, noted.PEEK, noted.WIPE)
         noted_words = (
             peek_words(notes),
@@ -110,16 +84,16 @@ def judge_trial(
         masked = masked_in(snapshot, judgement, shown, judgement.repeat, wiped)
     said = (
         *(masked.words if masked is not None else ()),
-        *left_out,
-        *work,
+        *verdict.counting.doubted,
+        *verdict.counting.work,
         *filter(None, noted_words),
     )
     trap = " ".join(masked.traps) if masked is not None else ""
     if unwiped:
         trap = BEFORE_WIPE
     return replace(
-        picture, work=said, unlike=unlike, kp=kp, masked=masked, trap=trap, unwiped=unwiped,
-        controls=reference_lines(picture, held),
+        picture, work=said, unlike=verdict.counting.unlike, kp=kp, masked=masked, trap=trap,
+        unwiped=unwiped, controls=reference_lines(picture, verdict.held),
     )  # fmt: skip
 
 

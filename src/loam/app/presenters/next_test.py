@@ -8,9 +8,8 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from loam.app.commands import PlanFurther
-from loam.app.presenters.doubted import as_doubted
 from loam.app.presenters.price import minutes_of
-from loam.app.worked import as_it_counts
+from loam.app.record import record_of
 from loam.core.dataset import source_of, trial_data
 from loam.core.design.costs import READ_S, WIPE_S
 from loam.core.judging import ClassJudgement, TrialJudgement
@@ -20,11 +19,11 @@ from loam.core.panel import Taping
 from loam.core.readings import ReadingKind, kind_of
 from loam.core.trial import Cell, Combination, Panel, Trial
 from loam.core.units import percent
+from loam.core.verdict import counting
 from loam.core.words.dose import time_words
 from loam.core.words.outlook import short_amount
 from loam.core.words.verdict import counted, listed
 from loam.store.database import reading_apart
-from loam.store.snapshot import load_snapshot
 
 PANEL_MIN = 30.0
 """To tape, wash, damage and read a new panel before work: assumed."""
@@ -117,10 +116,9 @@ def draw_next(
     measurand = judged.measurand
     shown = kind or kind_of(measurand)
     with reading_apart(path) as db:
-        snapshot = load_snapshot(db, trial.id, [source_of(measurand)])
-        panels, cells = snapshot.panels, snapshot.cells
-        snapshot, _, _ = as_it_counts(db, snapshot, trial.id)
-        snapshot, _ = as_doubted(db, snapshot, trial.id)
+        record = record_of(db, trial.id, [source_of(measurand)])
+    panels, cells = record.snapshot.panels, record.snapshot.cells
+    snapshot = counting(record).snapshot
     data = trial_data(snapshot, measurand)
     names = data.factors["panel"].names
     room = Counter(c.panel_id for c in cells if c.combination_id is None)

@@ -8,10 +8,11 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from loam.app.commands.work import MARKS
-from loam.app.worked import done_in, unlike_plan
+from loam.app.worked import done_in
 from loam.core.as_done import unlike_words
 from loam.core.readings import kind_of
 from loam.core.text import some
+from loam.core.verdict import unlike_plan
 from loam.store import work
 from loam.store.database import reading_apart
 from loam.store.panels import hidden

@@ -8,15 +8,15 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import loam
-from loam.app.presenters.doubted import as_doubted
 from loam.app.presenters.pool_judging import named_trials
 from loam.app.presenters.ranking import RankingPicture
-from loam.app.worked import as_it_counts
+from loam.app.record import record_of
 from loam.core.dataset import source_of
 from loam.core.prior import RESIDUAL
 from loam.core.readings import REMOVED, ReadingKind, kind_of
 from loam.core.trial import AFTER, BEFORE, BETWEEN, DAY, UNWIPED, WASH, Cell, Panel, Reading
 from loam.core.units import fixed
+from loam.core.verdict import counting
 from loam.core.words.verdict import scale_words, some, start_notes
 from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
@@ -287,10 +287,9 @@ def _kept(
     if struck:
         verb = "is struck and does" if struck == 1 else "are struck and do"
         said.append(f"{struck} of these readings {verb} not count.")
-    snapshot = load(db, trial_id, [source_of(measurand)])
-    snapshot, _, _ = as_it_counts(db, snapshot, trial_id)
-    snapshot, doubted = as_doubted(db, snapshot, trial_id)
-    counted = {c.id for c in snapshot.cells}
+    found = counting(record_of(db, trial_id, [source_of(measurand)], load))
+    doubted = found.doubted
+    counted = {c.id for c in found.snapshot.cells}
     gone = {r.cell.id: f"{r.row.panel.name} {r.cell.code}" for r in rows
             if r.cell.id not in counted}  # fmt: skip
     if gone:

@@ -8,10 +8,9 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from loam.app.meters import with_study
-from loam.app.presenters.doubted import as_doubted
 from loam.app.readers import crossed
+from loam.app.record import record_of
 from loam.app.what_matters import matters_in
-from loam.app.worked import as_it_counts
 from loam.core.dataset import source_of, trial_data, worked_only
 from loam.core.errors import LoamError, NotEnough
 from loam.core.judging import TrialJudgement, judge_readings
@@ -29,12 +28,12 @@ from loam.core.pool_fit import fit_pool
 from loam.core.prior import default_priors, pooled_priors
 from loam.core.readings import kind_of
 from loam.core.trial import Combination, coats_of
+from loam.core.verdict import counting
 from loam.store import panels as panel_store
 from loam.store import trials as trial_store
 from loam.store.database import reading_apart
 from loam.store.origins import origin_of
 from loam.store.settings import recall
-from loam.store.snapshot import load_snapshot
 
 OWN = "this workshop"
 
@@ -196,10 +195,8 @@ def _load(
             continue
         name = names[trial.id]
         try:
-            snapshot = load_snapshot(db, trial.id, [source_of(measurand)])
-            snapshot, _, _ = as_it_counts(db, snapshot, trial.id)
-            snapshot, _ = as_doubted(db, snapshot, trial.id)
-            snapshot = worked_only(snapshot)
+            record = record_of(db, trial.id, [source_of(measurand)])
+            snapshot = worked_only(counting(record).snapshot)
             data = trial_data(snapshot, measurand, baseline=False)
         except LoamError:
             nothing.append(name)

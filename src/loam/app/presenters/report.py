@@ -13,7 +13,7 @@ from typing import Protocol
 import loam
 from loam.app.doubting import DoubtSaid
 from loam.app.presenters.carried import draw_carried
-from loam.app.presenters.doubted import applied, doubts_of
+from loam.app.presenters.doubted import doubts_of
 from loam.app.presenters.drivers import draw_drivers
 from loam.app.presenters.judging import ranking_table
 from loam.app.presenters.next_test import draw_next
@@ -22,6 +22,7 @@ from loam.app.presenters.price import CLEAR, MINUTES, draw_price
 from loam.app.presenters.priorities import AIMS, Making, Wish, draw_map, needed, with_time
 from loam.app.presenters.ranking import RankingPicture, caption
 from loam.app.presenters.stages import draw_stages
+from loam.app.record import applied
 from loam.core.errors import LoamError
 from loam.core.judging import TrialJudgement
 from loam.core.panel import Taping

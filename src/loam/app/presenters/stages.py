@@ -9,11 +9,10 @@ from pathlib import Path
 
 import numpy as np
 
-from loam.app.presenters.doubted import as_doubted
 from loam.app.presenters.lamps import lamp_means
 from loam.app.presenters.price import minutes_of
+from loam.app.record import record_of
 from loam.app.reflection import Light, light_of
-from loam.app.worked import as_it_counts
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.readings import FILM, REMOVED
 from loam.core.readings.haze import LOG_SCALE, from_log_haze
@@ -22,10 +21,10 @@ from loam.core.snapshot import Snapshot
 from loam.core.stages import BELOW, START, Gain, Staged, one_more, stage_gains
 from loam.core.trial import AFTER, BEFORE, BETWEEN, CONTROLS, UNWIPED, Combination, Stage
 from loam.core.units import fixed
+from loam.core.verdict import counting
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, OPEN, SURE
 from loam.core.words.verdict import about, counted, listed, unit_of
 from loam.store.database import reading_apart
-from loam.store.snapshot import load_snapshot
 
 LAMPS = ("gloss20", "haze", "defects")
 
@@ -116,9 +115,7 @@ def draw_stages(
 ) -> StagesPicture:
     """Find what each stage adds; made for a worker."""
     with reading_apart(path) as db:
-        snapshot = load_snapshot(db, trial_id)
-        snapshot, _, _ = as_it_counts(db, snapshot, trial_id)
-        snapshot, _ = as_doubted(db, snapshot, trial_id)
+        snapshot = counting(record_of(db, trial_id)).snapshot
     return _Maker(snapshot, judged, measurand).picture()
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from loam.core.record.fields import INTEGER, NUMBER, OBJECT, Field, Sort
-from loam.core.record.trial import UID
+from loam.core.record.trial import MADE, UID
 
 _ID = Field("id", INTEGER)
 _PERSON = Field("person", of="person", column="person_id")
@@ -50,8 +50,9 @@ NOTE_STRIKE = Sort(
     (
         Field("note", INTEGER, of="note", column="noted_id"),
         Field("struck", INTEGER, low=0, high=1), Field("reason", high=1000, lines=True), _AT, UID,
+        MADE,
     ),
-    belongs="note", grows=True, key_fields=(), since=9,
+    belongs="note", grows=True, key_fields=(), since=9, latest="note",
 )  # fmt: skip
 
 SEEN = Sort(
@@ -76,9 +77,9 @@ SURVEY_STRIKE = Sort(
     "survey_strike",
     (
         Field("survey", INTEGER, of="survey", column="survey_id"),
-        Field("struck", INTEGER, low=0, high=1), _AT, UID,
+        Field("struck", INTEGER, low=0, high=1), _AT, UID, MADE,
     ),
-    belongs="survey", grows=True, key_fields=(), since=9,
+    belongs="survey", grows=True, key_fields=(), since=9, latest="survey",
 )  # fmt: skip
 
 PICTURE = Sort(
@@ -92,7 +93,7 @@ SHOWN = Sort(
     "panel_photo_shown",
     (
         Field("panel", INTEGER, of="board", column="panel_id"),
-        Field("photograph", INTEGER, of="picture", column="photo_id", empty=True), _AT, UID,
+        Field("photograph", INTEGER, of="picture", column="photo_id", empty=True), _AT, UID, MADE,
     ),
-    belongs="board", grows=True, key_fields=(), since=9,
+    belongs="board", grows=True, key_fields=(), since=9, latest="panel",
 )  # fmt: skip

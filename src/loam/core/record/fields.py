@@ -127,6 +127,8 @@ class Sort:
         Whether rows are only ever added: then a row has an identity by what it says.
     key_fields : tuple of str
         What tells rows of a file from each other.
+    latest : str
+        The field whose row a later row says anew: only the last of them holds.
     parts : mapping of str to str
         Where a table holds several sorts: by the value of ``part_by``, what each is counted as.
     most : int
@@ -142,6 +144,7 @@ class Sort:
     belongs: str = "trial"
     grows: bool = False
     key_fields: tuple[str, ...] = ("id",)
+    latest: str = ""
     part_by: str = ""
     parts: Mapping[str, str] = field(default_factory=dict)
     most: int = 1_000_000

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from loam.core.record.fields import INTEGER, NUMBER, OBJECT, Field, Sort
-from loam.core.record.trial import UID
+from loam.core.record.trial import MADE, UID
 
 LINE = Sort(
     "raw", "line of an instrument", "lines of instruments", "lines", "raw_line",
@@ -25,6 +25,7 @@ READING = Sort(
         Field("reader", of="person", since=2, column="reader_id"),
         Field("meter", of="thing", since=2, column="-"), Field("mark", since=2),
         Field("about", OBJECT, since=6),
+        Field("meter_as_used", INTEGER, of="thing", since=9, column="meter_id", empty=True),
         Field("line", INTEGER, of="raw", since=9, column="raw_line_id", empty=True), UID,
     ),
     belongs="cell", grows=True,
@@ -34,7 +35,7 @@ STRIKE = Sort(
     "strike", "strike", "strikes", "strikes", "strike",
     (
         Field("reading", INTEGER, of="reading", column="reading_id"), Field("struck", INTEGER),
-        Field("reason", high=4000, lines=True), Field("at"), UID,
+        Field("reason", high=4000, lines=True), Field("at"), UID, MADE,
     ),
-    belongs="reading", grows=True, key_fields=(),
+    belongs="reading", grows=True, key_fields=(), latest="reading",
 )  # fmt: skip

@@ -7,6 +7,7 @@ from loam.core.record.fields import INTEGER, NUMBER, OBJECT, Field, Sort
 UID = Field("uid", label="its identity", high=64, since=9, column="-")
 MADE = Field("made", label="when and in which order it was made", high=64, since=9, column="-")
 _SIZES = ("pad_mm", "orbit_mm", "speed", "arm_mm_s", "overlap", "line_shift")
+USED = ("pad", "compound", "machine", "disc")
 _HANDLING = ("tilt_deg", "burst_s")
 
 TRIAL = Sort(
@@ -50,6 +51,8 @@ STAGE = Sort(
         Field("force_n", NUMBER, unit="N", empty=True),
         *(Field(name, NUMBER, empty=True, since=3) for name in _SIZES),
         *(Field(name, NUMBER, empty=True, since=5) for name in _HANDLING), Field("disc", since=5),
+        *(Field(f"{what}_as_used", INTEGER, of="thing", empty=True, since=9, column=f"{what}_id")
+          for what in USED),
     ),
     belongs="combination", key_fields=("combination", "position"),
 )  # fmt: skip

@@ -11,12 +11,13 @@ from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from loam.app.commands import Act, Decide, StrikeReadings
 from loam.app.doubting import DoubtSaid
-from loam.app.presenters.doubted import applied, doubts_of, key_of, stored
+from loam.app.presenters.doubted import doubts_of
 from loam.app.presenters.noticed import noticed
 from loam.app.presenters.origin import Sources
 from loam.app.presenters.picture import assigned
 from loam.app.presenters.ranking import RankingPicture
 from loam.app.presenters.residuals import residuals
+from loam.app.record import applied, doubts_key, stored
 from loam.app.session import Session
 from loam.core.doubts.values import MASKING, SLIP, START
 from loam.core.errors import LoamError
@@ -274,18 +275,20 @@ class DoubtsPage(QWidget):
             why = f"a slip: likely {said.doubt.likely[0]:g}"
             self.owner.act(StrikeReadings(trial_id, said.readings, why, of_cells=cells))
             return
-        before, after = session.recall(key_of(trial_id), {}), self._turned(said)
+        before, after = session.recall(doubts_key(trial_id), {}), self._turned(said)
         word = "leave out" if said.key in after else "count again"
         if said.doubt.slope:
             word = "correct for" if said.key in after else "correct no more for"
         self.owner.act(
-            Decide(trial_id, trial_id, key_of(trial_id), before, after, f"{word}: {said.sentence}")
+            Decide(
+                trial_id, trial_id, doubts_key(trial_id), before, after, f"{word}: {said.sentence}"
+            )
         )
 
     def _turned(self, said: DoubtSaid) -> dict[str, Any]:
         """Return what is kept once a doubt is taken into account, or is so no more."""
         session = self.owner.session
-        kept = dict(session.recall(key_of(session.trial_id or 0), {}))
+        kept = dict(session.recall(doubts_key(session.trial_id or 0), {}))
         if said.key in kept:
             del kept[said.key]
         else:

@@ -7,9 +7,9 @@ from collections.abc import Callable, Sequence
 from contextlib import suppress
 from typing import Any
 
-from loam.app.presenters.doubted import key_of
 from loam.app.presenters.judging import judge_trial
 from loam.app.presenters.ranking import RankingPicture
+from loam.app.record import doubts_key
 from loam.app.worked import left_out_key
 from loam.core.errors import LoamError
 from loam.ui.views.base import Shell
@@ -100,7 +100,7 @@ class Judging:
         """Return what would be kept after X, and after each switch of a doubt."""
         out = self.shell.session.recall(left_out_key(trial_id), False) is True
         turns = [{left_out_key(trial_id): not out}] if out or self.unlike else []
-        return [*turns, *({key_of(trial_id): kept} for kept in self.switches())]
+        return [*turns, *({doubts_key(trial_id): kept} for kept in self.switches())]
 
     def _judge(self, kind: str, *, unwiped: bool, painted: bool = False) -> None:
         session = self.shell.session

@@ -22,7 +22,6 @@ from loam.app.changes import (
 from loam.app.presenters.doubted import short
 from loam.app.presenters.judging import (
     has_film_pairs,
-    rankable,
     ranking_table,
     reflected,
 )
@@ -31,6 +30,7 @@ from loam.app.presenters.ranking import RankingPicture, caption
 from loam.app.readers import crossed
 from loam.core.errors import LoamError
 from loam.core.readings import FILM, kind_of
+from loam.core.verdict import asked_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.judge.aside import Traced
@@ -214,7 +214,7 @@ class JudgeView(View):
             self.pages.setCurrentIndex(0)
         db = self.session.workshop.connection
         pairs = FILM.key in trial.measurands and has_film_pairs(db, trial.id)
-        kinds = rankable(trial, pairs)
+        kinds = asked_of(trial, pairs)
         self.kinds.set_choices([(k, kind_of(k).label) for k in kinds])
         if self.measurand not in kinds:
             self.measurand = kinds[0] if kinds else ""
