@@ -94,6 +94,13 @@ class Session:
             self.remember("trial", self.trial_id)
         self._tell(changes, tally)
 
+    def came(self, trial_id: int, tally: Tally) -> None:
+        """Turn to a trial to which another bench's part came, on another thread."""
+        self._cache.clear()
+        self.trial_id = trial_id
+        self.remember("trial", trial_id)
+        self._tell(Changes(ALL, trial_id), tally)
+
     def undo(self) -> str:
         """Take back the last act and say what it was, "" when there is none."""
         return self._step(self._done, self._undone, back=True)

@@ -15,10 +15,11 @@ from loam.store import panels as panel_store
 from loam.store import trials as trial_store
 from loam.store.arrivals import in_local_names, people_in, things_in
 from loam.store.choices import key_here
+from loam.store.differs import ABSENT, AWAY, Differs
 from loam.store.draft import TrialDraft
 from loam.store.identity import AGAIN, also_called, name_rows
 from loam.store.latest import LATEST, held
-from loam.store.merge import ABSENT, AWAY, Differs, Plan, merge
+from loam.store.merge import Plan, merge
 from loam.store.origins import taken_in
 from loam.store.settings import remember
 from loam.store.take_in import (

@@ -8,42 +8,20 @@ asked, unless they agree. The result is the same in whichever order files are jo
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from loam.core.record import CHOICES as _CHOICE
 from loam.core.trial import Combination, Panel
 from loam.store.builds import build_text, outline_text
+from loam.store.differs import ABSENT, AWAY, Differs, differs
 from loam.store.draft import TrialDraft
 from loam.store.facts_text import facts_of
 from loam.store.identity import cell_uid, digest
 
 MINE, THEIRS = "mine", "theirs"
-ABSENT, AWAY = "not there", "put away"
 Log = list[tuple[str, str]]
 """Changes of one register: identity and when, oldest first."""
-
-
-@dataclass(frozen=True)
-class Differs:
-    """What both have changed, each otherwise.
-
-    Attributes
-    ----------
-    key : str
-        The register.
-    what, mine, theirs : str
-        In words.
-    """
-
-    key: str
-    what: str
-    mine: str
-    theirs: str
-
-    def __str__(self) -> str:
-        return f"{self.what}: here {self.mine}, in the file {self.theirs}"
 
 
 @dataclass
@@ -167,7 +145,7 @@ def _settle(
     else:
         said = choose if isinstance(choose, str) else choose.get(key, "")
         if not said:
-            plan.conflicts.append(_differs(key, a, b, *drafts))
+            plan.conflicts.append(differs(key, a, b, *drafts))
             return
         resolved = digest("chosen", key, *sorted((head, other)), repr(a if said == MINE else b))
         if said == THEIRS:
@@ -233,75 +211,3 @@ def _free(name: str, uid: str, taken: set[str], most: int) -> str:
         ending = f" ({uid[:letters]})" if most > 20 else f"-{uid[:letters]}"
         found, letters = name[: most - len(ending)] + ending, letters + 1
     return found
-
-
-def _differs(key: str, a: Any, b: Any, mine: TrialDraft, theirs: TrialDraft) -> Differs:
-    sort, _, rest = key.partition(":")
-    what, say = _WORDS[sort](rest, mine, theirs)
-    return Differs(key, what, say(a, mine), say(b, theirs))
-
-
-def _plain(value: Any, _draft: TrialDraft) -> str:
-    if value in (ABSENT, AWAY):
-        return str(value)
-    return f"“{str(value)[:60]}”"
-
-
-def _tuple_words(value: Any, draft: TrialDraft) -> str:
-    if not isinstance(value, tuple):
-        return _plain(value, draft)
-    return ", ".join(str(part) for part in value if part not in ("", (), "{}"))[:100]
-
-
-def _cell_words(value: Any, draft: TrialDraft) -> str:
-    if not isinstance(value, tuple):
-        return _plain(value, draft)
-    codes = {
-        draft.beside("combination", "uid", i): c.code for i, c in enumerate(draft.combinations)
-    }
-    order = f", no. {value[1]}" if value[1] is not None else ""
-    return f"{codes.get(value[0], 'nothing')}{order}"
-
-
-def _place(uid: str, drafts: Iterable[TrialDraft]) -> str:
-    panel, _, rest = uid.partition(".")
-    for draft in drafts:
-        for i, p in enumerate(draft.panels):
-            if draft.beside("panel", "uid", i) == panel:
-                row, _, column = rest.partition(".")
-                cell = next(
-                    (c for c in draft.cells if c.panel_id == p.id
-                     and (c.row + 1, c.column + 1) == (int(row), int(column))), None
-                )  # fmt: skip
-                return f"{p.name} {cell.code}" if cell is not None else p.name
-    return "a cell"
-
-
-def _named(uid: str, drafts: Iterable[TrialDraft]) -> str:
-    for draft in drafts:
-        for i, p in enumerate(draft.panels):
-            if draft.beside("panel", "uid", i) == uid:
-                return f"panel {p.name}"
-        for i, c in enumerate(draft.combinations):
-            if draft.beside("combination", "uid", i) == uid:
-                return f"combination {c.code}"
-    return "something put away"
-
-
-def _choice_words(value: Any, draft: TrialDraft) -> str:
-    if value in (ABSENT, AWAY):
-        return "nothing"
-    text = str(value)
-    return text if len(text) <= 80 else f"{text[:77]}…"
-
-
-_WORDS: dict[str, Any] = {
-    "trial": lambda _rest, *_drafts: ("the trial itself", _tuple_words),
-    "panel": lambda rest, *drafts: (_named(rest, drafts), _tuple_words),
-    "combination": lambda rest, *drafts: (_named(rest, drafts), _tuple_words),
-    "cell": lambda rest, *drafts: (f"what {_place(rest, drafts)} got", _cell_words),
-    "baseline": lambda rest, *drafts: (
-        f"{rest.partition(':')[2]} before work of {_place(rest.partition(':')[0], drafts)}", _plain
-    ),
-    "choice": lambda rest, *_drafts: (_CHOICE.get(rest, rest), _choice_words),
-}  # fmt: skip

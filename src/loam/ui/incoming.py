@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,9 +11,13 @@ from PyQt6.QtCore import QObject
 
 from loam.app.changes import Changes
 from loam.app.commands import TakeInTrial
+from loam.app.joining import join_file
+from loam.app.presenters.joined import joined_words
 from loam.app.tally import Tally
 from loam.core.errors import LoamError
-from loam.store.database import reading_apart
+from loam.store.copies import keep_copy
+from loam.store.database import one_transaction, reading_apart, writing_apart
+from loam.store.join import BothChanged, Joined, trial_here
 from loam.ui.views.base import Shell
 
 if TYPE_CHECKING:
@@ -38,13 +42,62 @@ class Incoming:
 
             tell = self.shell.jobs.teller("bring_in")
             self.shell.jobs.start(
-                "bring_in", lambda: read_package(path, tell), self.take_in, self._refuse,
+                "bring_in", lambda: read_package(path, tell), self._take_package, self._refuse,
                 stays=True,
             )  # fmt: skip
             return
         self.shell.go("bring_in")
         if self.shell.view.step == "bring_in":
             self.shell.view.open_file(path)  # type: ignore[attr-defined]
+
+    def _take_package(self, draft: TrialDraft) -> None:
+        """Take a trial in as a new one; of one that is here already, what is new of it."""
+        here = trial_here(self.shell.session.workshop.connection, draft)
+        if here is None:
+            self.take_in(draft)
+        else:
+            self.join(draft, here, {})
+
+    def join(self, draft: TrialDraft, here: int, choose: Mapping[str, str]) -> None:
+        """Join another bench's file to its trial on the worker; what both changed is asked."""
+        session = self.shell.session
+        workshop = session.workshop
+        name = next((t.name for t in session.trials() if t.id == here), "")
+        path, now, moment = workshop.path, workshop.now(), workshop.clock()
+
+        def write() -> tuple[Joined, Tally]:
+            keep_copy(path, moment)
+            with writing_apart(path) as db, one_transaction(db, path, later=True):
+                found = join_file(db, here, draft, now, choose)
+            with reading_apart(path) as db:
+                return found, Tally.load(db, here)
+
+        def written(done: tuple[Joined, Tally]) -> None:
+            session.came(here, done[1])
+            self._forget()
+            self.shell.go("judge")
+            self.shell.say(joined_words(done[0], name))
+
+        def refuse(error: LoamError) -> None:
+            if isinstance(error, BothChanged):
+                self._ask(draft, here, name, error)
+            else:
+                self._refuse(error)
+
+        try:
+            workshop.need_writer()
+        except LoamError as error:
+            self._refuse(error)
+            return
+        self.shell.jobs.start("take_in", write, written, refuse, stays=True)
+
+    def _ask(self, draft: TrialDraft, here: int, name: str, error: BothChanged) -> None:
+        """Ask what holds of what both benches changed."""
+        self.shell.go("bring_in")
+        if self.shell.view.step == "bring_in":
+            self.shell.view.ask_which(  # type: ignore[attr-defined]
+                name, error.conflicts, lambda choose: self.join(draft, here, choose)
+            )
 
     def take_in(
         self,

@@ -97,9 +97,9 @@ class Outgoing:
 
     def write_out_to(self, path: Path) -> None:
         """Write the trial at hand, or the view's picture, as the ending says."""
+        from loam.app.going_out import whole_trial
         from loam.app.headless.write_out import write_trial
         from loam.store.database import reading_apart
-        from loam.store.take_out import read_draft
 
         if self.asking.what == "report":
             self._write_report_to(path)
@@ -114,7 +114,7 @@ class Outgoing:
         source = self.shell.session.workshop.reads
         if trial_id is None:
             return
-        told = ""
+        told, now = "", self.shell.session.workshop.now()
         note = peek_note(self.shell.session, "out") if covered(self.shell.session) else None
         if note is not None:
             try:
@@ -126,7 +126,7 @@ class Outgoing:
 
         def write() -> str:
             with reading_apart(source) as db:
-                draft = read_draft(db, trial_id)
+                draft = whole_trial(db, trial_id, now)
             write_trial(draft, path)
             return str(path)
 

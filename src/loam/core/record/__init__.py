@@ -30,9 +30,30 @@ GROWING: tuple[Sort, ...] = tuple(s for s in SORTS if s.grows)
 COUNTED: tuple[Sort, ...] = tuple(s for s in SORTS if s not in (TRIAL, PERSON, THING, AWAY, CHANGE))
 """What a trial is counted by."""
 
+_PARTS = {
+    "mark": ("mark of the work", "marks of the work"),
+    "temperature": ("temperature", "temperatures"),
+    "taken_back": ("piece of work taken back", "pieces of work taken back"),
+    "tile": ("tile check", "tile checks"), "round": ("round", "rounds"),
+    "closed": ("round closed", "rounds closed"), "peek": ("peek", "peeks"),
+    "wipe": ("wipe", "wipes"), "inspection": ("inspection", "inspections"),
+    "photograph": ("pair of photographs", "pairs of photographs"),
+    "pad": ("note of a pad", "notes of pads"),
+}  # fmt: skip
+
+
+def counted_words(counted: str, count: int) -> str:
+    """Say how many of something there are: 1 reading, 12 tile checks."""
+    sort = BY_KEY.get(counted)
+    plain = (counted, counted) if sort is None else (sort.one, sort.many)
+    one, many = _PARTS.get(counted, plain)
+    return f"{count} {one if count == 1 else many}"
+
+
 __all__ = [
     "AWAY", "BASELINE", "BY_KEY", "CELL", "CHANGE", "CHOICE", "CHOICES", "COMBINATION", "COUNTED",
     "DECISION", "GATE", "GROWING", "INTEGER", "LINE", "NOTE", "NOTE_STRIKE", "NUMBER", "OBJECT",
     "PANEL", "PERSON", "PICTURE", "READING", "SEEN", "SHOWN", "SORTS", "STAGE", "STRIKE", "SURVEY",
     "SURVEY_STRIKE", "TEXT", "THING", "TRIAL", "WORK", "Field", "Sort",
+    "counted_words",
 ]  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -23,11 +24,14 @@ from loam.core.trial import HARDNESSES
 from loam.core.units import thousands
 from loam.store import readings as reading_store
 from loam.store.csv_readings import build_draft, unknown_classes
+from loam.store.differs import Differs as Asked
 from loam.store.draft import TrialDraft
 from loam.store.kit_table import is_kit, read_kit
 from loam.store.mapping import guess_mapping, signature
+from loam.store.merge import MINE, THEIRS
 from loam.store.table_file import TableFile, read_table
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.bring_in.differs import Differs
 from loam.ui.views.bring_in.meaning import Meaning
 from loam.ui.views.bring_in.outcome import HERE, Outcome
 from loam.ui.widgets.columns import Columns
@@ -48,6 +52,7 @@ class BringInView(View):
         self._mapping: dict[str, str] = {}
         self._words: dict[str, str] = {}
         self._refused = False
+        self._then: Callable[[dict[str, str]], None] | None = None
         shell.jobs.progress.connect(self._progress)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(24, 14, 24, 0)
@@ -56,6 +61,7 @@ class BringInView(View):
         self.choice = FileChoice()
         self.choice.chosen.connect(lambda text: shell.bring_in_file(Path(text)))
         self.pages.addWidget(self.choice)
+        self.differs = Differs()
         mapper = QWidget()
         self.pages.addWidget(mapper)
         row = QHBoxLayout(mapper)
@@ -69,6 +75,7 @@ class BringInView(View):
         self.take, self.problems = self.outcome.take, self.outcome.problems
         self.name, self.chips = self.outcome.name, self.outcome.chips
         row.addWidget(self.outcome, 11)
+        self.pages.addWidget(self.differs)
 
     def _left(self) -> QVBoxLayout:
         left = QVBoxLayout()
@@ -97,6 +104,15 @@ class BringInView(View):
                 ("Backspace", "folder above", None),
                 ("Esc", "leave it", self.leave),
             ]
+        if self.pages.currentWidget() is self.differs:
+            return [
+                ("← →", "here, in the file", None),
+                ("↑ ↓", "another", None),
+                ("1", "all as here", lambda: self.differs.all(MINE)),
+                ("2", "all as in the file", lambda: self.differs.all(THEIRS)),
+                ("Enter", "join it so", self._joined_so),
+                ("Esc", "leave it", self.leave),
+            ]
         if self.sides.currentWidget() is self.meaning:
             return [
                 ("Enter", "this meaning", self.meaning.take),
@@ -120,8 +136,25 @@ class BringInView(View):
     def entered(self) -> None:
         if self.pages.currentWidget() is self.choice:
             self.choice.list.setFocus()
+        elif self.pages.currentWidget() is self.differs:
+            self.differs.rows.setFocus()
         else:
             self._focus()
+
+    def ask_which(
+        self, name: str, conflicts: Sequence[Asked], then: Callable[[dict[str, str]], None]
+    ) -> None:
+        """Ask what holds of what was changed both here and in another bench's file."""
+        self.differs.ask(name, conflicts)
+        self._then = then
+        self.pages.setCurrentWidget(self.differs)
+        self.differs.rows.setFocus()
+        self.shell.keys_changed()
+
+    def _joined_so(self) -> None:
+        """Join the file as it was answered."""
+        if self._then is not None and not self.shell.jobs.is_busy("take_in"):
+            self._then(self.differs.answers())
 
     def choose_file(self) -> None:
         """Show the files of the folder that was used last."""
@@ -380,13 +413,29 @@ class BringInView(View):
         self.shell.go("judge")
         self.shell.say(said)
 
+    def _answered(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._joined_so()
+        elif key == Qt.Key.Key_Escape:
+            self.leave()
+        elif key in (Qt.Key.Key_1, Qt.Key.Key_2):
+            self.differs.all(MINE if key == Qt.Key.Key_1 else THEIRS)
+        else:
+            super().keyPressEvent(event)
+
     def forget(self) -> None:
         """Let go of the file once its readings are in the workshop."""
+        self._then = None
+        self.pages.setCurrentWidget(self.choice)
         self.table_file = self.path = None
         self._mapping = {}
 
     def leave(self) -> None:
         """Leave the file alone."""
+        self._then = None
+        if self.pages.currentWidget() is self.differs:
+            self.pages.setCurrentWidget(self.choice)
         self.shell.jobs.cancel("bring_in")
         self.shell.go("ask")
 
@@ -398,6 +447,9 @@ class BringInView(View):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
+            return
+        if self.pages.currentWidget() is self.differs:
+            self._answered(event)
             return
         mapping = self.pages.currentWidget() is not self.choice
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and mapping:
