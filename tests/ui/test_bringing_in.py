@@ -169,6 +169,14 @@ def test_readings_are_added_to_the_trial_at_hand(bring, wait_for, open_window):
     trials = len(window.session.trials())
     window.view.take_in()
     wait_for(window)
+    assert "Nothing in the file is new" in window.note.text()
+    assert sum(n for n, _ in window.session.counts().values()) == before
+    file.write_text(text.replace("2026-", "2025-"))  # read on other days: these are new
+    window.bring_in_file(file)
+    wait_for(window)
+    window.view.outcome.target.buttons["here"].click()
+    window.view.take_in()
+    wait_for(window)
     assert len(window.session.trials()) == trials
     assert sum(n for n, _ in window.session.counts().values()) == 2 * before
     cell = window.session.cells()[0].id

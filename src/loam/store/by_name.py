@@ -18,7 +18,7 @@ from loam.store.draft import Strike, TrialDraft
 from loam.store.identity import cell_uid, digest
 
 _NEW = "Take the file in as a new trial, or mend it."
-_Said = tuple[Any, ...]
+Said = tuple[Any, ...]
 
 
 def as_part_of(mine: TrialDraft, draft: TrialDraft) -> TrialDraft:
@@ -147,17 +147,17 @@ def _with_readings(
 ) -> TrialDraft:
     panel = grown.side["panel"]["uid"]
     uid = {c.id: cell_uid(panel[c.panel_id - 1], c.row, c.column) for c in grown.cells}
-    here: dict[_Said, list[int]] = {}
+    here: dict[Said, list[int]] = {}
     for r in mine.readings:
-        here.setdefault(_said(r), []).append(r.id)
+        here.setdefault(said_of(r), []).append(r.id)
     standing = _standing(mine)
     readings: list[Reading] = []
     uids: list[str] = []
     numbers: dict[int, int] = {}
-    seen: Counter[_Said] = Counter()
+    seen: Counter[Said] = Counter()
     for r in draft.readings:
         own = replace(r, id=len(readings) + 1, cell_id=at[r.cell_id])
-        says = _said(own)
+        says = said_of(own)
         same = here.get(says, [])
         if seen[says] < len(same):
             found = same[seen[says]]
@@ -185,7 +185,7 @@ def _with_readings(
     )
 
 
-def _said(r: Reading) -> _Said:
+def said_of(r: Reading) -> Said:
     """Return what tells a reading from others, where it has no identity."""
     return (
         r.cell_id, r.measurand, r.phase, r.stage, r.ordinal, float(r.value).hex(), r.scale,
@@ -193,7 +193,7 @@ def _said(r: Reading) -> _Said:
     )  # fmt: skip
 
 
-def _standing(mine: TrialDraft) -> dict[_Said, float]:
+def _standing(mine: TrialDraft) -> dict[Said, float]:
     """Return what stands at each place and number of a reading, by whom and on which day."""
     struck = {s.reading_id: s.struck for s in mine.strikes}
     return {
@@ -203,7 +203,7 @@ def _standing(mine: TrialDraft) -> dict[_Said, float]:
     }
 
 
-def _contradicts(r: Reading, standing: Mapping[_Said, float], grown: TrialDraft) -> None:
+def _contradicts(r: Reading, standing: Mapping[Said, float], grown: TrialDraft) -> None:
     key = (r.cell_id, r.measurand, r.phase, r.stage, r.ordinal, r.operator, r.reader, r.day)
     value = standing.get(key)
     if value is None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from loam.app.presenters.picture import CellFace, PanelPicture
@@ -11,6 +11,7 @@ from loam.core.readings import kind_of
 from loam.core.text import listed
 from loam.core.trial import Cell, Combination, Panel, Reading
 from loam.core.units import thousands
+from loam.store.by_name import Said, said_of
 from loam.store.draft import TrialDraft
 from loam.store.mapping import ROLE_BY_KEY, ROLES, Role, mapping_problems, reading_role
 from loam.store.table_file import TableFile
@@ -172,6 +173,7 @@ def join(
     cells: Sequence[Cell],
     combinations: Sequence[Combination],
     taken: Mapping[tuple[int, str, str, int], int],
+    standing: Collection[Said] = (),
 ) -> list[Reading]:
     """Find the cells of a standing trial for the readings of a file.
 
@@ -182,6 +184,8 @@ def join(
     ----------
     taken : mapping
         Highest number of a reading so far by (cell, measurand, phase, stage).
+    standing : collection
+        What the readings here say: one that says the very same is here already.
 
     Returns
     -------
@@ -222,6 +226,8 @@ def join(
     number = dict(taken)
     joined = []
     for reading in draft.readings:
+        if said_of(replace(reading, cell_id=place[reading.cell_id])) in standing:
+            continue
         key = (place[reading.cell_id], reading.measurand, reading.phase, reading.stage)
         number[key] = number.get(key, 0) + 1
         joined.append(replace(reading, id=0, cell_id=key[0], ordinal=number[key]))

@@ -23,6 +23,7 @@ from loam.core.errors import LoamError
 from loam.core.trial import HARDNESSES
 from loam.core.units import thousands
 from loam.store import readings as reading_store
+from loam.store.by_name import said_of
 from loam.store.csv_readings import build_draft, unknown_classes
 from loam.store.differs import Differs as Asked
 from loam.store.draft import TrialDraft
@@ -400,15 +401,28 @@ class BringInView(View):
         trial = session.trial
         if trial is None:
             return
-        taken = reading_store.last_ordinals(session.workshop.connection, trial.id)
+        db, cells = session.workshop.connection, session.cells()
+        taken = reading_store.last_ordinals(db, trial.id)
+        named, called = {p.name: p.id for p in session.panels()}, {p.id: p for p in draft.panels}
+        wanted = {(named.get(called[c.panel_id].name), c.row, c.column) for c in draft.cells}
+        own = [c.id for c in cells if (c.panel_id, c.row, c.column) in wanted]
+        standing = {said_of(r) for r in reading_store.readings_of_cells(db, own)}
         try:
-            readings = join(draft, session.panels(), session.cells(), session.combinations(), taken)
+            readings = join(draft, session.panels(), cells, session.combinations(), taken, standing)
+            if not readings:
+                self.forget()
+                self.shell.go("judge")
+                self.shell.say(f"Nothing in the file is new: {trial.name} has it all.")
+                return
             command = TakeReadings(trial.id, readings)
             command.name = f"take in {thousands(len(readings))} readings"
             session.run(command)
         except LoamError as error:
             self._show_refusal(error)
             return
+        here = len(draft.readings) - len(readings)
+        if here:
+            said = f"{said} {thousands(here)} readings were here already."
         self.forget()
         self.shell.go("judge")
         self.shell.say(said)
