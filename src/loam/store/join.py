@@ -32,7 +32,7 @@ from loam.store.take_in import (
     tape_in,
     unlogged,
 )
-from loam.store.take_out import taken_out
+from loam.store.take_out import Known, taken_out
 
 _EARLY = ("raw", "work")
 
@@ -54,6 +54,29 @@ class Joined:
     added: Mapping[str, int] = field(default_factory=dict)
     changed: int = 0
     conflicts: tuple[Differs, ...] = ()
+
+
+@dataclass(frozen=True)
+class Here:
+    """A trial as it stood at one moment: so that nobody waits while it is gone through."""
+
+    mine: TrialDraft
+    known: Known
+    moment: int
+
+    @classmethod
+    def of(cls, db: sqlite3.Connection, trial_id: int) -> Here:
+        """Go through a trial of the workshop."""
+        return cls(*taken_out(db, trial_id), _moment(db))
+
+    def again(self, db: sqlite3.Connection, trial_id: int) -> Here:
+        """Go through it again, unless nothing was written since."""
+        return self if self.moment == _moment(db) else Here.of(db, trial_id)
+
+
+def _moment(db: sqlite3.Connection) -> int:
+    """Return how many transactions have been counted in the workshop."""
+    return int(db.execute("SELECT commits FROM mark").fetchone()[0])
 
 
 class BothChanged(LoamError):
@@ -79,9 +102,14 @@ def trial_here(db: sqlite3.Connection, draft: TrialDraft) -> int | None:
 
 def join(
     db: sqlite3.Connection, trial_id: int, theirs: TrialDraft, now: str,
-    choose: str | Mapping[str, str] = "",
+    choose: str | Mapping[str, str] = "", here: Here | None = None,
 ) -> Joined:  # fmt: skip
     """Join a file to a trial inside the caller's transaction: nothing twice, however often.
+
+    Parameters
+    ----------
+    here : Here, optional
+        The trial as it stood a moment ago; gone through again where something was written since.
 
     Raises
     ------
@@ -94,7 +122,8 @@ def join(
     if not taken_in(db, trial_id):  # what is assumed of the workshop's own trials is known here
         rows = tuple(r for r in theirs.rest.get("choice", ()) if r["key"] != "assumed")
         theirs = replace(theirs, rest={**theirs.rest, "choice": rows})
-    mine, known = taken_out(db, trial_id)
+    here = Here.of(db, trial_id) if here is None else here.again(db, trial_id)
+    mine, known = here.mine, here.known
     plan = merge(mine, theirs, choose)
     if plan.conflicts:
         raise BothChanged(tuple(plan.conflicts))

@@ -11,12 +11,12 @@ from PyQt6.QtCore import QObject
 
 from loam.app.changes import Changes
 from loam.app.commands import TakeInTrial
-from loam.app.joining import join_file
+from loam.app.joining import join_apart
 from loam.app.presenters.joined import joined_words
 from loam.app.tally import Tally
 from loam.core.errors import LoamError
 from loam.store.copies import keep_copy
-from loam.store.database import one_transaction, reading_apart, writing_apart
+from loam.store.database import reading_apart
 from loam.store.join import BothChanged, Joined, trial_here
 from loam.ui.views.base import Shell
 
@@ -67,8 +67,7 @@ class Incoming:
 
         def write() -> tuple[Joined, Tally]:
             keep_copy(path, moment)
-            with writing_apart(path) as db, one_transaction(db, path, later=True):
-                found = join_file(db, here, draft, now, choose)
+            found = join_apart(path, here, draft, now, choose)
             with reading_apart(path) as db:
                 return found, Tally.load(db, here)
 

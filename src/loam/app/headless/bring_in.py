@@ -17,7 +17,7 @@ from loam.app.headless.common import (
     trial_named,
     workshop_option,
 )
-from loam.app.joining import join_file
+from loam.app.joining import join_apart
 from loam.core.errors import LoamError
 from loam.store.counts import counts_of
 from loam.store.database import writing_apart
@@ -72,8 +72,8 @@ def _take(workshop: Workshop, file: str, into: str | None, choose: str) -> dict[
             name, rows = draft.trial.name, _taken_in(workshop, TakeInTrial(draft))
         else:
             name = next(t.name for t in trials(db) if t.id == here)
-            with workshop.transaction():
-                rows = dict(join_file(db, here, draft, workshop.now(), choose).added)
+            joined = join_apart(workshop.path, here, draft, workshop.now(), choose)
+            rows = dict(joined.added)
     except LoamError as error:
         return _refused(file, error)
     return {
