@@ -23,6 +23,7 @@ from typing import Any
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.panel import Taping
 from loam.core.record import (
+    AWAY,
     BASELINE,
     BY_KEY,
     CELL,
@@ -38,7 +39,9 @@ from loam.core.record import (
     STAGE,
     STRIKE,
     TEXT,
+    THING,
     TRIAL,
+    VALUE,
     Field,
     Sort,
 )
@@ -52,6 +55,7 @@ from loam.store.door import check_draft, too_many
 from loam.store.draft import Row, Strike, TrialDraft
 from loam.store.facts_text import value_of
 from loam.store.guarded import guarded, unguarded
+from loam.store.identity import is_uid
 from loam.store.origins import is_print
 from loam.store.package_source import MAX_HEAD, PICTURES, Source, opened, refuse
 from loam.store.safe_files import written_whole
@@ -96,7 +100,7 @@ def _described(field: Field) -> dict[str, Any]:
     return said
 
 
-_TYPES = {INTEGER: "integer", NUMBER: "number", TEXT: "string", OBJECT: "string"}
+_TYPES = {INTEGER: "integer", NUMBER: "number", TEXT: "string", OBJECT: "string", VALUE: "string"}
 
 
 def _descriptor(title: str, workshop: str) -> dict[str, Any]:
@@ -340,7 +344,7 @@ def _nothing(field: Field) -> Any:
 
 
 def _value(text: str, field: Field, plain: bool) -> Any:
-    if field.holds in (TEXT, OBJECT):
+    if field.holds in (TEXT, OBJECT, VALUE):
         return text if plain else unguarded(text)
     if text == "" and field.empty:
         return None
@@ -368,6 +372,7 @@ def _check_rows(path: Path, rows: Mapping[str, list[Row]]) -> None:
             rule = "strikes.csv: struck is 1, or 0 when it counts again"
             raise refuse(path, rule, line=line, column="struck", value=str(r["struck"]))
     _check_numbers(path, rows)
+    _check_identities(path, rows)
     _check_further(path, rows)
 
 
@@ -378,6 +383,20 @@ def _check_numbers(path: Path, rows: Mapping[str, list[Row]]) -> None:
             if [r["id"] for r in own] != list(range(1, len(own) + 1)):
                 rule = f"{sort.file}.csv: the column id counts 1, 2, 3 and so on"
                 raise refuse(path, rule, column="id")
+
+
+def _check_identities(path: Path, rows: Mapping[str, list[Row]]) -> None:
+    """Refuse an identity that is none, or that two rows of a sort bear."""
+    for sort in SORTS:
+        if sort in (THING, AWAY) or not any(f.name == "uid" for f in sort.fields):
+            continue
+        seen: set[str] = set()
+        for line, row in enumerate(rows[sort.key], 2):
+            uid = str(row["uid"])
+            if uid and (uid in seen or not is_uid(uid)):
+                rule = f"{sort.file}.csv: this is no identity, or that of another row"
+                raise refuse(path, rule, line=line, column="uid", value=uid[:60])
+            seen.add(uid)
 
 
 def _check_further(path: Path, rows: Mapping[str, list[Row]]) -> None:
@@ -398,8 +417,12 @@ _NO = object()
 
 def _no_json(sort: Sort, row: Row) -> tuple[str, ValueRefused] | None:
     for field in sort.fields:
-        if field.holds == OBJECT and value_of(row[field.name] or "{}", _NO) is _NO:
-            return field.name, ValueRefused(f"{field.said} is a JSON value")
+        if field.holds not in (OBJECT, VALUE):
+            continue
+        found = value_of(row[field.name] or "{}", _NO)
+        if found is _NO or (field.holds == OBJECT and not isinstance(found, dict)):
+            what = "a JSON object" if field.holds == OBJECT else "a JSON value"
+            return field.name, ValueRefused(f"{field.said} is {what}")
     return None
 
 

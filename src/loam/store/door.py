@@ -134,7 +134,7 @@ def _readings(draft: TrialDraft) -> Iterator[Fault]:
             yield Fault(
                 "readings", i, "value", f"{r.value:g}", f"{error.what} {error.todo}".strip()
             )
-        if not struck.get(r.id):
+        if not struck.get(r.id) and not draft.beside("reading", "uid", i):
             key = (r.cell_id, r.measurand, r.phase, r.stage, r.ordinal)
             if key in seen:
                 rule = "this reading of the cell stands twice"

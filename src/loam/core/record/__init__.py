@@ -14,7 +14,7 @@ from loam.core.record.done import (
     SURVEY_STRIKE,
     WORK,
 )
-from loam.core.record.fields import INTEGER, NUMBER, OBJECT, TEXT, Field, Sort
+from loam.core.record.fields import INTEGER, NUMBER, OBJECT, TEXT, VALUE, Field, Sort
 from loam.core.record.reading import LINE, READING, STRIKE
 from loam.core.record.trial import BASELINE, CELL, COMBINATION, PANEL, STAGE, TRIAL
 
@@ -54,6 +54,6 @@ __all__ = [
     "AWAY", "BASELINE", "BY_KEY", "CELL", "CHANGE", "CHOICE", "CHOICES", "COMBINATION", "COUNTED",
     "DECISION", "GATE", "GROWING", "INTEGER", "LINE", "NOTE", "NOTE_STRIKE", "NUMBER", "OBJECT",
     "PANEL", "PERSON", "PICTURE", "READING", "SEEN", "SHOWN", "SORTS", "STAGE", "STRIKE", "SURVEY",
-    "SURVEY_STRIKE", "TEXT", "THING", "TRIAL", "WORK", "Field", "Sort",
+    "SURVEY_STRIKE", "TEXT", "THING", "TRIAL", "VALUE", "WORK", "Field", "Sort",
     "counted_words",
 ]  # fmt: skip

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from loam.core.kit.facts import SORTS as THINGS
-from loam.core.record.fields import INTEGER, OBJECT, Field, Sort
+from loam.core.record.fields import INTEGER, OBJECT, VALUE, Field, Sort
 from loam.core.record.trial import UID
 
 PERSON = Sort(
@@ -24,7 +24,7 @@ THING = Sort(
 DECISION = Sort(
     "decision", "decision", "decisions", "decisions", "decision",
     (
-        Field("key", high=40), Field("value", OBJECT, high=4_000_000),
+        Field("key", high=40), Field("value", VALUE, high=4_000_000),
         Field("words", high=1000, lines=True), Field("back", INTEGER, low=0, high=1),
         Field("person"), Field("at"), UID,
     ),
@@ -42,7 +42,7 @@ CHOICES: dict[str, str] = {
 
 CHOICE = Sort(
     "choice", "choice", "choices", "choices", "setting",
-    (Field("key", choices=tuple(CHOICES)), Field("value", OBJECT, high=4_000_000)),
+    (Field("key", choices=tuple(CHOICES)), Field("value", VALUE, high=4_000_000)),
     key_fields=("key",), since=9, most=100,
 )  # fmt: skip
 

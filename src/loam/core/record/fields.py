@@ -10,8 +10,8 @@ from typing import Any
 from loam.core.errors import ValueRefused
 from loam.core.text import LINE, check_text
 
-INTEGER, NUMBER, TEXT, OBJECT = "integer", "number", "text", "object"
-"""What a field holds: a whole number, a number, text, or a JSON object (or list) as text."""
+INTEGER, NUMBER, TEXT, OBJECT, VALUE = "integer", "number", "text", "object", "value"
+"""What a field holds: a whole number, a number, text, a JSON object or any JSON value as text."""
 MOST_WHOLE = 2**53
 """Whole numbers beyond this do not survive a file of numbers."""
 MOST_LETTERS = 20_000
@@ -26,7 +26,7 @@ class Field:
     name : str
         In files, and in the table unless ``column`` says otherwise.
     holds : str
-        INTEGER, NUMBER, TEXT or OBJECT.
+        INTEGER, NUMBER, TEXT, OBJECT or VALUE.
     label, unit : str
         For people.
     low, high : float or None
@@ -81,7 +81,7 @@ class Field:
             return
         if not isinstance(value, str):
             raise ValueRefused(f"{self.said}: this is no text")
-        if self.holds == OBJECT:
+        if self.holds in (OBJECT, VALUE):
             self._check_object(value)
             return
         most = int(self.high) if self.high is not None else LINE
