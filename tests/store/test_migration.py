@@ -48,6 +48,7 @@ def as_before(draft):
         assert panel.pop("physical") == 0
         assert not any(panel.pop("build").values())
         assert not any(panel.pop("outline").values())
+        assert panel.pop("facts") == {}
     for cell in found["cells"]:
         assert cell.pop("name") == ""
     for combination in found["combinations"]:
@@ -95,6 +96,7 @@ def as_before_package(draft):
         panel.pop("physical")
         assert not any(panel.pop("build").values())
         assert not any(panel.pop("outline").values())
+        assert panel.pop("facts") == {}
     for cell in found["cells"]:
         assert cell.pop("name") == ""
     for combination in found["combinations"]:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 from loam.core.errors import ValueRefused
 from loam.core.film.build import FilmBuild, coat_of
@@ -12,6 +13,7 @@ from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.outline import Outline
 from loam.core.panel import Taping, cell_code
 from loam.core.readings import BY_KEY, kind_of
+from loam.core.record.panel_facts import check_panel_facts
 from loam.core.text import LINE, NOTE, check_text
 
 HARDNESSES: tuple[str, ...] = ("soft", "medium", "hard")
@@ -185,7 +187,8 @@ class Cell:
 class Panel:
     """A painted panel in a trial, with its declared hardness and its taping.
 
-    ``physical`` is the id of the panel as a thing of the workshop; 0 before it is one.
+    ``physical`` is the id of the panel as a thing of the workshop; 0 before it is one. ``facts``
+    holds what else is known of it (`core.record.panel_facts`).
     """
 
     id: int
@@ -197,6 +200,7 @@ class Panel:
     physical: int = 0
     build: FilmBuild = field(default_factory=FilmBuild)
     outline: Outline = field(default_factory=Outline)
+    facts: Mapping[str, Any] = field(default_factory=dict)
 
     @property
     def ground(self) -> str:
@@ -214,6 +218,7 @@ class Panel:
                 where=f"panel {self.name}",
                 todo="Use " + ", ".join(HARDNESSES) + ".",
             )
+        check_panel_facts(self.facts, self.name)
 
 
 def coats_of(panels: Iterable[Panel]) -> dict[str, str]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 
 from loam.core.errors import ValueRefused
 from loam.core.film.build import FilmBuild
@@ -17,6 +18,11 @@ def build_text(build: FilmBuild) -> str:
 def outline_text(outline: Outline) -> str:
     """Return an outline as JSON; "{}" for a plain rectangle."""
     return _text(outline.as_plain())
+
+
+def facts_text(facts: Mapping[str, object]) -> str:
+    """Return what else is known of a panel as JSON; "{}" when nothing is."""
+    return _text({k: v for k, v in facts.items() if v not in (None, "")})
 
 
 def _text(value: object) -> str:

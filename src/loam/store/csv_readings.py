@@ -126,7 +126,7 @@ def _assemble(builder: Builder, name: str, source: str) -> TrialDraft:
         extent[panel] = (max(down, row + 1), max(across, column + 1))
     sized = "width_mm" in builder.at
     panels = [
-        Panel(panel_number[panel], 1, panel, seen.hardness, taping, seen.paint)
+        Panel(panel_number[panel], 1, panel, seen.hardness, taping, seen.paint, facts=seen.facts)
         for panel, seen in builder.panels.items()
         for taping in [_taping(builder, panel, seen, extent[panel])]
     ]

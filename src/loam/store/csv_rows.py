@@ -12,6 +12,7 @@ from loam.core.kit import COMPOUNDS, PADS, guess
 from loam.core.machines import KINDS as MACHINES
 from loam.core.panel import MOST_ACROSS
 from loam.core.readings import BY_KEY, kind_of
+from loam.core.record.panel_facts import PANEL_FACTS, column_of
 from loam.core.text import check_text
 from loam.core.trial import (
     BETWEEN,
@@ -66,6 +67,7 @@ class PanelSeen:
     line: int
     paint: str
     taping: tuple[str, ...]
+    facts: dict[str, object] = field(default_factory=dict)
 
 
 @dataclass
@@ -186,7 +188,8 @@ class Builder:
             self.name(row, "panel", line, "the name of a panel")
             paint = self.name(row, "paint", line, "the name of a paint")
             taping = tuple(self.text(row, role) for role in _TAPING)
-            self.panels[panel] = PanelSeen(hardness, line, paint, taping)
+            facts = self._facts(row, line)
+            self.panels[panel] = PanelSeen(hardness, line, paint, taping, facts)
         elif known.hardness != hardness:
             self.wrong_at(
                 line,
@@ -194,6 +197,20 @@ class Builder:
                 said,
                 f"panel {panel} is {known.hardness} on line {known.line}: a panel has one hardness",
             )
+
+    def _facts(self, row: list[str], line: int) -> dict[str, object]:
+        """Read what else is known of a panel."""
+        found: dict[str, object] = {}
+        for fact in PANEL_FACTS:
+            said = self.text(row, column_of(fact))
+            try:
+                value = fact.read(said)
+            except ValueRefused as error:
+                self.wrong_at(line, column_of(fact), said, f"{error.what} {error.todo}".strip())
+                continue
+            if value not in (None, ""):
+                found[fact.key] = value
+        return found
 
     def _combination(self, row: list[str], line: int, code: str) -> None:
         texts = tuple(self.text(row, role) for role in _RECIPE)

@@ -49,11 +49,11 @@ from loam.core.record.fields import MOST_WHOLE
 from loam.core.record.trial import USED
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
 from loam.store import photographs
-from loam.store.builds import build_of, build_text, outline_of, outline_text
+from loam.store.builds import build_of, build_text, facts_text, outline_of, outline_text
 from loam.store.combinations import STAGE_FIELDS
 from loam.store.door import check_draft, too_many
 from loam.store.draft import Row, Strike, TrialDraft
-from loam.store.facts_text import value_of
+from loam.store.facts_text import facts_of, value_of
 from loam.store.guarded import guarded, unguarded
 from loam.store.identity import is_uid
 from loam.store.origins import is_print
@@ -150,7 +150,8 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[Sequence[Any]]]:
         "panel": [
             (p.id, p.name, p.hardness, p.paint, p.taping.width_mm, p.taping.height_mm,
              p.taping.rows, p.taping.columns, p.taping.gap_mm, p.taping.margin_mm,
-             build_text(p.build), outline_text(p.outline), beside("panel", "uid", i),
+             build_text(p.build), outline_text(p.outline), facts_text(p.facts),
+             beside("panel", "uid", i),
              beside("panel", "board", i), beside("panel", "made", i))
             for i, p in enumerate(draft.panels)
         ],
@@ -448,6 +449,7 @@ def _assemble(path: Path, rows: dict[str, list[Row]]) -> TrialDraft:
                     r["margin_mm"],
                 ),
                 r["paint"], 0, build_of(r["build"]), outline_of(r["outline"]),
+                facts_of(r["facts"]),
             )
             for r in rows["panel"]
         ),

@@ -9,10 +9,11 @@ from typing import Any
 from loam.core.matter import matters
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.record import CHOICES
+from loam.core.record.panel_facts import facts_said
 from loam.core.text import listed, some
 from loam.core.words.verdict import matters_words
 from loam.store.draft import TrialDraft
-from loam.store.facts_text import value_of
+from loam.store.facts_text import facts_of, value_of
 
 ABSENT, AWAY = "not there", "put away"
 Say = Callable[[Any, TrialDraft], str]
@@ -63,6 +64,9 @@ def _value(name: str, value: Any) -> str:
         return ", then ".join(stage.words() for stage in value) or "none"
     if name == "what is read":
         return listed([kind_of(m).label if m in BY_KEY else m for m in value])
+    if name == "facts":
+        known = facts_said(facts_of(value))
+        return ", ".join(f"{f.label.lower()} {said}" for f, said in known) or "not known"
     if name in ("film", "outline"):
         return "as recorded there" if value not in ("", "{}") else "not recorded"
     return f"“{value}”" if isinstance(value, str) else f"{value:g}"
@@ -71,7 +75,7 @@ def _value(name: str, value: Any) -> str:
 _FIELDS: dict[str, tuple[str, ...]] = {
     "trial": ("called", "asks", "what is read", "readings a cell", "seed", "note"),
     "panel": ("called", "hardness", "paint", "width mm", "height mm", "rows", "columns", "gap mm",
-              "margin mm", "film", "outline"),
+              "margin mm", "film", "outline", "facts"),
     "combination": ("letter", "called", "control", "stages"),
 }  # fmt: skip
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from loam.core.readings import BY_KEY
+from loam.core.record.panel_facts import PANEL_FACTS, column_of
 from loam.core.trial import BETWEEN, STAGE_LIMITS, Cell, Combination, Panel, Reading
 from loam.store.csv_rows import STAGE_SEPARATOR
 from loam.store.draft import TrialDraft
@@ -47,11 +48,13 @@ def write_flat(draft: TrialDraft, path: Path) -> None:
 def flat_text(draft: TrialDraft) -> str:
     """Return a trial as flat CSV: what a cell is, then what was read there side by side."""
     columns = _columns(draft)
+    facts = [f for f in PANEL_FACTS if any(p.facts.get(f.key) for p in draft.panels)]
     based = [k for k in BY_KEY if any(k in c.baseline for c in draft.cells)]
     out = io.StringIO(newline="")
     writer = csv.writer(out)
     names = [f"{k}{_SUFFIX[phase]}" for k, phase in columns]
-    writer.writerow([*_HEAD, *_TAKEN, *names, *(f"{k}_baseline" for k in based)])
+    told = [column_of(f) for f in facts]
+    writer.writerow([*_HEAD, *_TAKEN, *names, *(f"{k}_baseline" for k in based), *told])
     by_cell: dict[int, list[Reading]] = {}
     for reading in draft.readings:
         by_cell.setdefault(reading.cell_id, []).append(reading)
@@ -68,7 +71,9 @@ def flat_text(draft: TrialDraft) -> str:
         before = ["" if k not in cell.baseline else repr(cell.baseline[k]) for k in based]
         for taken, values in _lines(by_cell.get(cell.id, []), struck):
             figures = ["" if c not in values else repr(values[c]) for c in columns]
-            writer.writerow([*head, *taken, *figures, *before])
+            known = panels[cell.panel_id].facts
+            told = [guarded(f.write(known.get(f.key))) for f in facts]
+            writer.writerow([*head, *taken, *figures, *before, *told])
     return out.getvalue()
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from functools import cache
 
 from loam.core.readings import KINDS, kind_of
+from loam.core.record.panel_facts import PANEL_FACTS, column_of
 from loam.core.trial import BETWEEN
 from loam.store.other_words import named, plain_name
 
@@ -99,6 +100,7 @@ _PLAIN: tuple[Role, ...] = (
     Role("columns", "columns of cells", ("panel_columns",)),
     Role("gap_mm", "tape gap, mm", ("tape_gap_mm",)),
     Role("margin_mm", "margin, mm", ("margin_mm",)),
+    *(Role(column_of(f), f"panel: {f.label.lower()}", (column_of(f),)) for f in PANEL_FACTS),
 )
 
 

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from loam.core.trial import Combination, Panel
-from loam.store.builds import build_text, outline_text
+from loam.store.builds import build_text, facts_text, outline_text
 from loam.store.differs import ABSENT, AWAY, Differs, differs
 from loam.store.draft import TrialDraft
 from loam.store.facts_text import facts_of
@@ -97,7 +97,7 @@ def panel_value(p: Panel) -> tuple[Any, ...]:
     t = p.taping
     return (
         p.name, p.hardness, p.paint, t.width_mm, t.height_mm, t.rows, t.columns, t.gap_mm,
-        t.margin_mm, build_text(p.build), outline_text(p.outline),
+        t.margin_mm, build_text(p.build), outline_text(p.outline), facts_text(p.facts),
     )  # fmt: skip
 
 

@@ -4,24 +4,26 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Any
 
 from loam.core.errors import ValueRefused
 from loam.core.film.build import FilmBuild
 from loam.core.outline import Outline, open_cells
 from loam.core.panel import Taping
 from loam.core.trial import Panel
-from loam.store.builds import build_of, build_text, outline_of, outline_text
+from loam.store.builds import build_of, build_text, facts_text, outline_of, outline_text
+from loam.store.facts_text import facts_of
 from loam.store.readings import STRUCK_NOW
 from loam.store.trials import COMING_IN, SHOWN
 
 _ROWS = (
     "SELECT t.id, t.trial_id, v.name, v.hardness, v.width_mm, v.height_mm, t.rows, t.columns,"
-    " t.gap_mm, t.margin_mm, v.paint, v.panel_id, v.build, v.outline FROM taping t"
+    " t.gap_mm, t.margin_mm, v.paint, v.panel_id, v.build, v.outline, v.facts FROM taping t"
     " JOIN panel_version v ON v.id = t.panel_version_id"
 )
-_FACTS = "name, hardness, paint, width_mm, height_mm, build, outline"
+_FACTS = "name, hardness, paint, width_mm, height_mm, build, outline, facts"
 
 
 @dataclass(frozen=True)
@@ -37,6 +39,7 @@ class WorkshopPanel:
     trials: tuple[str, ...]
     build: FilmBuild
     outline: Outline
+    facts: dict[str, Any] = field(default_factory=dict)
 
     @property
     def ground(self) -> str:
@@ -47,20 +50,20 @@ class WorkshopPanel:
 def _facts(panel: Panel) -> tuple[object, ...]:
     return (
         panel.name, panel.hardness, panel.paint, panel.taping.width_mm, panel.taping.height_mm,
-        build_text(panel.build), outline_text(panel.outline),
+        build_text(panel.build), outline_text(panel.outline), facts_text(panel.facts),
     )  # fmt: skip
 
 
 def _version(db: sqlite3.Connection, physical: int, panel: Panel, now: str) -> int:
     """Return the version of a physical panel with these facts, added when new."""
     row = db.execute(
-        f"SELECT max(id) FROM panel_version WHERE panel_id=? AND ({_FACTS}) = (?,?,?,?,?,?,?)",
+        f"SELECT max(id) FROM panel_version WHERE panel_id=? AND ({_FACTS}) = (?,?,?,?,?,?,?,?)",
         (physical, *_facts(panel)),
     ).fetchone()
     if row[0] is not None:
         return int(row[0])
     cursor = db.execute(
-        f"INSERT INTO panel_version(panel_id, {_FACTS}, at) VALUES (?,?,?,?,?,?,?,?,?)",
+        f"INSERT INTO panel_version(panel_id, {_FACTS}, at) VALUES (?,?,?,?,?,?,?,?,?,?)",
         (physical, *_facts(panel), now),
     )
     return int(cursor.lastrowid or 0)
@@ -205,7 +208,8 @@ def _panel(r: tuple[object, ...]) -> Panel | None:
     try:
         build, outline = build_of(str(r[12])), outline_of(str(r[13]))
         taping = Taping(*r[4:10])  # type: ignore[arg-type]
-        return Panel(r[0], r[1], r[2], r[3], taping, r[10], r[11], build, outline)  # type: ignore[arg-type]
+        of = r[0], r[1], r[2], r[3], taping, r[10], r[11], build, outline
+        return Panel(*of, facts_of(r[14]))  # type: ignore[arg-type]
     except ValueRefused:
         return None
 
@@ -229,7 +233,8 @@ def workshop_panels(db: sqlite3.Connection) -> list[WorkshopPanel]:
         used.setdefault(physical, []).append(trial)
     rows = db.execute(
         "SELECT v.panel_id, v.name, v.hardness, v.paint, v.width_mm, v.height_mm, v.build,"
-        " v.outline FROM panel_version v JOIN panel p ON p.id = v.panel_id WHERE p.put_away=0"
+        " v.outline, v.facts FROM panel_version v JOIN panel p ON p.id = v.panel_id"
+        " WHERE p.put_away=0"
         " AND v.id = (SELECT max(id) FROM panel_version WHERE panel_id = p.id) ORDER BY v.name"
     )
     return [
@@ -243,6 +248,7 @@ def workshop_panels(db: sqlite3.Connection) -> list[WorkshopPanel]:
             tuple(used.get(r[0], ())),
             _build(r[6]),
             _outline(r[7]),
+            facts_of(r[8]),
         )
         for r in rows
     ]

@@ -452,6 +452,9 @@ V11: tuple[str, ...] = (
         ("trial", "trial"), ("taping", "panel"), ("panel", "board"),
         ("combination", "combination"), ("person", "person"), ("kit_item", "item"),
     )),
+    # what else is known of a panel (`core/record/panel_facts.py`)
+    """ALTER TABLE panel_version ADD COLUMN facts TEXT NOT NULL DEFAULT '{}'
+        CHECK(json_valid(facts))""",
     # which changes of what can be changed were made, oldest first (`store/changes.py`)
     """CREATE TABLE change(
         id INTEGER PRIMARY KEY, uid TEXT NOT NULL UNIQUE, sort TEXT NOT NULL, row INTEGER NOT NULL,

@@ -27,6 +27,7 @@ from loam.core.errors import LoamError
 from loam.core.judging import TrialJudgement
 from loam.core.panel import Taping
 from loam.core.readings import REMOVED, kind_of
+from loam.core.record.panel_facts import PANEL_FACTS
 from loam.core.trial import Combination, Trial
 from loam.core.units import fixed, percent
 from loam.core.words.verdict import listed, matters_words
@@ -307,12 +308,15 @@ def _layout(told: Told, draft: TrialDraft) -> Section:
         code = codes.get(cell.combination_id or 0)
         if code:
             by_panel.setdefault(cell.panel_id, Counter())[code] += 1
-    rows = [["panel", "hardness", "paint", "rows", "columns", "cell, mm", "combinations"]]
+    facts = [f for f in PANEL_FACTS if any(p.facts.get(f.key) for p in draft.panels)]
+    rows = [["panel", "hardness", "paint", "rows", "columns", "cell, mm", "combinations",
+             *(f.label.lower() for f in facts)]]  # fmt: skip
     for p in draft.panels:
         t = p.taping
         own = " ".join(f"{k}×{n}" for k, n in sorted(by_panel.get(p.id, Counter()).items()))
         rows.append([p.name, p.hardness, p.paint, str(t.rows), str(t.columns),
-                     f"{t.cell_width_mm:.0f} × {t.cell_height_mm:.0f}", own])  # fmt: skip
+                     f"{t.cell_width_mm:.0f} × {t.cell_height_mm:.0f}", own,
+                     *(f.write(p.facts.get(f.key)) for f in facts)])  # fmt: skip
     made = [["combination", "name", "recipe"]]
     made += [[c.code, c.name, c.words()] for c in told.combinations]
     count = sum(sum(c.values()) for c in by_panel.values())

@@ -27,7 +27,7 @@ PANEL = Sort(
         Field("width_mm", NUMBER, unit="mm"), Field("height_mm", NUMBER, unit="mm"),
         Field("rows", INTEGER), Field("columns", INTEGER), Field("gap_mm", NUMBER, unit="mm"),
         Field("margin_mm", NUMBER, unit="mm"), Field("build", OBJECT, since=3),
-        Field("outline", OBJECT, since=4), UID,
+        Field("outline", OBJECT, since=4), Field("facts", OBJECT, since=9), UID,
         Field("board", label="the identity of the panel as a thing", high=64, since=9, column="-"),
         MADE,
     ),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 from PyQt6.QtCore import pyqtSignal
@@ -11,6 +12,9 @@ from loam.app.presenters.film import FilmState
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
 from loam.core.film.build import AGES, LIGHTNESSES, SUBSTRATES, FilmBuild
+from loam.core.kit.facts import Fact
+from loam.core.record.panel_facts import PANEL_FACTS
+from loam.core.trial import Panel
 from loam.core.units import parse_number
 from loam.ui.widgets.core_drawing import CoreDrawing
 from loam.ui.widgets.core_sample import CoreSample
@@ -27,17 +31,20 @@ class FilmSheet(QWidget):
     """Core sample and survey; ``record`` is the page of the build record, ``core`` its drawing.
 
     ``built`` carries the field (or None) and the new record; ``painted`` the field and the name of
-    the paint; ``read`` a film thickness in µm.
+    the paint; ``told`` the field and what else is known of the panel; ``read`` a film thickness in
+    µm.
     """
 
     built = pyqtSignal(object, object)
     painted = pyqtSignal(object, str)
+    told = pyqtSignal(object, object)
     read = pyqtSignal(float)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self.build = FilmBuild()
+        self.facts: Mapping[str, object] = {}
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(8)
@@ -104,18 +111,28 @@ class FilmSheet(QWidget):
         self.colour = Field("Colour", "colour", placeholder="its name")
         self.colour.kept.connect(lambda t: self._change(self.colour, colour=t))
         grid.addWidget(self.colour, 8, 0)
+        self.known: dict[str, Field] = {}
+        for i, fact in enumerate(PANEL_FACTS):
+            field = Field(fact.label, f"panel_{fact.key}", unit=fact.unit)
+            field.kept.connect(lambda t, f=fact: self._known(f, t))
+            self.known[fact.key] = field
+            grid.addWidget(field, 9 + i // 2, i % 2)
+        last = 9 + (len(PANEL_FACTS) + 1) // 2
         self.record_care = words("", "care", wrap=True)
-        grid.addWidget(self.record_care, 9, 0, 1, 2)
-        grid.setRowStretch(10, 1)
+        grid.addWidget(self.record_care, last, 0, 1, 2)
+        grid.setRowStretch(last + 1, 1)
         return page
 
     def first(self) -> Field:
         """Return the figure of the coat that is worked."""
         return self.layers["colour_um" if self.build.single_stage else "clear_um"]
 
-    def show_film(self, build: FilmBuild, state: FilmState, paint: str) -> None:
+    def show_film(self, panel: Panel, state: FilmState) -> None:
         """Show a panel's film."""
-        self.build = build
+        build = self.build = panel.build
+        self.facts = panel.facts
+        for fact in PANEL_FACTS:
+            self.known[fact.key].set_text(fact.write(panel.facts.get(fact.key)))
         film = self.session.kind("film")
         self.sample.show_film(state, film, build.substrate)
         self.core.show_film(state, film, build.substrate)
@@ -136,7 +153,7 @@ class FilmSheet(QWidget):
             field.set_text("" if days is None else str(days))
         self.chemistry.set_text(build.chemistry)
         self.colour.set_text(build.colour)
-        self.paint.set_text(paint)
+        self.paint.set_text(panel.paint)
         self.record_care.setText("\n".join(state.cautions))
         for name, field in self.layers.items():
             value = getattr(build, name)
@@ -159,6 +176,17 @@ class FilmSheet(QWidget):
             field.complain(f"{error.what} {error.todo}".strip())
             return
         self._change(field, **{name: value})
+
+    def _known(self, fact: Fact, text: str) -> None:
+        """Keep one of the further facts of a panel; an empty text is not known."""
+        field = self.known[fact.key]
+        try:
+            value = fact.read(text)
+        except ValueRefused as error:
+            field.complain(f"{error.what} {error.todo}".strip())
+            return
+        kept = {k: v for k, v in self.facts.items() if k != fact.key}
+        self.told.emit(field, kept if value is None else {**kept, fact.key: value})
 
     def _days(self, name: str, text: str) -> None:
         field = self.days[name]

@@ -27,6 +27,7 @@ from loam.core.errors import ValueRefused
 from loam.core.film import FilmBuild, Spot
 from loam.core.outline import Outline, Zone
 from loam.core.panel import Taping
+from loam.core.record.panel_facts import PANEL_FACTS
 from loam.core.trial import Panel, Trial
 from loam.store import panels as panel_store
 from loam.store.database import reading_apart
@@ -63,6 +64,7 @@ def another_panel(session: Session, trial: Trial, like: Panel | None = None) -> 
         like.paint if like else "",
         build=like.build if like else FilmBuild(),
         outline=like.outline if like else Outline(),
+        facts=like.facts if like else {},
     )
 
 
@@ -138,6 +140,7 @@ class PanelsView(View):
         self.film = FilmSheet(self.session)
         self.film.built.connect(lambda field, build: self._change(field, build=build))
         self.film.painted.connect(lambda field, text: self._change(field, paint=text))
+        self.film.told.connect(lambda field, facts: self._change(field, facts=facts))
         self.film.read.connect(self._read)
         self.middle.addWidget(self.film.core, 1)
         self.film.core.hide()
@@ -311,6 +314,7 @@ class PanelsView(View):
             found.id,
             found.build,
             found.outline,
+            found.facts,
         )
         command = AddPanel(panel)
         if self.act(command):
@@ -343,11 +347,11 @@ class PanelsView(View):
     def table(self) -> list[list[str]]:
         size = self.session.unit("size")
         head = ["panel", "hardness", "paint", f"width, {size.symbol}", f"height, {size.symbol}",
-                "rows", "columns"]  # fmt: skip
+                "rows", "columns", *(f.label.lower() for f in PANEL_FACTS)]  # fmt: skip
         rows = [
             [p.name, p.hardness, p.paint, self.tape.figure("width_mm", p.taping.width_mm),
              self.tape.figure("height_mm", p.taping.height_mm), str(p.taping.rows),
-             str(p.taping.columns)]
+             str(p.taping.columns), *(f.write(p.facts.get(f.key)) for f in PANEL_FACTS)]
             for p in self.session.panels()
         ]  # fmt: skip
         return [head, *rows] if rows else []
@@ -388,7 +392,7 @@ class PanelsView(View):
             return
         if self.stack.currentIndex():
             state = film_state(self.session, panel, self.spot)
-            self.film.show_film(panel.build, state, panel.paint)
+            self.film.show_film(panel, state)
         self.drawing.photo = self.photo.of(panel)
         if self.on_film:
             self.drawing.show_picture(surveyed(self.session, panel, state))
