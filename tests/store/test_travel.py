@@ -1,6 +1,7 @@
 """Everything of a trial travels: out, in, out again, and nothing is another."""
 
 import json
+import sqlite3
 from dataclasses import replace
 from datetime import datetime
 from itertools import permutations
@@ -18,6 +19,8 @@ from loam.app.commands import (
     NoteWork,
     PutPanelAway,
     SetMatters,
+    StrikeReadings,
+    TakeInTrial,
     TakeReadings,
 )
 from loam.app.session import Session
@@ -27,6 +30,7 @@ from loam.core.panel import Taping
 from loam.core.record import COUNTED, GROWING, NOTE, SORTS, WORK
 from loam.core.trial import Combination, Panel, Reading
 from loam.store.counts import counts_of
+from loam.store.database import WorkshopRefused
 from loam.store.datapackage import read_package, write_package
 from loam.store.identity import cell_uid
 from loam.store.join import BothChanged, Joined, join, trial_here
@@ -247,3 +251,87 @@ def test_a_panel_put_away_goes_at_the_other_bench_and_comes_back_with_its_rows(b
     assert len(taken(two).readings) == readings + 1
     joined(one, taken(two))
     assert told(taken(one)) == told(taken(two))
+
+
+BY_THE_WAY = ("person", "session", "kit_item", "kit_version", "raw_line", "mark", "sqlite_sequence")
+
+
+def rows_in(db):
+    tables = [r[0] for r in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+    found = {t: db.execute(f"SELECT count(*) FROM {t}").fetchone()[0]
+             for t in tables if t not in BY_THE_WAY}  # fmt: skip
+    gone = "SELECT count(*) FROM identity WHERE sort NOT IN ('person', 'item')"
+    return {**found, "identity": db.execute(gone).fetchone()[0]}
+
+
+def test_a_coming_in_that_is_cut_off_anywhere_leaves_nothing_and_comes_whole_the_next_time(
+    home, away, tmp_path, monkeypatch
+):
+    trial = lived(home)
+    write_package(read_draft(home.workshop.connection, trial), tmp_path / "t.zip")
+    monkeypatch.setattr("loam.store.take_in.PORTION", 300)
+    db, path = away.workshop.connection, away.workshop.path
+    before = rows_in(db)
+
+    class Cut(Exception):
+        pass
+
+    for stop in range(0, 400, 7):
+        left = [stop]
+
+        def tell(_share, left=left):
+            left[0] -= 1
+            if left[0] < 0:
+                raise Cut
+
+        command = TakeInTrial(read_package(tmp_path / "t.zip"))
+        try:
+            command.write_apart(path, away.workshop.now(), tell)
+        except Cut:
+            assert rows_in(db) == before
+            continue
+        break
+    else:
+        raise AssertionError("it never came in")
+    assert stop > 20
+    mine, theirs = read_draft(home.workshop.connection, trial), read_draft(db, command.id)
+    assert mine.side == theirs.side
+    assert told(mine) == told(theirs)
+
+
+def test_a_join_that_the_disk_refuses_changes_nothing(benches, monkeypatch):
+    one, two, _ = benches
+    typed(two, 82.0, 3)
+    file, before = taken(two), read_draft(one.workshop.connection, one.trial_id)
+
+    def full(*_):
+        raise sqlite3.OperationalError("database or disk is full")
+
+    monkeypatch.setattr("loam.store.join._say_anew", full)
+    with pytest.raises(WorkshopRefused, match="disk"):
+        joined(one, file)
+    monkeypatch.undo()
+    assert read_draft(one.workshop.connection, one.trial_id) == before
+    assert joined(one, file).added == {"reading": 1}
+
+
+def test_what_a_reading_is_worth_at_the_end_is_the_same_in_every_order(benches):
+    """One strikes, one strikes and lets count again, one corrects: whoever was last holds."""
+    one, two, three = benches
+    number = taken(one).readings[0].id
+    row = one.workshop.connection.execute("SELECT min(id) FROM reading").fetchone()[0]
+    for hour, session, acts in ((9, one, ("hair",)), (10, two, ("dust", None)), (11, three, ())):
+        session.workshop.clock = lambda h=hour: datetime(2026, 9, 29, h, 0)
+        own = session.workshop.connection.execute("SELECT min(id) FROM reading").fetchone()[0]
+        for reason in acts:
+            struck = reason is not None
+            session.run(StrikeReadings(session.trial_id, [own], reason or "again", struck))
+    parts = [taken(s) for s in benches]
+    for session in benches:
+        for part in (*parts, *parts[:1]):
+            joined(session, part)
+    assert row
+    states = [taken(s).readings[number - 1].struck for s in benches]
+    assert states == [states[0]] * 3
+    logs = [sorted(taken(s).side["strike"]["uid"]) for s in benches]
+    assert logs[0] == logs[1] == logs[2]
