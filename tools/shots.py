@@ -4,6 +4,7 @@ import os
 import shutil
 import sys
 import tempfile
+from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
 
@@ -15,13 +16,18 @@ from PIL import Image  # noqa: E402
 from PyQt6.QtCore import QEventLoop  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
 
+from loam.app.commands import EditTrial, SetMatters  # noqa: E402
+from loam.app.session import Session  # noqa: E402
 from loam.demo.scenario import make_demo  # noqa: E402
 from loam.simulated.camera import Scene, photograph  # noqa: E402
 from loam.store.copies import keep_copy  # noqa: E402
+from loam.store.datapackage import write_package  # noqa: E402
+from loam.store.take_in import write_draft  # noqa: E402
+from loam.store.take_out import read_draft  # noqa: E402
 from loam.store.workshop import Workshop  # noqa: E402
 from loam.ui.start import Desk, make_window  # noqa: E402
 
-ON_DEMAND = {"gates", "between", "tile", "story", "carried", "pooled", "goal"}
+ON_DEMAND = {"gates", "between", "tile", "story", "carried", "pooled", "goal", "benches"}
 """Pictures that are only taken when they are asked for."""
 
 
@@ -230,6 +236,8 @@ class Studio:
             self.take("choose")
             self.window.write_out()
             self.take("write")
+        if self.only and "benches" in self.only:
+            self.benches()
         first = self.open(self.place / "empty.loam")
         if self.only and "empty" in self.only:
             self.take("empty", first)
@@ -238,6 +246,25 @@ class Studio:
         for window in (first, self.window):
             window.close()
             window.session.close()
+
+    def benches(self):
+        """Take what is asked where two benches changed the same."""
+        self.window.session.choose(self.trials[2])
+        there = Workshop(self.place / "other.loam")
+        draft = read_draft(self.session.workshop.connection, self.trials[2])
+        with there.transaction() as db:
+            write_draft(db, draft, there.now())
+        other = Session(there)
+        for session, value, words in ((other, 3.0, "Which for a day's work?"),
+                                      (self.session, 2.0, "Which motion cuts and finishes?")):  # fmt: skip
+            trial = session.trial
+            session.run(SetMatters(trial.id, trial.id, "gloss20", None, value))
+            session.run(EditTrial(trial, replace(trial, question=words)))
+        write_package(read_draft(there.connection, other.trial_id), self.place / "other.zip")
+        other.close()
+        self.window.bring_in_file(self.place / "other.zip")
+        self.settle()
+        self.take("benches")
 
     def rescue(self):
         """Take what is shown when a workshop cannot be opened."""

@@ -1,10 +1,12 @@
 """Everything of a trial travels: out, in, out again, and nothing is another."""
 
 import json
+import re
 import sqlite3
 from dataclasses import replace
 from datetime import datetime
 from itertools import permutations
+from pathlib import Path
 
 import pytest
 
@@ -335,3 +337,11 @@ def test_what_a_reading_is_worth_at_the_end_is_the_same_in_every_order(benches):
     assert states == [states[0]] * 3
     logs = [sorted(taken(s).side["strike"]["uid"]) for s in benches]
     assert logs[0] == logs[1] == logs[2]
+
+
+def test_the_page_on_formats_names_every_file_and_field():
+    page = (Path(__file__).parents[2] / "docs" / "formats.md").read_text()
+    for sort in SORTS:
+        (line,) = [row for row in page.splitlines() if row.startswith(f"| {sort.file}.csv")]
+        for field in sort.fields:
+            assert re.search(rf"\b{field.name}\b", line), (sort.file, field.name)
