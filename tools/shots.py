@@ -255,8 +255,11 @@ class Studio:
         with there.transaction() as db:
             write_draft(db, draft, there.now())
         other = Session(there)
-        for session, value, words in ((other, 3.0, "Which for a day's work?"),
-                                      (self.session, 2.0, "Which motion cuts and finishes?")):  # fmt: skip
+        asked = (
+            (other, 3.0, "Which for a day's work?"),
+            (self.session, 2.0, "Which motion cuts and finishes?"),
+        )
+        for session, value, words in asked:
             trial = session.trial
             session.run(SetMatters(trial.id, trial.id, "gloss20", None, value))
             session.run(EditTrial(trial, replace(trial, question=words)))

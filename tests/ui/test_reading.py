@@ -274,3 +274,21 @@ def test_every_panel_of_fifteen_is_counted_and_reached(open_window):
         assert f"Panel {len(seen)} of 15" in view.which.text()
         press(window, K.Key_PageDown)
     assert len(seen) == 15
+
+
+def test_one_enter_shows_the_view_once_and_asks_the_file_nothing_twice(reading, monkeypatch):
+    window = reading
+    view, db = window.view, window.session.workshop.connection
+    shown = []
+    monkeypatch.setattr(view.side, "show_state", lambda *_: shown.append(1))
+    for value in ("84.1", "84.3"):
+        type_figure(view, value)
+    said = []
+    db.set_trace_callback(said.append)
+    shown.clear()
+    type_figure(view, "84.2")
+    db.set_trace_callback(None)
+    assert len(shown) == 1
+    asked = [s for s in said if s.startswith("SELECT r.") or "FROM setting" in s or "noted" in s]
+    assert len(asked) == len(set(asked)), asked
+    assert len(said) < 20, said

@@ -64,6 +64,7 @@ class Session:
         self._done: list[Act] = []
         self._undone: list[Act] = []
         self._cache: dict[str, Any] = {}
+        self._recalled: dict[str, str | None] = {}
         self.stamp = 0
         """Another number after every change."""
         self._snapshots = KeptSnapshots()
@@ -138,30 +139,42 @@ class Session:
 
     def _forget(self, changes: Changes) -> None:
         """Let go of what a change has made untrue; one cell more leaves most as it was."""
+        if not changes.kinds <= {READINGS, NOTED}:
+            self._recalled.clear()
         if changes.kinds <= {DECIDED, WEIGHED}:
             return  # a judgement is known by what was decided, beside the stamp
         self.stamp += 1
         if changes.kinds == {KIT}:
             self._cache.clear()
-            return
+        elif not self._only_few_cells(changes):
+            self._forget_all(changes)
+
+    def _only_few_cells(self, changes: Changes) -> bool:
+        """Count some cells of the trial at hand again, where that is all that has changed."""
         tally, cells, db = self._tally, changes.cell_ids, self.workshop.connection
         here = tally is not None and changes.trial_id == tally.trial_id == self.trial_id
-        few = 0 < len(cells) <= _FEW
-        if here and tally is not None and READINGS in changes.kinds <= {READINGS, NOTED} and few:
+        if tally is None or not here or not 0 < len(cells) <= _FEW:
+            return False
+        if READINGS in changes.kinds <= {READINGS, NOTED}:
             tally.read_again(db, cells)
             if NOTED in changes.kinds:
                 self._cache.clear()
             for key in ("path", "pace", "cells without baseline"):
                 self._cache.pop(key, None)
-            return
-        if here and tally is not None and changes.kinds == {CELLS} and few:
+            return True
+        if changes.kinds == {CELLS}:
             tally.placed_again(db, cells)
             for key in [k for k in self._cache if k == "path" or k.startswith("cells")]:
                 self._cache.pop(key)
-            return
+            return True
+        return False
+
+    def _forget_all(self, changes: Changes) -> None:
+        tally = self._tally
+        here = tally is not None and changes.trial_id == tally.trial_id == self.trial_id
         self._cache.clear()
         if here and tally is not None and changes.panel_ids:
-            tally.panels_again(db, changes.panel_ids)
+            tally.panels_again(self.workshop.connection, changes.panel_ids)
         elif not (here and changes.kinds <= _LEAVES_CELLS):
             self._tally = None
 
@@ -191,12 +204,15 @@ class Session:
         """Keep a small preference in the workshop; it is not worth a refusal."""
         if self.workshop.read_only:
             return
+        self._recalled.pop(key, None)
         with suppress(WorkshopRefused), self.workshop.transaction() as db:
             setting_store.remember(db, key, value)
 
     def recall(self, key: str, default: Any = None) -> Any:
         """Return a preference kept in the workshop; one of another sort counts as none."""
-        found = setting_store.recall(self.workshop.connection, key, default)
+        if key not in self._recalled or self.workshop.read_only:  # another hand may write
+            self._recalled[key] = setting_store.kept(self.workshop.connection, key)
+        found = setting_store.read(self._recalled[key], default)
         return found if default is None or isinstance(found, type(default)) else default
 
     def preferences(self) -> tuple[tuple[str, str], ...]:

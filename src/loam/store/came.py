@@ -41,19 +41,19 @@ class Stood:
 
 def stood(db: sqlite3.Connection) -> Stood:
     """Return what stands on the shelf now."""
-    row = db.execute(
-        "SELECT (SELECT coalesce(max(id), 0) FROM kit_item), (SELECT coalesce(max(id), 0)"
-        " FROM kit_version), (SELECT coalesce(max(id), 0) FROM person)"
-    ).fetchone()
-    return Stood((row[0], row[1], row[2]), _taken_back(db))
-
-
-def _taken_back(db: sqlite3.Connection) -> Came:
-    return Came(
-        _ids(db, "SELECT id FROM kit_item WHERE put_away = ?", TAKEN_BACK),
-        frozenset(),
-        _ids(db, "SELECT id FROM person WHERE put_away = ?", TAKEN_BACK),
+    found: dict[str, list[int]] = {"item": [], "version": [], "person": [], "away": [], "gone": []}
+    rows = db.execute(
+        "SELECT 'item', coalesce(max(id), 0) FROM kit_item"
+        " UNION ALL SELECT 'version', coalesce(max(id), 0) FROM kit_version"
+        " UNION ALL SELECT 'person', coalesce(max(id), 0) FROM person"
+        " UNION ALL SELECT 'away', id FROM kit_item WHERE put_away = ?1"
+        " UNION ALL SELECT 'gone', id FROM person WHERE put_away = ?1",
+        (TAKEN_BACK,),
     )
+    for what, row in rows:
+        found[what].append(row)
+    last = found["item"][0], found["version"][0], found["person"][0]
+    return Stood(last, Came(frozenset(found["away"]), frozenset(), frozenset(found["gone"])))
 
 
 def came_since(
@@ -63,8 +63,11 @@ def came_since(
 
     What was taken back before and is there again counts too.
     """
+    now = stood(db)
+    if now == before:
+        return Came()
     item, version, person = before.last
-    still = _taken_back(db)
+    still = now.back
     if named is not None:
         return Came(
             _named(db, "SELECT v.item_id, v.name FROM kit_version v JOIN kit_item i"

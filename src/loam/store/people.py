@@ -11,12 +11,12 @@ def person_id(db: sqlite3.Connection, name: str) -> int | None:
     """Return the id of a person, added when new; None for no name."""
     if not name:
         return None
-    db.execute(
-        "INSERT INTO person(name) VALUES (?) ON CONFLICT(name) DO UPDATE SET put_away = 0"
-        " WHERE put_away = ?",
-        (name, TAKEN_BACK),
-    )
-    return int(db.execute("SELECT id FROM person WHERE name=?", (name,)).fetchone()[0])
+    known = db.execute("SELECT id, put_away FROM person WHERE name=?", (name,)).fetchone()
+    if known is None:
+        return int(db.execute("INSERT INTO person(name) VALUES (?)", (name,)).lastrowid or 0)
+    if known[1] == TAKEN_BACK:
+        db.execute("UPDATE person SET put_away = 0 WHERE id = ?", (known[0],))
+    return int(known[0])
 
 
 def people(db: sqlite3.Connection) -> list[str]:

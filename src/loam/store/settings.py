@@ -32,8 +32,18 @@ def recalled(
 
 def recall(db: sqlite3.Connection, key: str, default: Any = None) -> Any:
     """Return what was kept under a key."""
+    return read(kept(db, key), default)
+
+
+def kept(db: sqlite3.Connection, key: str) -> str | None:
+    """Return what is kept under a key as it is written, None where nothing is."""
     row = db.execute("SELECT value FROM setting WHERE key=?", (key,)).fetchone()
+    return None if row is None else str(row[0])
+
+
+def read(text: str | None, default: Any = None) -> Any:
+    """Read what was kept; what cannot be read counts as nothing."""
     try:
-        return default if row is None else json.loads(row[0])
+        return default if text is None else json.loads(text)
     except (ValueError, RecursionError):
         return default

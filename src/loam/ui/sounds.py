@@ -26,7 +26,7 @@ class Sounds(QObject):
     @property
     def on(self) -> bool:
         """Whether sounds are wanted."""
-        return self._session.recall(KEY, ON) != OFF
+        return bool(self._session.recall(KEY, ON) != OFF)
 
     def kept(self) -> None:
         """A figure is on disk."""

@@ -122,7 +122,7 @@ class Desk(QObject):
     def show(self, workshop: Workshop) -> None:
         """Show the window of an open workshop, and see to its copies."""
         window = make_window(self.application, workshop)
-        window.copy_wanted.connect(self._go_back, _LATER)
+        window.copy_wanted.connect(self._go_back, _LATER)  # type: ignore[call-arg]
         self._replace(window)
         window.take_care()
 
@@ -144,9 +144,10 @@ class Desk(QObject):
         self.application.setStyle(QuietCaret("Fusion"))
         look.apply(self.application, look.tokens)
         window = RescueWindow(path, error)
-        window.go_back.connect(lambda copy: self._go_back(path, copy), _LATER)
-        window.look.connect(lambda: self.open(path, look=True), _LATER)
-        window.other.connect(lambda text: self.open(Path(text).absolute()), _LATER)
+        window.go_back.connect(lambda c: self._go_back(path, c), _LATER)  # type: ignore[call-arg]
+        window.look.connect(lambda: self.open(path, look=True), _LATER)  # type: ignore[call-arg]
+        other = window.other
+        other.connect(lambda t: self.open(Path(t).absolute()), _LATER)  # type: ignore[call-arg]
         self._replace(window)
 
     def _replace(self, window: MainWindow | RescueWindow) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Callable
 from contextlib import suppress
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -145,12 +146,12 @@ class MainWindow(QMainWindow):
         return current if isinstance(current, View) else self.views["ask"]
 
     def _shortcuts(self) -> None:
-        def bind(keys: str, act: object) -> None:
+        def bind(keys: str, act: Callable[[], object]) -> None:
             shortcut = QShortcut(QKeySequence(keys), self)
             shortcut.activated.connect(act)
 
         for i, (key, _) in enumerate(STEPS):
-            bind(f"F{i + 2}", lambda k=key: self.go(k))
+            bind(f"F{i + 2}", partial(self.go, key))
         bind("F1", self.show_keys)
         bind("F9", self.turn_lights)
         bind("Ctrl+Z", self.undo)
@@ -170,7 +171,7 @@ class MainWindow(QMainWindow):
         for keys in ("Ctrl+N", "Ctrl+D", "Ctrl+G", "Ctrl+J", "Ctrl+Shift+J", "Ctrl+B",
                      "Ctrl+Del", "Ctrl+R", "Ctrl+F", "Ctrl+H", "Ctrl+L", "Ctrl+M",
                      "Ctrl+T", "Ctrl+V", "PgUp", "PgDown"):  # fmt: skip
-            bind(keys, lambda k=keys: self._view_key(k))
+            bind(keys, partial(self._view_key, keys))
 
     def _view_key(self, keys: str) -> None:
         """Do what the view at hand shows for a key."""

@@ -52,8 +52,12 @@ def check_of(note: Noted) -> TileCheck:
 
 def checks(session: Session, meter: str, measurand: str) -> list[TileCheck]:
     """Return the checks of a meter for a measurand, oldest first."""
-    db = session.workshop.connection
-    return [check_of(n) for n in noted.tiles(db, meter or NAMELESS, measurand)]
+    db, named = session.workshop.connection, meter or NAMELESS
+    found: list[TileCheck] = session.cached(
+        f"tiles {measurand} {named}",
+        lambda: [check_of(n) for n in noted.tiles(db, named, measurand)],
+    )
+    return found
 
 
 def printed(session: Session, meter: str, measurand: str) -> float | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.drawings.core import Band, bands, border_at, dragged
@@ -146,9 +146,9 @@ class CoreDrawing(QWidget):
         if self._held is not None:
             self._drag(painter, width)
 
-    def _say(self, painter: QPainter, area: QRectF, said: str, ink: object) -> None:
+    def _say(self, painter: QPainter, area: QRectF, said: str, ink: QColor) -> None:
         painter.setFont(look.words(BODY, bold=True))
-        painter.setPen(ink)  # type: ignore[arg-type]
+        painter.setPen(ink)
         middle = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         painter.drawText(area.adjusted(14, 0, -8, 0), middle, said)
 

@@ -77,11 +77,11 @@ def draw_panel(
     for face in picture.faces:
         _draw_face(painter, face_rect(panel, picture, face), face)
     _draw_spots(painter, panel, picture, scale)
-    face = picture.face(chosen)
-    if face is not None:
-        rect = face_rect(panel, picture, face)
+    own = picture.face(chosen)
+    if own is not None:
+        rect = face_rect(panel, picture, own)
         if aperture:
-            _draw_meter(painter, rect, face, scale)
+            _draw_meter(painter, rect, own, scale)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(look.on_panel, 4 if focus else 2.5))
         painter.drawRect(rect.adjusted(-2, -2, 2, 2))
@@ -289,10 +289,10 @@ def _draw_combination(painter: QPainter, inner: QRectF, face: CellFace, size: in
     font = look.figures(int(size * 1.45), bold=True, exact=True)
     painter.setFont(font)
     right = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight
-    room = inner.width() - size * 1.9
-    if painter.fontMetrics().horizontalAdvance(combination.code) > room:
+    wide = inner.width() - size * 1.9
+    if painter.fontMetrics().horizontalAdvance(combination.code) > wide:
         painter.setFont(look.figures(max(9, int(size * 0.9)), bold=True, exact=True))
-    painter.drawText(inner, right, short_code(painter, combination.code, room))
+    painter.drawText(inner, right, short_code(painter, combination.code, wide))
     head = QFontMetricsF(font).height()
     room = QRectF(inner.left(), inner.top() + head, inner.width(), inner.height() - head)
     if face.text:

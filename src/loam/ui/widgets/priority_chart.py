@@ -100,15 +100,15 @@ class PriorityChart(QWidget):
         painter.drawEllipse(spot, step * 0.62, step * 0.62)
         painter.setPen(look.quiet)
         painter.setFont(look.words(14))
-        corners = self.found.corners if self.found is not None else CORNERS
+        called = self.found.corners if self.found is not None else CORNERS
         low, tall, broad = top + side * _HIGH + grow, look.px(20), look.px(60)
         names = (
-            (QRectF(left, top - grow * 1.6 - tall, side, tall), corners[0]),
-            (QRectF(left - broad / 2, low, broad * 2, tall), corners[1]),
-            (QRectF(left + side - broad * 1.5, low, broad * 2, tall), corners[2]),
+            (QRectF(left, top - grow * 1.6 - tall, side, tall), called[0]),
+            (QRectF(left - broad / 2, low, broad * 2, tall), called[1]),
+            (QRectF(left + side - broad * 1.5, low, broad * 2, tall), called[2]),
         )
-        for box, name in names:
-            painter.drawText(box, _MIDDLE, name)
+        for box, corner in names:
+            painter.drawText(box, _MIDDLE, corner)
 
     def _borders(
         self, painter: QPainter, own: PriorityMap, left: float, top: float, side: float

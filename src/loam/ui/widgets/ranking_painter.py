@@ -11,7 +11,7 @@ from itertools import pairwise
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPen, QPolygonF
 
 from loam.app.drawings import Rect
 from loam.app.drawings.ranking import FOOT, GAP, RankingPlaces, StripPlace, strip_places
@@ -208,7 +208,8 @@ class _Panel:
                 p.drawText(room, Qt.AlignmentFlag.AlignCenter, code)
             return
         light = self.lights.get((place.strip.hardness, swatch.combination), Light())
-        ratio = p.device().devicePixelRatioF() if p.device() is not None else 1.0
+        device = p.device()
+        ratio = device.devicePixelRatioF() if device is not None else 1.0
         pixels = int(min(max(size * ratio, 24), 160))
         p.drawImage(box, _lit(light, pixels, look.panel_cell.rgb(), _lamp().rgb()))
         if behind:
@@ -421,9 +422,7 @@ def _alpha(colour: QColor, share: float) -> QColor:
     return found
 
 
-def _hatch() -> object:
-    from PyQt6.QtGui import QBrush
-
+def _hatch() -> QBrush:
     return QBrush(look.quiet_on_panel, Qt.BrushStyle.BDiagPattern)
 
 

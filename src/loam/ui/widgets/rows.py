@@ -102,10 +102,10 @@ class _Delegate(QStyledItemDelegate):
             painter.drawText(QRectF(x, area.top(), width, area.height()), left, row.code)
             x += width
         if row.combination is not None:
-            width, height = mark_size(row.combination, _MARK)
+            wide, height = mark_size(row.combination, _MARK)
             at = QPointF(x, area.center().y() - height / 2)
             paint_mark(painter, at, row.combination, _MARK, look.ink)
-            x += width + 12
+            x += wide + 12
         rest = QRectF(x, area.top(), area.right() - x, area.height())
         painter.setFont(look.figures(SMALL))
         painter.setPen(look.quiet)

@@ -99,7 +99,7 @@ class Shelf(QWidget):
         """What putting away means just now."""
         return "bring it back" if self.away else "put it away"
 
-    def find(self) -> None:
+    def search_for(self) -> None:
         """Go to the search."""
         self.search.setVisible(True)
         self.search.setFocus()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import lru_cache
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
@@ -161,7 +162,7 @@ class KeyStrip(QWidget):
         self.buttons: list[TapeKey] = []
         self._acts: list[object] = []
 
-    def show_keys(self, keys: list[tuple[str, str, object]]) -> None:
+    def show_keys(self, keys: Sequence[tuple[str, str, object]]) -> None:
         """Show (key, words, slot) each; the slot may be None where the key works by itself."""
         self._acts = [slot for _, _, slot in keys]
         if [b.key for b in self.buttons] == [key for key, _, _ in keys]:

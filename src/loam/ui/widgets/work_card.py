@@ -82,8 +82,8 @@ class WorkCard(QWidget):
             painter.drawText(box.adjusted(20, 0, 0, 0), left, line.what)
             painter.setFont(look.words(fitted(34, each, 0.62, 16), bold=line.new))
             painter.setPen(look.ink if line.new else look.quiet)
-            room = box.adjusted(look.px(118), 0, 0, 0)
+            beside = box.adjusted(look.px(118), 0, 0, 0)
             value = painter.fontMetrics().elidedText(
-                line.value, Qt.TextElideMode.ElideRight, int(room.width())
+                line.value, Qt.TextElideMode.ElideRight, int(beside.width())
             )
-            painter.drawText(room, left, value)
+            painter.drawText(beside, left, value)

@@ -192,7 +192,7 @@ class AskView(View):
 
     def more_keys(self) -> list[Key]:
         return [
-            ("Ctrl+F", "search the trials", self.shelf.find),
+            ("Ctrl+F", "search the trials", self.shelf.search_for),
             ("PgDn", "more panels", lambda: self.panels.turn(1)),
             ("PgUp", "panels before", lambda: self.panels.turn(-1)),
         ]
@@ -210,9 +210,11 @@ class AskView(View):
         self._show_trials()
         trial = self.session.trial
         state = path_state(self.session)
-        for part in (self.name, self.next, self.advice):
+        at_hand: tuple[QWidget, ...] = (self.name, self.next, self.advice)
+        without: tuple[QWidget, ...] = (self.empty, self.steps, self.start, self.bring)
+        for part in at_hand:
             part.setVisible(trial is not None)
-        for part in (self.empty, self.steps, self.start, self.bring):
+        for part in without:
             part.setVisible(trial is None)
         self.sentence.asleep = trial is None
         self.advice.setText(state.advice if trial is not None else "")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -68,7 +68,7 @@ class TwoSlips(QWidget):
         self.asked: Sequence[Asked] = ()
         self.chosen: dict[str, str] = {}
         self.at = 0
-        self.shown_at = lambda _x, _y: None
+        self.shown_at: Callable[[int, int], None] = lambda _x, _y: None
         look.changed.connect(self._sized)
 
     def show_rows(self, asked: Sequence[Asked]) -> None:

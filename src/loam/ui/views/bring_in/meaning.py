@@ -26,7 +26,7 @@ class _Typed(Line):
             return
         key = event.key()
         if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self._chooser.move(-1 if key == Qt.Key.Key_Up else 1)
+            self._chooser.step_by(-1 if key == Qt.Key.Key_Up else 1)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._chooser.take()
         elif key == Qt.Key.Key_Escape:
@@ -76,7 +76,7 @@ class Meaning(QWidget):
             rows.append(ListRow(len(rows), LEFT_OUT))
         self.list.show_rows(rows, 0 if rows else None)
 
-    def move(self, by: int) -> None:
+    def step_by(self, by: int) -> None:
         """Mark the meaning before or after."""
         at = self.list.currentRow() + by
         if 0 <= at < self.list.count():

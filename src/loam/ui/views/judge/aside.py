@@ -32,7 +32,9 @@ class Owner(Protocol):
     refusals: dict[str, str]
     kinds: Chips
     measurand: str
-    left_out: bool
+
+    @property
+    def left_out(self) -> bool: ...
 
     def act(self, command: Act) -> bool:
         """Run a command."""

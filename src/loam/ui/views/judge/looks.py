@@ -24,11 +24,11 @@ class Looks(Stack):
     def __init__(self) -> None:
         super().__init__()
         self.chart, self.rows, self.masking = RankingChart(), ExactRows(), MaskingChart()
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setWidget(self.rows)
-        self.scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        for look in (self.chart, self.scroll, self.masking):
+        self.holder = QScrollArea()
+        self.holder.setWidgetResizable(True)
+        self.holder.setWidget(self.rows)
+        self.holder.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        for look in (self.chart, self.holder, self.masking):
             self.addWidget(look)
 
     def at(self, look: QWidget) -> bool:
@@ -41,7 +41,7 @@ class Looks(Stack):
 
     def take_keyboard(self) -> None:
         """Give the keyboard to the look that is shown."""
-        (self.rows if self.at(self.scroll) else self.currentWidget() or self.chart).setFocus()
+        (self.rows if self.at(self.holder) else self.currentWidget() or self.chart).setFocus()
 
     def show_ranking(
         self, ranking: RankingPicture, combinations: Mapping[str, Combination],

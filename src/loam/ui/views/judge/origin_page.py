@@ -151,7 +151,7 @@ class OriginPage(QWidget):
         box.addWidget(self.grid, 1)
         self._striking(box)
         row.addWidget(sheet, 1)
-        self.grid.keyPressEvent = self._table_key  # type: ignore[method-assign]
+        self.grid.keyPressEvent = self._table_key  # type: ignore[method-assign,assignment]
         choice = self.grid.selectionModel()
         if choice is not None:
             choice.currentChanged.connect(lambda *_: self._say_strike())

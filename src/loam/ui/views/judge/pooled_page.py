@@ -114,7 +114,7 @@ class PooledPage(Aside):
             self.lead.setText(unbroken(found.short if self._low else found.lead))
             self.small.setText(unbroken(f"{told} {found.small}".strip()))
         elif found is not None:
-            self.lead.setText(unbroken(found.short if self._low else found.lead))
+            self.lead.setText(unbroken(found.lead))
             self.small.setText(unbroken(
                 f"Hollow: {found.first}; full: {found.second}; tape: surely otherwise. The"
                 " difference of the means of cells, with its 90 % interval: other panels, another"

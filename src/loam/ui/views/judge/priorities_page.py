@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Protocol
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from loam.app.commands import Act, Weigh
 from loam.app.presenters.goals import goal_caption, goal_ranking
@@ -59,7 +60,9 @@ class Owner(Protocol):
     rankings: dict[str, RankingPicture]
     refusals: dict[str, str]
     kinds: Chips
-    left_out: bool
+
+    @property
+    def left_out(self) -> bool: ...
 
     def act(self, command: Act) -> bool:
         """Run a command."""
@@ -263,11 +266,11 @@ class PrioritiesPage(QWidget):
             )
             item = self.shares.itemAt(i)
             label = item.widget() if item is not None else None
-            if label is not None:
+            if isinstance(label, QLabel):
                 label.setVisible(not self._on_goal)
                 label.setText(
                     unbroken(f"Worth here: {goals}. {share_words(own, self.time, found.corners)}")
-                )  # type: ignore[attr-defined]
+                )
         self.worth.show_worth(found)
 
     def _rank(self, found: PrioritiesPicture, head: str) -> None:
@@ -314,7 +317,7 @@ class PrioritiesPage(QWidget):
             return [*self.worth.hands(), *back]
         own = self.aims
         aims: list[Key] = [
-            (str(i), name, lambda w=w: self.aim(w)) for i, (name, w) in enumerate(own, 1)
+            (str(i), name, partial(self.aim, w)) for i, (name, w) in enumerate(own, 1)
         ]
         time: list[Key] = [("+ −", "time", None)] if self.found.timed else []
         keep: list[Key] = [("K", "keep this aim", self.ask_name)] if len(own) < MOST_AIMS else []

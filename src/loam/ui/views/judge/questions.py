@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Protocol
+from typing import Protocol, cast
 
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
@@ -65,7 +65,7 @@ class Questions(Chips):
     def page(self) -> Page | None:
         """The page of a question that is shown; None at the ranking and what lies behind it."""
         shown = self.stack.currentWidget()
-        return next((p for p in self.by_letter.values() if p is shown), None)
+        return next((p for p in self.by_letter.values() if cast(object, p) is shown), None)
 
     def build(self, letter: str) -> QWidget:
         """Return the page of a question."""

@@ -23,7 +23,9 @@ class Judged(Protocol):
     measurand: str
     doubts: DoubtsPage
     priorities: PrioritiesPage
-    left_out: bool
+
+    @property
+    def left_out(self) -> bool: ...
 
 
 def told_of(view: Judged) -> Told | None:

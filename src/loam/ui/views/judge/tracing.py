@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from PyQt6.QtWidgets import QStackedWidget
-
 from loam.app.presenters.origin import Origin, Source, load_origin, own_source
 from loam.app.presenters.ranking import RankingPicture
 from loam.app.session import Session
@@ -14,6 +12,7 @@ from loam.ui.views.base import Shell
 from loam.ui.views.judge.aside import Traced
 from loam.ui.views.judge.origin_page import OriginPage
 from loam.ui.widgets.ranking_chart import RankingChart
+from loam.ui.widgets.room import Stack
 
 
 class Owner(Protocol):
@@ -21,7 +20,7 @@ class Owner(Protocol):
 
     session: Session
     shell: Shell
-    pages: QStackedWidget
+    pages: Stack
     rankings: dict[str, RankingPicture]
     measurand: str
     chart: RankingChart

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
@@ -67,7 +69,8 @@ class JudgeView(View):
         self.mattering = Mattering(self)
         self._stale = True
         self.judging = Judging(shell, self._answer, self._refused, lambda: self.doubts.switches())
-        self._further = QTimer(self, singleShot=True)
+        self._further = QTimer(self)
+        self._further.setSingleShot(True)
         self._further.timeout.connect(self._show_further)
         self._trial_shown: int | None = None
         outer = QVBoxLayout(self)
@@ -133,7 +136,7 @@ class JudgeView(View):
             ("M", "next measurand", self.next_kind),
             ("W", "what matters", self.matters.open),
             ("G", "for a goal", self.open_goal),
-            ("R", "swatches" if self.looks.at(self.looks.scroll) else "exact rows", self.turn_rows),
+            ("R", "swatches" if self.looks.at(self.looks.holder) else "exact rows", self.turn_rows),
             *([("F", "swatches" if self.looks.at(self.masking) else "what the wipe took",
                 self.turn_masking)] if self._masked else []),
             *([("B", "after the wipe" if self.unwiped else "before the wipe", self.turn_wiped)]
@@ -367,7 +370,7 @@ class JudgeView(View):
 
     def turn_rows(self) -> None:
         """Show the exact rows, or the swatches again."""
-        self._turn_look(self.looks.scroll)
+        self._turn_look(self.looks.holder)
 
     def turn_masking(self) -> None:
         """Show what the wipe took back, or the swatches again."""
@@ -450,7 +453,7 @@ class JudgeView(View):
     def keyPressEvent(self, event: object) -> None:
         key = event.key()  # type: ignore[attr-defined]
         shown = self.pages.currentWidget() is not self.origin and self.ranking is not None
-        acts = {
+        acts: dict[Qt.Key, Callable[[], object]] = {
             Qt.Key.Key_M: self.next_kind,
             Qt.Key.Key_W: self.matters.open,
             Qt.Key.Key_R: self.turn_rows,

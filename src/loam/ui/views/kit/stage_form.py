@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 from itertools import pairwise
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -83,7 +84,7 @@ class StageForm(QWidget):
         box.addLayout(self._settings())
         for what, field in (("pad", self.pad), ("compound", self.compound),
                             ("machine", self.machine)):  # fmt: skip
-            field.offer(lambda w=what: names(self.session, w))
+            field.offer(partial(names, self.session, what))
         for what, thing in self.things.items():
             thing.clicked.connect(lambda _c=False, w=what: self.open(w))
         self.pad.kept.connect(lambda t: self._named(self.pad, "pad", "pad_material", t))
@@ -263,8 +264,8 @@ class StageForm(QWidget):
         told = known(self.session, what, text)
         values |= {n: v for n, v in told.items() if other or not getattr(self.stage, n)}
         if kind not in values and (other or not getattr(self.stage, kind)):
-            kinds = {"pad": PADS, "compound": COMPOUNDS}.get(what)
-            values[kind] = guess(text, kinds) if kinds else ""
+            guessed = {"pad": lambda: guess(text, PADS), "compound": lambda: guess(text, COMPOUNDS)}
+            values[kind] = guessed[what]() if what in guessed else ""
         if what == "machine" and other:
             speed = speed_of(self.session, text, self.stage.dial)
             values["speed"] = speed

@@ -44,11 +44,11 @@ class ThingSheet(QWidget):
         self.name = Field("Name", "thing_name")
         self.name.kept.connect(self._named)
         outer.addWidget(self.name)
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        outer.addWidget(self.scroll, 1)
+        self.holder = QScrollArea()
+        self.holder.setWidgetResizable(True)
+        self.holder.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.holder.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        outer.addWidget(self.holder, 1)
         self.fields: dict[str, Field] = {}
         self.chips: dict[str, Chips] = {}
         self._built: tuple[str, ...] = ()
@@ -149,7 +149,7 @@ class ThingSheet(QWidget):
         grid.setRowStretch(at // 2 + 2, 1)
         grid.setColumnStretch(0, 1)
         grid.setColumnStretch(1, 1)
-        self.scroll.setWidget(page)
+        self.holder.setWidget(page)
 
     def _part(self, fact: Fact) -> QWidget:
         if fact.how in (CHOICE, SEVERAL, YES):

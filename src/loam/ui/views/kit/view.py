@@ -180,7 +180,7 @@ class KitView(View):
     def more_keys(self) -> list[Key]:
         if self.on_shelf:
             return self.stock.more_keys()
-        found: list[Key] = [("Ctrl+F", "search the combinations", self.shelf.find)]
+        found: list[Key] = [("Ctrl+F", "search the combinations", self.shelf.search_for)]
         if "untouched" in self._lacking():
             found.append(
                 ("Ctrl+Shift+J", "an untouched control", lambda: self.add_control("untouched"))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
@@ -71,11 +72,12 @@ class RulesBar(QWidget):
 
     def _pressed(self) -> None:
         pressed = self.chips.value()
-        self.changed.emit(replace(self.rules, **{key: key in pressed for key, _, _ in _WORDS}))
+        after: dict[str, Any] = {key: key in pressed for key, _, _ in _WORDS}
+        self.changed.emit(replace(self.rules, **after))
 
     def _count(self, what: str, count: int) -> None:
-        after = {what: count}
-        self.changed.emit(replace(self.rules, **after))  # type: ignore[arg-type]
+        after: dict[str, Any] = {what: count}
+        self.changed.emit(replace(self.rules, **after))
 
 
 class HandsBar(QWidget):

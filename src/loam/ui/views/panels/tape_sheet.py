@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
@@ -181,7 +182,8 @@ class TapeSheet(QWidget):
                 return
             else:
                 value = self.session.unit("size").stored(value)
-            taping = replace(panel.taping, **{key: value})
+            after: dict[str, Any] = {key: value}
+            taping = replace(panel.taping, **after)
         except ValueRefused as error:
             field.complain(f"{error.what} {error.todo}".strip())
             return

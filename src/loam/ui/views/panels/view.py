@@ -170,7 +170,7 @@ class PanelsView(View):
         ]
 
     def more_keys(self) -> list[Key]:
-        found: list[Key] = [("Ctrl+F", "search the panels", self.shelf.find)]
+        found: list[Key] = [("Ctrl+F", "search the panels", self.shelf.search_for)]
         if self.panel is not None:
             said = "strike the last reading of the film" if self.on_film else (
                 "let cells lie where was kept free last"

@@ -86,7 +86,7 @@ class Owner(Protocol):
         """Go back to reading."""
         ...
 
-    def move(self, down: int, across: int) -> None:
+    def go_over(self, down: int, across: int) -> None:
         """Turn to the cell beside."""
         ...
 
@@ -227,7 +227,7 @@ class Board(QWidget):
         if self.mode is not None and self.mode.squares is not None:
             self.press(_NAMED[down, across])
         else:
-            self._owner.move(down, across)
+            self._owner.go_over(down, across)
 
     def _square(self, number: int) -> None:
         self.press(f"square {number}")

@@ -32,7 +32,7 @@ class Reader(Protocol):
         """Leave what was typed or pasted."""
         ...
 
-    def move(self, down: int, across: int) -> None:
+    def go_over(self, down: int, across: int) -> None:
         """Turn to the cell beside."""
         ...
 
@@ -90,7 +90,7 @@ class Digits(Line):
         elif key == Qt.Key.Key_Escape:
             self._reader.clear()
         elif key in _ARROWS and not typed:
-            self._reader.move(*_ARROWS[key])
+            self._reader.go_over(*_ARROWS[key])
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self._reader.hold()
         elif event.matches(QKeySequence.StandardKey.Paste):

@@ -6,10 +6,9 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from loam.ui.views.base import Key
-from loam.ui.views.read.board import Shown
 from loam.ui.views.read.modes import Asks, Reads
 from loam.ui.views.read.wired import PORTS, known_ports
-from loam.ui.widgets.big import Piece
+from loam.ui.widgets.big import Piece, Shown
 
 MOST = 9
 

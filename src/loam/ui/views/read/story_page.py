@@ -140,14 +140,14 @@ class StoryPage(QWidget):
         box.setContentsMargins(20, 10, 24, 0)
         self.title = words("", "title", wrap=True)
         box.addWidget(self.title)
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.holder = QScrollArea()
+        self.holder.setWidgetResizable(True)
+        self.holder.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.strip = StoryStrip()
-        self.scroll.setWidget(self.strip)
+        self.holder.setWidget(self.strip)
         row = QHBoxLayout()
         row.setSpacing(24)
-        row.addWidget(self.scroll, 5)
+        row.addWidget(self.holder, 5)
         self.where = PanelDrawing()
         self.where.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         row.addWidget(self.where, 3)
@@ -188,7 +188,7 @@ class StoryPage(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        bar = self.scroll.verticalScrollBar()
+        bar = self.holder.verticalScrollBar()
         steps = {int(Qt.Key.Key_Up): -look.px(60), int(Qt.Key.Key_Down): look.px(60)}
         if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_H):
             self.owner.leave_page()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -59,6 +59,8 @@ class ReadView(View):
 
     step = "read"
 
+    _keeping = False
+
     def __init__(self, shell: Shell) -> None:
         super().__init__(shell)
         self.chosen: int | None = None
@@ -72,7 +74,7 @@ class ReadView(View):
         self._raw: tuple[str, str, RawLine] | None = None
         self.sounds, self.wired = Sounds(self.session, self), Wired(self)
         self.walking = Walking(self)
-        self.choose, self.move = self.walking.choose, self.walking.move
+        self.choose, self.go_over = self.walking.choose, self.walking.move
         self.turn_panel, self.turn_kind = self.walking.turn_panel, self.walking.turn_kind
         self.turn_phase, self.go_on_to = self.walking.turn_phase, self.walking.go_on_to
         self.next_kind = self.walking.next_kind
@@ -158,7 +160,12 @@ class ReadView(View):
         """Do what a letter stands for while nothing is typed."""
         if self.state is None:
             return
-        modes = {"N": RoundMode, "W": WipeMode, "I": InspectMode, "T": tile_mode}
+        modes: dict[str, Callable[[ReadView], Mode | None]] = {
+            "N": RoundMode,
+            "W": WipeMode,
+            "I": InspectMode,
+            "T": tile_mode,
+        }
         if letter == "X":
             self.strike()
         elif letter in modes:
@@ -318,7 +325,8 @@ class ReadView(View):
         if self.chosen not in self.session.order():
             self.chosen = None
             self.walking.go_next()
-        self.show_all()
+        if not self._keeping:  # then it is shown once, when it is known what is read next
+            self.show_all()
 
     def show_all(self) -> None:
         """Show the cell at hand, and what is asked of it."""
@@ -443,7 +451,12 @@ class ReadView(View):
             return
         about = self._about(state, raw)
         reading = replace(self.blank(state), value=value, mark=mark, about=about)
-        if not self.act(take_reading(trial.id, reading, raw)):
+        self._keeping = True
+        try:
+            kept = self.act(take_reading(trial.id, reading, raw))
+        finally:
+            self._keeping = False
+        if not kept:
             return
         self.clear()
         self.after_keeping()

@@ -346,7 +346,9 @@ class Loss:
         if view.bench.begun and view.state is not None:
             begun |= {view.state.cell.id}
         found = [i for i in cells if i in begun]
-        for cell in found if trial is not None else []:
+        if trial is None:
+            return False
+        for cell in found:
             view.act(
                 NoteWork(trial.id, cell, 1, work.MARK, {"mark": work.LOST}, view.worker,
                          view.runner.day())

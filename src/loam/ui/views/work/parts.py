@@ -13,8 +13,7 @@ from loam.app.session import Session
 from loam.core.pacer import Pacer
 from loam.core.trial import Panel
 from loam.ui.theme import look
-from loam.ui.views.work.modes import Shown
-from loam.ui.widgets.big import BigBoard, GateStrip, Piece
+from loam.ui.widgets.big import BigBoard, GateStrip, Piece, Shown
 from loam.ui.widgets.pace_drawing import PaceDrawing
 from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.work_card import WorkCard

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QHideEvent, QKeyEvent
@@ -131,7 +132,7 @@ class WorkView(View):
 
     def more_keys(self) -> list[Key]:
         found: list[Key] = [
-            (str(i), said, lambda k=key: self.mark(k)) for i, (key, said) in enumerate(MARKS, 1)
+            (str(i), said, partial(self.mark, key)) for i, (key, said) in enumerate(MARKS, 1)
         ]
         return [
             ("PgUp", "the cell before", lambda: self.turn(-1)),
