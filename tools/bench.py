@@ -22,7 +22,7 @@ from measuring import RESULTS, asked, median_ms, pace_ms, report  # noqa: E402
 
 def columns(data, random):
     """Return what `fit_mixed` takes, from trial data."""
-    from loam.core.judgement import _factor
+    from loam.core.plain_rank import _factor
     from loam.core.stats.reduce import cross
 
     groups, count = cross(data.hardness.codes, data.combination.codes)
@@ -47,7 +47,7 @@ def fit_and_contrasts(parts):
 
 def large_trial(panels=600, seed=7):
     """Return 48,000 generated readings: 600 panels of 16 cells with 5 readings each."""
-    from loam.core.judgement import Coded, TrialData
+    from loam.core.plain_rank import Coded, TrialData
 
     rng = np.random.default_rng(seed)
     cells, per = panels * 16, 5

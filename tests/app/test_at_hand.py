@@ -14,11 +14,11 @@ from loam.app.commands import (
     PutThingAway,
 )
 from loam.app.drawings.board import stand
-from loam.app.presenters.at_hand import SETS_A_PAD
+from loam.app.presenters.even_ground import even_ground
 from loam.app.presenters.film import film_state
 from loam.app.presenters.outlook import cost_lines, look_ahead
 from loam.app.presenters.shelf import next_single, standing
-from loam.app.presenters.zones import even_ground
+from loam.app.presenters.shelf_supply import SETS_A_PAD
 from loam.app.session import Session
 from loam.core.dose import section_dose
 from loam.core.dose.stage import settings_for

@@ -41,7 +41,9 @@ def test_files_are_taken_whole_or_not_at_all(tmp_path, capsys):
     )
     assert status == 2
     assert [f["taken"] for f in found] == [True, False, True, False]
+    rows = found[0].pop("rows")
     assert found[0] == {"file": str(SMALL), "taken": True, "trial": "small", "readings": 360}
+    assert (rows["reading"], rows["panel"], rows["cell"]) == (360, 2, 24)
     assert "line 3, column gloss20, 'x'" in found[1]["error"]
     assert set(found[1]) == {"file", "taken", "error"}
     status, state, _ = told(capsys, "check", work, "--json")
@@ -51,6 +53,9 @@ def test_files_are_taken_whole_or_not_at_all(tmp_path, capsys):
         len(MIGRATIONS),
         [],
     )
+    assert [t.pop("rows")["reading"] for t in state["trials"]] == [
+        360, len(cut_and_finish().readings),
+    ]  # fmt: skip
     assert state["trials"] == [
         {"name": "small", "panels": 2, "cells": 24, "readings": 360},
         {

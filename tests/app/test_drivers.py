@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 from helpers.questions import two_level
-from loam.app.presenters.drivers import draw_drivers
-from loam.app.presenters.traced import of_drivers
+from loam.app.presenters.drivers import find_drivers
+from loam.app.presenters.figure_sources import of_drivers
 from loam.core.judging import judge_readings
 from loam.core.trial import Combination, Stage
 
@@ -21,7 +21,7 @@ def crossed(bump, seed=8):
         Combination(i, "ABCDEFGHI"[i], "", (Stage(f"pad {p}", f"grist {c}", "mill", passes=4),))
         for i, (p, c) in enumerate(cells)
     ]
-    return draw_drivers(judge_readings(data), made, 3)
+    return find_drivers(judge_readings(data), made, 3)
 
 
 def test_one_pad_good_with_one_compound_only_is_drawn():
@@ -67,7 +67,7 @@ def test_what_was_not_tried_is_named_after_the_nearest_that_was():
     ]
     made.append(Combination(4, "E", "", (Stage("fen", "chalk", "mill", passes=4),)))
     data = two_level(rng, [*means, 84.0], panels=3, sd=(0.5, 0.1, 0.2, 0.3))
-    (own,) = draw_drivers(judge_readings(data), made, 3).classes
+    (own,) = find_drivers(judge_readings(data), made, 3).classes
     assert own.leader[0] == "D"
     shorts = {u.combination.words(): u.short for u in own.untried}
     assert shorts

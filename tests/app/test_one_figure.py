@@ -6,16 +6,16 @@ import numpy as np
 import pytest
 
 from helpers.odd_trials import odd_trial
-from loam.app.presenters.judging import (
+from loam.app.presenters.price import CLEAR, MINUTES, find_price
+from loam.app.presenters.readings_behind import own_source
+from loam.app.presenters.report import Told, make_report
+from loam.app.presenters.stages import find_stages
+from loam.app.presenters.trial_verdict import (
     figures,
     has_film_pairs,
     judge_trial,
     ranking_table,
 )
-from loam.app.presenters.origin import own_source
-from loam.app.presenters.price import CLEAR, MINUTES, draw_price
-from loam.app.presenters.report import Told, make_report
-from loam.app.presenters.stages import draw_stages
 from loam.core.errors import LoamError
 from loam.core.readings import REMOVED
 from loam.core.units import fixed, percent
@@ -91,7 +91,7 @@ def kind_back(ranking, place):
 
 def stages(pages, m):
     """The last state of every row is what the ranking says; film taken off too."""
-    found = pages.ask(draw_stages, pages.path, pages.trial.id, pages.judged, m)
+    found = pages.ask(find_stages, pages.path, pages.trial.id, pages.judged, m)
     seen, kind = 0, pages.rankings[m].kind
     for own in found.classes if found is not None else ():
         judged = pages.judged[m].on(own.hardness)
@@ -119,7 +119,7 @@ def price(pages, m):
     for of in (CLEAR, MINUTES):
         if of == CLEAR and (removed is None or m == REMOVED.key):
             continue
-        found = pages.ask(draw_price, pages.path, pages.trial.id, pages.judged[m], removed,
+        found = pages.ask(find_price, pages.path, pages.trial.id, pages.judged[m], removed,
                           pages.combinations, of)  # fmt: skip
         for own in found.classes if found is not None else ():
             for p in own.priced:

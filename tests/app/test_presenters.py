@@ -5,12 +5,12 @@ import pytest
 
 from helpers.judged import judged
 from loam.app.commands import NoteWork, StrikeReadings
-from loam.app.presenters.judging import has_film_pairs
 from loam.app.presenters.kit import usage
-from loam.app.presenters.origin import origin
 from loam.app.presenters.path import path_state
 from loam.app.presenters.picture import assigned, read, result
 from loam.app.presenters.reading import panel_progress, progress
+from loam.app.presenters.readings_behind import origin
+from loam.app.presenters.trial_verdict import has_film_pairs
 from loam.core.dataset import trial_data
 from loam.core.errors import NotEnough
 from loam.core.readings import kind_of

@@ -11,12 +11,13 @@ from hypothesis import strategies as st
 
 from helpers.judged import judged
 from helpers.simulate import Design, designs, simulate
-from loam.app import lessons
+from loam.app import learnt_priors as lessons
 from loam.app.commands import SetMatters, StrikeReadings, TakeReadings
 from loam.app.drawings import Rect
 from loam.app.drawings.ranking import GAP, SIZES, RankingPlaces, strip_places
 from loam.app.presenters.axis import marks_of, ticks
-from loam.app.presenters.judging import (
+from loam.app.presenters.ranking import caption, draw_up, spoken, with_matters
+from loam.app.presenters.trial_verdict import (
     chance_words,
     figures,
     judge_trial,
@@ -26,7 +27,6 @@ from loam.app.presenters.judging import (
     round_matters,
     standing_lines,
 )
-from loam.app.presenters.ranking import caption, draw_up, spoken, with_matters
 from loam.app.reflection import light_of, reflection
 from loam.app.session import Session
 from loam.app.what_matters import key_of, matters_in
@@ -310,7 +310,7 @@ def test_earlier_trials_teach_how_readings_vary(session, monkeypatch):
     assert taught["cell"].source == "the trial One-steps on soft"
     assert 3.0 <= taught["cell"].df <= 12.0
     assert taught["residual"].df == 12.0
-    monkeypatch.setattr(lessons, "judge_readings", lambda *_: pytest.fail("judged again"))
+    monkeypatch.setattr(lessons, "judge", lambda *_: pytest.fail("judged again"))
     assert lessons.priors_for(db, 2, "gloss20") == taught
     monkeypatch.undo()
     cell = session.workshop.connection.execute(

@@ -21,7 +21,7 @@ from loam.app.session import Session
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.panel import Taping
 from loam.core.trial import Combination, Panel, Reading, Stage, Trial
-from loam.store import kept
+from loam.store import snapshot_cache as kept
 from loam.store.readings import readings_of_cells
 from loam.store.snapshot import load_snapshot
 from loam.store.workshop import Workshop

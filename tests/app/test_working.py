@@ -16,14 +16,14 @@ from loam.app.commands import (
     PassGate,
     take_reading,
 )
-from loam.app.presenters.judging import judge_trial
 from loam.app.presenters.laying import lay_out_trial
-from loam.app.presenters.losing import replan
 from loam.app.presenters.pace import duration, pace, pace_words, real_seconds
 from loam.app.presenters.preparing import gate_lines, preparing
+from loam.app.presenters.replan import replan
+from loam.app.presenters.trial_verdict import judge_trial
 from loam.app.presenters.working import Wish, heat_limit, working
 from loam.app.session import Session
-from loam.app.worked import left_out_key, stages_done
+from loam.app.work_against_plan import left_out_key, stages_done
 from loam.core.errors import NotEnough, ValueRefused
 from loam.core.pacer import track_of
 from loam.core.panel import Taping

@@ -3,10 +3,11 @@
 import numpy as np
 import pytest
 
-from loam.core.judgement import Coded, TrialData, judge
+from loam.core.plain_rank import judge
 from loam.core.readings import KINDS
 from loam.core.readings.slip import unlike
 from loam.core.text import check_text, plain
+from loam.core.trial_rows import Coded, TrialData
 
 FIGURES = {
     "gloss20": ("GU", 1, 0.4), "gloss60": ("GU", 1, 0.4), "gloss85": ("GU", 1, 0.4),

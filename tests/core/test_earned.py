@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 
 from helpers.simulate import designs, trial
-from loam.core.judgement import Coded, TrialData
 from loam.core.judging import judge_readings
 from loam.core.prior import RESIDUAL
 from loam.core.readings import kind_of
 from loam.core.scale import scale_for
+from loam.core.trial_rows import Coded, TrialData
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, OPEN
 from loam.core.words.verdict import notes, sentence
 

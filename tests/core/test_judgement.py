@@ -9,10 +9,11 @@ from hypothesis import strategies as st
 
 from helpers.reference import coded, trial_data
 from loam.core.errors import LoamError, NotEnough, ValueRefused
-from loam.core.judgement import TrialData, judge
 from loam.core.panel import Taping, cell_code
+from loam.core.plain_rank import judge
 from loam.core.readings import KINDS, kind_of
 from loam.core.stats.freedom import KenwardRoger, Satterthwaite, freedom
+from loam.core.trial_rows import TrialData
 from loam.core.units import fixed, parse_number, percent
 from loam.core.words.result import notes, sentence
 

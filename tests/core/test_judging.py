@@ -13,15 +13,16 @@ from scipy.stats import rankdata
 from helpers.reference import trial_data
 from helpers.simulate import Design, designs, run, trial
 from loam.core.errors import LoamError, NotEnough, ValueRefused
-from loam.core.judgement import Coded, TrialData, judge
 from loam.core.judging import judge_readings
 from loam.core.matter import matters, parse_matters
+from loam.core.plain_rank import judge
 from loam.core.prior import RESIDUAL, default_priors, learnt
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.readings.haze import from_log_haze, to_log_haze
 from loam.core.scale import scale_for, step_of
 from loam.core.stats.pooling import FEW, PRIOR_A, places, prior_b
 from loam.core.stats.prior import Prior, df_of_log_variance, summed
+from loam.core.trial_rows import Coded, TrialData
 from loam.core.verdicts import (
     BETTER,
     CLEARLY_BETTER,

@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from helpers.reference import coded, column, load_json, load_rows, trial_data
-from loam.core.judgement import judge
+from loam.core.plain_rank import judge
 from loam.core.stats.fit import fit_mixed
 from loam.core.stats.freedom import KenwardRoger, Satterthwaite
 

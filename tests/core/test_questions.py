@@ -12,7 +12,7 @@ from helpers.questions import crossing, parts, two_level
 from loam.core.drivers import factors, take_apart
 from loam.core.errors import NotEnough
 from loam.core.judging import judge_readings
-from loam.core.judging.footing import (
+from loam.core.judging.further_cells import (
     Further,
     chance_to_settle,
     footing,

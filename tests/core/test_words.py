@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 
 from helpers.reference import coded
-from loam.core.judgement import TrialData, judge
+from loam.core.plain_rank import judge
 from loam.core.stats.fit import Dropped
+from loam.core.trial_rows import TrialData
 from loam.core.words.result import _dropped_note, hardness_sentence, listed, notes, sentence
 
 

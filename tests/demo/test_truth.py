@@ -7,15 +7,15 @@ import numpy as np
 import pytest
 from scipy.special import stdtrit
 
-from loam.app.lessons import priors_for
+from loam.app.learnt_priors import priors_for
 from loam.core.dataset import trial_data
 from loam.core.doubts import doubts
-from loam.core.judgement import judge
 from loam.core.judging import judge_readings
+from loam.core.plain_rank import judge
 from loam.demo import truth
 from loam.demo.scenario import DAYS, cut_and_finish, make_demo, one_steps
+from loam.store.circumstances import extras_in
 from loam.store.database import reading_apart
-from loam.store.extras import extras_in
 from loam.store.snapshot import load_snapshot, snapshot_of
 
 

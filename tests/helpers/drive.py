@@ -12,21 +12,21 @@ from pathlib import Path
 from typing import Any
 
 from loam.app.headless import run as run_door
-from loam.app.presenters.carried import draw_carried
 from loam.app.presenters.doubted import doubts_of
-from loam.app.presenters.drivers import draw_drivers
-from loam.app.presenters.judging import has_film_pairs, judge_trial
-from loam.app.presenters.next_test import draw_next
+from loam.app.presenters.drivers import find_drivers
+from loam.app.presenters.next_test import find_next
 from loam.app.presenters.noticed import noticed
+from loam.app.presenters.other_influences import find_influences
 from loam.app.presenters.outlook import look_ahead
 from loam.app.presenters.pool_judging import judge_pool
 from loam.app.presenters.pooled import pooled_picture
-from loam.app.presenters.price import CLEAR, MINUTES, draw_price
-from loam.app.presenters.priorities import Making, draw_map
+from loam.app.presenters.price import CLEAR, MINUTES, find_price
+from loam.app.presenters.priorities import Making, find_map
 from loam.app.presenters.ranking import spoken
 from loam.app.presenters.report import Told, make_report
 from loam.app.presenters.residuals import residuals
-from loam.app.presenters.stages import draw_stages
+from loam.app.presenters.stages import find_stages
+from loam.app.presenters.trial_verdict import has_film_pairs, judge_trial
 from loam.core.errors import LoamError
 from loam.core.readings import REMOVED, kind_of
 from loam.core.verdict import asked_of
@@ -93,13 +93,13 @@ class Driven:
             gain = own if m != REMOVED.key else judged.get("gloss20", own)
             of = CLEAR if removed is not None and gain is not removed else MINUTES
             pages: dict[str, Callable[[], Any]] = {
-                "drivers": lambda own=own: draw_drivers(own, combinations, trial.seed),
-                "stages": lambda m=m: draw_stages(path, trial.id, judged, m),
-                "price": lambda g=gain, r=removed, of=of: draw_price(
+                "drivers": lambda own=own: find_drivers(own, combinations, trial.seed),
+                "stages": lambda m=m: find_stages(path, trial.id, judged, m),
+                "price": lambda g=gain, r=removed, of=of: find_price(
                     path, trial.id, g, r, combinations, of),
-                "carried": lambda m=m, r=ranking: draw_carried(
+                "carried": lambda m=m, r=ranking: find_influences(
                     path, trial.id, judged, m, r.masked, trial.seed),
-                "next": lambda own=own: draw_next(path, trial, own, combinations),
+                "next": lambda own=own: find_next(path, trial, own, combinations),
                 "residuals": lambda r=ranking: residuals(
                     r, self.draft.panels, self.draft.cells, combinations),
                 "all trials": lambda m=m: pooled_picture(
@@ -109,7 +109,7 @@ class Driven:
                 said = self.ask(f"{name} {m}", make)
                 if name in ("drivers", "stages", "price", "carried", "next") and said is not None:
                     self._says(f"{name} {m}", said)
-        self.ask("priorities", lambda: draw_map(judged, Making(combinations, {})))
+        self.ask("priorities", lambda: find_map(judged, Making(combinations, {})))
         if rankings:
             told = Told(path, trial, rankings, next(iter(rankings)), combinations, None, False,
                         "2026-09-20 12:00")  # fmt: skip

@@ -23,7 +23,7 @@ from loam.app.commands import (
 from loam.app.commands.kit import pad_event
 from loam.app.planning import rules_of
 from loam.app.record import doubts_key
-from loam.app.worked import left_out_key
+from loam.app.work_against_plan import left_out_key
 from loam.core.film import Spot
 from loam.core.kit.facts import METER, PAD
 from loam.core.kit.life import EVENTS

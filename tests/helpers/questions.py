@@ -5,9 +5,9 @@ from dataclasses import replace
 import numpy as np
 
 from loam.core.drivers import take_apart
-from loam.core.judgement import Coded, TrialData
 from loam.core.judging import judge_readings
 from loam.core.pool import Part
+from loam.core.trial_rows import Coded, TrialData
 from loam.core.verdicts import EQUAL, OPEN
 
 

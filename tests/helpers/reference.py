@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from loam.core.judgement import Coded, TrialData
+from loam.core.trial_rows import Coded, TrialData
 
 ROOT = Path(__file__).resolve().parent.parent / "reference"
 

@@ -9,11 +9,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from loam.core.judgement import Coded, TrialData
 from loam.core.judging import judge_readings
 from loam.core.matter import matters
 from loam.core.readings import BY_KEY
 from loam.core.scale import Scale
+from loam.core.trial_rows import Coded, TrialData
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, CLEARLY_WORSE, EQUAL, WORSE
 
 

@@ -12,9 +12,9 @@ from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.trial import Trial
 from loam.demo.scenario import cut_and_finish, motions
-from loam.store.at_once import rows_at_once
 from loam.store.cells import cells, set_baselines
 from loam.store.database import one_transaction, writing_apart
+from loam.store.one_row import rows_at_once
 from loam.store.take_out import read_draft
 from loam.store.trials import add_trial
 from loam.store.workshop import Workshop

@@ -17,8 +17,8 @@ from loam.ui.picture_out import save_picture
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import tip
 from loam.ui.widgets.ranking_painter import LEAST_LETTER
-from loam.ui.widgets.room import Stack
 from loam.ui.widgets.rows import ListRow, RowList
+from loam.ui.widgets.scroll_stack import Stack
 from loam.ui.window import FRAME, LEAST, MainWindow
 
 K = Qt.Key

@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from helpers.hands import press
-from loam.app.presenters.zones import even_ground
+from loam.app.presenters.even_ground import even_ground
 from loam.core.dose import section_dose
 from loam.core.dose.first import first_taping
 from loam.core.dose.stage import settings_for

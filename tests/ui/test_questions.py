@@ -17,7 +17,7 @@ from loam.core.units import fixed
 from loam.ui.picture_out import save_picture
 from loam.ui.report_out import drawings, write_report
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
-from loam.ui.views.judge import judging as judging_module
+from loam.ui.views.judge import judge_jobs as judging_module
 
 K = Qt.Key
 LETTERS = "VSCPEDNA"

@@ -13,7 +13,6 @@ from loam.core.doubts import Doubt, Extras, doubts, without
 from loam.core.doubts.values import START
 from loam.core.errors import LoamError
 from loam.core.judging import TrialJudgement
-from loam.core.prior import Priors
 from loam.core.readings import kind_of
 from loam.core.snapshot import Snapshot
 from loam.core.trial import AFTER, BEFORE
@@ -58,6 +57,9 @@ def doubts_said(
 ) -> list[DoubtSaid]:
     """Look a trial through and say what is doubted, and what each doubt does to the ranking.
 
+    Doubts are looked for with the stated defaults, by which their shares of false alarms were set;
+    what they do is judged with what was learnt before, as the ranking is.
+
     Parameters
     ----------
     called : mapping of int to str, optional
@@ -66,9 +68,9 @@ def doubts_said(
         Told the share done; may raise to stop.
     """
     snapshot = worked_only(record.snapshot)
-    judged, priors = _judged(record, lessons, seed, told)
+    judged = _judged(record, lessons, seed, told)
     said = []
-    for doubt in doubts(snapshot, extras, priors, told):
+    for doubt in doubts(snapshot, extras, None, told):
         concerned = _measurand_of(doubt, judged)
         effect = ""
         if concerned is not None:
@@ -89,19 +91,15 @@ def doubts_said(
 
 def _judged(
     record: Record, lessons: Lessons, seed: int, told: Callable[[float], None] | None
-) -> tuple[list[TrialJudgement], dict[str, Priors]]:
+) -> list[TrialJudgement]:
     """Judge whatever can be judged; what cannot is looked through all the same."""
     judged: list[TrialJudgement] = []
-    priors: dict[str, Priors] = {}
     for key in judged_by(record.snapshot.columns):
         if told is not None:
             told(0.0)
         with suppress(LoamError):  # the ranking says why
-            found = judge(record, lessons, key, seed=seed)
-            judged.append(found.judgement)
-            if found.taught.priors is not None:
-                priors[key] = found.taught.priors
-    return judged, priors
+            judged.append(judge(record, lessons, key, seed=seed).judgement)
+    return judged
 
 
 def _measurand_of(doubt: Doubt, judged: Sequence[TrialJudgement]) -> TrialJudgement | None:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from loam.app.assumed import assumed_key
-from loam.app.lessons import behind_before, taught
+from loam.app.learnt_priors import behind_before, taught
 from loam.app.what_matters import chosen
 from loam.core.dataset import source_of, trial_data, worked_only
 from loam.core.errors import LoamError

@@ -6,20 +6,20 @@ import sqlite3
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from loam.app.lessons import taught
+from loam.app.learnt_priors import taught
 from loam.app.what_matters import matters_in
-from loam.app.worked import done_in, left_out, looks
+from loam.app.work_against_plan import done_in, left_out, looks
 from loam.core.doubts import Doubt
-from loam.core.judgement import TrialData
 from loam.core.matter import Matters
 from loam.core.prepare import consequences, standing
 from loam.core.readings import KINDS
+from loam.core.trial_rows import TrialData
 from loam.core.verdict import Record, Taught
 from loam.store import preparation
 from loam.store.draft import TrialDraft
-from loam.store.kept import Loader
 from loam.store.settings import recalled
 from loam.store.snapshot import load_snapshot, snapshot_of
+from loam.store.snapshot_cache import Loader
 
 
 def record_of(

@@ -24,7 +24,7 @@ from loam.app.changes import (
     Changes,
 )
 from loam.app.commands import Act
-from loam.app.meters import studied
+from loam.app.meter_repeatability import studied
 from loam.app.tally import Counts, Tally
 from loam.core.film import coat_of
 from loam.core.readings import REMOVED, ReadingKind, kind_of
@@ -38,9 +38,9 @@ from loam.store import settings as setting_store
 from loam.store import trials as trial_store
 from loam.store.cells import Place
 from loam.store.database import WorkshopRefused
-from loam.store.kept import KeptSnapshots, Loader
 from loam.store.people import people
 from loam.store.snapshot import load_snapshot
+from loam.store.snapshot_cache import KeptSnapshots, Loader
 from loam.store.workshop import Workshop
 
 _CELLS = "cells:"

@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from loam.core.errors import NotEnough
-from loam.core.judgement import Coded, TrialData
 from loam.core.readings import FILM, REMOVED, kind_of
 from loam.core.snapshot import Columns, FloatArray, IntArray, Snapshot, place_of
 from loam.core.trial import AFTER, BEFORE, HARDNESSES
+from loam.core.trial_rows import Coded, TrialData
 
 
 def source_of(measurand: str) -> str:

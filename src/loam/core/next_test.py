@@ -5,7 +5,7 @@ Cells are ranked by what they save per minute: the value of information of two n
 of its variance that is left and m = s sqrt(1 - r) what the difference will move by, it is
 m (phi(u) - u Phi(-u)), u = |mean| / m: what is lost on average by taking the leader now, less what
 will be lost then. How a further cell narrows the difference, and how likely a verdict then falls,
-is the judgement's own (`judging.footing`).
+is the judgement's own (`judging.further_cells`).
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.core.judging import ClassJudgement
-from loam.core.judging.footing import (
+from loam.core.judging.further_cells import (
     COUNTS,
     Footing,
     Further,

@@ -13,11 +13,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.core.errors import NotEnough
-from loam.core.judgement import Coded, TrialData
 from loam.core.judging import TrialJudgement
 from loam.core.scale import Scale
 from loam.core.stats.reduce import FloatArray, IntArray
 from loam.core.trial import HARDNESSES, Combination, Stage
+from loam.core.trial_rows import Coded, TrialData
 
 TRIAL, WORKSHOP, TOGETHER = "trial", "workshop", "trial:combination"
 Recipe = tuple[object, ...]

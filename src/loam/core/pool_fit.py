@@ -16,7 +16,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from loam.core.judgement import Coded, TrialData
 from loam.core.judging.model import Model, fit_model
 from loam.core.judging.rests import Rests
 from loam.core.judging.starts import Starts
@@ -26,6 +25,7 @@ from loam.core.scale import Scale
 from loam.core.stats.posterior import Mixture, low_discrepancy
 from loam.core.stats.prior import Prior
 from loam.core.stats.reduce import FloatArray, IntArray, compact, cross, first_rows
+from loam.core.trial_rows import Coded, TrialData
 
 BIG = 16_000
 """Readings from which on a pool is fitted in two steps."""

@@ -11,10 +11,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from loam.core.judgement import TrialData
 from loam.core.judging import TrialJudgement
 from loam.core.stats.reduce import FloatArray, IntArray
 from loam.core.stats.summary import Z90
+from loam.core.trial_rows import TrialData
 from loam.core.verdicts import verdict_of
 
 

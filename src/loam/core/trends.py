@@ -13,12 +13,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.core.errors import LoamError
-from loam.core.judgement import TrialData
 from loam.core.judging.model import fit_model
 from loam.core.prior import Priors
 from loam.core.scale import Scale
 from loam.core.stats.posterior import FEW_POINTS
 from loam.core.stats.reduce import FloatArray
+from loam.core.trial_rows import TrialData
 
 DRAWS = 8192
 LEAST_CELLS = 6

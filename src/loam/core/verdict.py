@@ -13,13 +13,13 @@ from typing import Protocol
 from loam.core.as_done import StageDone, unlike_words
 from loam.core.dataset import control_means, trial_data, worked_only
 from loam.core.doubts import Doubt, Extras, without
-from loam.core.judgement import TrialData
 from loam.core.judging import TrialJudgement, judge_readings
 from loam.core.matter import Matters
 from loam.core.prior import Priors
 from loam.core.readings import FILM, KINDS, REMOVED, kind_of
 from loam.core.snapshot import Columns, Snapshot, before_wipe
 from loam.core.trial import AFTER, BEFORE, Trial, coats_of
+from loam.core.trial_rows import TrialData
 
 Done = Mapping[int, tuple[StageDone, ...]]
 

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from loam.core.text import plain
 from loam.core.trial import MAX_CELL_NAME, Cell
-from loam.store.at_once import rows_at_once
+from loam.store.one_row import rows_at_once
 from loam.store.panels import ON_GRID, hidden
 
 

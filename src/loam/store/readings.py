@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from loam.core.trial import BEFORE, PHASES, Reading
 from loam.store import kit, raw_lines
-from loam.store.at_once import rows_at_once
+from loam.store.one_row import rows_at_once
 from loam.store.people import person_id, session_id, work_id
 from loam.store.raw_lines import RawLine
 

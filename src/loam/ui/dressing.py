@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QMainWindow, QWidget
 
 from loam.ui.theme import dress, look
-from loam.ui.widgets.room import Room
+from loam.ui.widgets.scroll_stack import Room
 
 
 class Dressing(QObject):

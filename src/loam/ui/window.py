@@ -47,7 +47,7 @@ from loam.ui.views.base import View
 from loam.ui.widgets.keys_overlay import KeysOverlay
 from loam.ui.widgets.note import Note
 from loam.ui.widgets.path_strip import PathStrip
-from loam.ui.widgets.room import Room, Stack
+from loam.ui.widgets.scroll_stack import Room, Stack
 from loam.ui.widgets.tape import KeyStrip
 from loam.ui.worker import Jobs
 

@@ -13,7 +13,7 @@ from loam.app.commands.base import Act
 from loam.app.commands.combinations import AddCombination
 from loam.app.commands.layout import Assign
 from loam.app.commands.panels import AddPanel
-from loam.app.worked import looks, looks_key
+from loam.app.work_against_plan import looks, looks_key
 from loam.core.errors import ValueRefused
 from loam.core.trial import Combination, Panel
 from loam.store import cells as cell_store

@@ -30,9 +30,9 @@ from loam.core.text import NAME
 from loam.core.units import fixed, parse_number, percent
 from loam.core.verdict import NoLessons, Record, asked_of, judge, judged_by
 from loam.core.words.verdict import RELATION_WORDS, class_sentence, matters_words, notes, sentence
+from loam.store.circumstances import extras_in, extras_of
 from loam.store.csv_readings import build_draft
 from loam.store.database import reading_apart
-from loam.store.extras import extras_in, extras_of
 from loam.store.mapping import guess_mapping
 from loam.store.table_file import read_table
 from loam.store.trials import trials

@@ -11,7 +11,7 @@ from loam.app.headless.common import FAILED, answer, check_seed, complain, measu
 from loam.app.headless.common import as_json as json_text
 from loam.core.dataset import source_of, trial_data
 from loam.core.errors import LoamError, NotEnough, ValueRefused
-from loam.core.judgement import Judgement, judge
+from loam.core.plain_rank import Judgement, judge
 from loam.core.readings import kind_of
 from loam.core.text import NAME
 from loam.core.units import fixed

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.app.presenters.masked import MaskedPicture
-from loam.app.presenters.origin import Source, Sources
+from loam.app.presenters.readings_behind import Source, Sources
 from loam.core.inspection import jeffreys
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.kit.facts import COMPOUND

@@ -62,7 +62,7 @@ class ComparedPicture:
         return rows
 
 
-def draw_compared(
+def find_compared(
     path: Path, trial_id: int, name: str, other: str, measurand: str, seed: int, kind: ReadingKind
 ) -> ComparedPicture:
     """Hold a trial against another by name, or (`DAYS`) its first day against its last.

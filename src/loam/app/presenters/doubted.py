@@ -7,10 +7,10 @@ from pathlib import Path
 
 from loam.app.doubting import DoubtSaid, doubts_said
 from loam.app.record import Learnt, record_of
+from loam.store.circumstances import extras_in
 from loam.store.database import reading_apart
-from loam.store.extras import extras_in
-from loam.store.kept import Loader
 from loam.store.snapshot import load_snapshot
+from loam.store.snapshot_cache import Loader
 
 STEPS = 20_000
 """Steps of the database, some milliseconds, after which a reading of a trial can be stopped."""

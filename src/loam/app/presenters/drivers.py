@@ -214,7 +214,7 @@ def _then(combination: Combination) -> str:
     return ", then ".join(s.words() for s in combination.stages[1:]) or "nothing more"
 
 
-def draw_drivers(
+def find_drivers(
     judgement: TrialJudgement, combinations: Sequence[Combination], seed: int,
     told: Callable[[float], None] | None = None,
 ) -> DriversPicture:  # fmt: skip

@@ -13,7 +13,7 @@ from loam.app.record import record_of
 from loam.core.dataset import source_of, trial_data
 from loam.core.design.costs import READ_S, WIPE_S
 from loam.core.judging import ClassJudgement, TrialJudgement
-from loam.core.judging.footing import ENOUGH, footing
+from loam.core.judging.further_cells import ENOUGH, footing
 from loam.core.next_test import Advice, Minutes, advise, is_enough
 from loam.core.panel import Taping
 from loam.core.readings import ReadingKind, kind_of
@@ -108,7 +108,7 @@ class NextPicture:
         return rows
 
 
-def draw_next(
+def find_next(
     path: Path, trial: Trial, judged: TrialJudgement, combinations: Sequence[Combination],
     kind: ReadingKind | None = None,
 ) -> NextPicture:  # fmt: skip

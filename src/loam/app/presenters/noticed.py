@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from loam.app.commands.work import MARKS
-from loam.app.worked import done_in
+from loam.app.work_against_plan import done_in
 from loam.core.as_done import unlike_words
 from loam.core.readings import kind_of
 from loam.core.text import some

@@ -9,10 +9,10 @@ from pathlib import Path
 
 import numpy as np
 
-from loam.app.lessons import behind_before, priors_for
-from loam.app.measured import measured_kp
+from loam.app.learnt_priors import behind_before, priors_for
 from loam.app.planning import Planned, planned
-from loam.app.presenters.at_hand import (
+from loam.app.presenters.depth import DEEP, Allowed, budgets, too_deep
+from loam.app.presenters.shelf_supply import (
     AtHand,
     at_hand,
     not_there,
@@ -20,8 +20,8 @@ from loam.app.presenters.at_hand import (
     vibration_care,
     vibration_line,
 )
-from loam.app.presenters.depth import DEEP, Allowed, budgets, too_deep
 from loam.app.what_matters import matters_in
+from loam.app.workshop_kp import measured_kp
 from loam.core.design import Outlook, PanelPlan, Plan, efficiency, even_deal, outlook
 from loam.core.design.costs import Costs, costs
 from loam.core.design.plan import Place

@@ -9,7 +9,7 @@ from datetime import datetime
 from loam.app.presenters.run_sheet import cells_to_work
 from loam.app.presenters.working import noted
 from loam.app.session import Session
-from loam.app.worked import planned_seconds
+from loam.app.work_against_plan import planned_seconds
 from loam.core.design.costs import SET_UP_S
 from loam.store.work import PASS, WORKED, Work
 

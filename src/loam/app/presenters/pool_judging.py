@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from loam.app.meters import with_study
+from loam.app.meter_repeatability import with_study
 from loam.app.readers import crossed
 from loam.app.record import record_of
 from loam.app.what_matters import matters_in

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from loam.app.presenters.judging import ranking_table
 from loam.app.presenters.pool_judging import PoolJudged
 from loam.app.presenters.ranking import RankingPicture, caption, draw_up
+from loam.app.presenters.trial_verdict import ranking_table
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.pool import TOGETHER, Disagreement
 from loam.core.readings.kind import ReadingKind

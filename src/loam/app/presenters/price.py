@@ -117,7 +117,7 @@ _TAKES = {
 }
 
 
-def draw_price(
+def find_price(
     path: Path, trial_id: int, judged: TrialJudgement, removed: TrialJudgement | None,
     combinations: Sequence[Combination], of: str,
 ) -> PricePicture:  # fmt: skip

@@ -143,7 +143,7 @@ def needed(rankings: Mapping[str, RankingPicture]) -> list[str]:
     return [m for m in least if m not in rankings]
 
 
-def draw_map(
+def find_map(
     judged: Mapping[str, TrialJudgement], making: Making | None = None, time: float = 0.0,
     limits: Mapping[str, tuple[float, float]] | None = None,
 ) -> PrioritiesPicture:  # fmt: skip

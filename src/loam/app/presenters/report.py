@@ -12,16 +12,16 @@ from typing import Protocol
 
 import loam
 from loam.app.doubting import DoubtSaid
-from loam.app.presenters.carried import draw_carried
 from loam.app.presenters.doubted import doubts_of
-from loam.app.presenters.drivers import draw_drivers
-from loam.app.presenters.judging import ranking_table
-from loam.app.presenters.next_test import draw_next
+from loam.app.presenters.drivers import find_drivers
+from loam.app.presenters.next_test import find_next
 from loam.app.presenters.noticed import noticed
-from loam.app.presenters.price import CLEAR, MINUTES, draw_price
-from loam.app.presenters.priorities import AIMS, Making, Wish, draw_map, needed, with_time
+from loam.app.presenters.other_influences import find_influences
+from loam.app.presenters.price import CLEAR, MINUTES, find_price
+from loam.app.presenters.priorities import AIMS, Making, Wish, find_map, needed, with_time
 from loam.app.presenters.ranking import RankingPicture, caption
-from loam.app.presenters.stages import draw_stages
+from loam.app.presenters.stages import find_stages
+from loam.app.presenters.trial_verdict import ranking_table
 from loam.app.record import applied
 from loam.core.errors import LoamError
 from loam.core.judging import TrialJudgement
@@ -212,16 +212,16 @@ def _asides(
     label = own.kind.label
     tries: tuple[tuple[str, str, Callable[[], _Answer]], ...] = (
         ("drivers", f"What drives {label}",
-         lambda: draw_drivers(own, told.combinations, trial.seed, lambda s: tell(0.3 * s))),
+         lambda: find_drivers(own, told.combinations, trial.seed, lambda s: tell(0.3 * s))),
         ("stages", f"What each stage adds to {label}",
-         lambda: draw_stages(told.path, trial.id, judged, at)),
+         lambda: find_stages(told.path, trial.id, judged, at)),
         ("price", f"What {gain.kind.label} costs in {spent if spent == MINUTES else gain.coat}",
-         lambda: draw_price(told.path, trial.id, gain, removed, told.combinations, spent)),
+         lambda: find_price(told.path, trial.id, gain, removed, told.combinations, spent)),
         ("carried", f"What else moves {label}",
-         lambda: draw_carried(told.path, trial.id, judged, at, told.rankings[at].masked,
+         lambda: find_influences(told.path, trial.id, judged, at, told.rankings[at].masked,
                               trial.seed)),
         ("next", "What to test next",
-         lambda: draw_next(told.path, trial, own, told.combinations, told.rankings[at].kind)),
+         lambda: find_next(told.path, trial, own, told.combinations, told.rankings[at].kind)),
     )  # fmt: skip
     sections = []
     for i, (key, head, make) in enumerate(tries):
@@ -249,7 +249,7 @@ def _goals(told: Told, judged: Mapping[str, TrialJudgement]) -> list[Section]:
     """Who wins for the named aims; nothing where the trial does not carry it."""
     making = Making(told.combinations, told.tapings)
     try:
-        base = draw_map(judged, making, 0.0, told.limits) if not needed(told.rankings) else None
+        base = find_map(judged, making, 0.0, told.limits) if not needed(told.rankings) else None
     except LoamError:
         base = None
     if base is None:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 
-from loam.app.presenters.at_hand import at_hand
 from loam.app.presenters.laying import rules_at_hand
 from loam.app.presenters.outlook import cost_lines
+from loam.app.presenters.shelf_supply import at_hand
 from loam.app.session import Session
 from loam.core.design.costs import Costs
 from loam.core.panel import Taping

@@ -110,7 +110,7 @@ class StagesPicture:
         return rows
 
 
-def draw_stages(
+def find_stages(
     path: Path, trial_id: int, judged: Mapping[str, TrialJudgement], measurand: str
 ) -> StagesPicture:
     """Find what each stage adds; made for a worker."""

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from loam.app.commands.work import MARKS
-from loam.app.presenters.at_hand import at_hand
 from loam.app.presenters.laying import rules_at_hand
 from loam.app.presenters.run_sheet import cells_to_work
 from loam.app.presenters.shelf import Single, singles_by_kind
+from loam.app.presenters.shelf_supply import at_hand
 from loam.app.session import Session
 from loam.core.cooling import HOTTEST_C, LIMIT_C, ROOM_C, slowness, wait_s
 from loam.core.dose.stage import StageSettings, settings_for

@@ -17,13 +17,13 @@ from loam.core.doubts.heavy import Contrast
 from loam.core.doubts.quick import QuickLook
 from loam.core.doubts.values import Moved
 from loam.core.errors import LoamError
-from loam.core.judgement import TrialData
 from loam.core.judging.model import Model, fit_model
 from loam.core.prior import Priors, default_priors
 from loam.core.readings import kind_of
 from loam.core.scale import Scale, scale_for
 from loam.core.stats.posterior import FEW_POINTS
 from loam.core.stats.reduce import FloatArray, IntArray
+from loam.core.trial_rows import TrialData
 
 MOST_UNITS = 1500
 """Cells up to which people are told apart at the fit's variances; beyond, each is fitted."""

@@ -9,8 +9,7 @@ from functools import cached_property, partial
 
 import numpy as np
 
-from loam.core.judgement import TrialData
-from loam.core.judging.footing import Footing, footing
+from loam.core.judging.further_cells import Footing, footing
 from loam.core.judging.model import Model, check, fit_model
 from loam.core.judging.rests import Rests
 from loam.core.judging.result import ClassJudgement, Figures, Standing, TrialJudgement
@@ -22,6 +21,7 @@ from loam.core.stats.pooling import Places, draw_class, places
 from loam.core.stats.prior import Prior
 from loam.core.stats.reduce import FloatArray, IntArray
 from loam.core.stats.robust import repeat_sd
+from loam.core.trial_rows import TrialData
 from loam.core.verdicts import SURE
 
 LIMIT_FACTOR = 2.8

@@ -9,7 +9,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from loam.core.errors import NotEnough, ValueRefused
-from loam.core.judgement import TrialData
 from loam.core.judging.rests import Rests, own_df, rests_on
 from loam.core.judging.starts import HARDLY_KNOWN, SLOPE_SD, Levelled, Starts, levelled
 from loam.core.prior import MORE_TERMS, RESIDUAL, TERMS, Priors, default_priors
@@ -28,6 +27,7 @@ from loam.core.stats.reduce import (
     first_rows,
     reduce_to_units,
 )
+from loam.core.trial_rows import TrialData
 
 MOST_VALUE = 1e15
 _CARRIED = 0.02

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from loam.core.film.build import CLEAR, PAINT
-from loam.core.judging.footing import Footing, cells_needed
+from loam.core.judging.further_cells import Footing, cells_needed
 from loam.core.judging.rests import Rests
 from loam.core.judging.starts import Starts
 from loam.core.matter import Matters

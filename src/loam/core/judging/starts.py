@@ -15,9 +15,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from loam.core.judgement import TrialData
 from loam.core.scale import Scale
 from loam.core.stats.reduce import FloatArray, IntArray, compact, cross
+from loam.core.trial_rows import TrialData
 
 SLOPE_SD = 0.5
 HARDLY_KNOWN = 0.25

@@ -15,8 +15,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from loam.core.stats.class_columns import Rows, Slim
 from loam.core.stats.reduce import FloatArray, IntArray, compact
-from loam.core.stats.slim import Rows, Slim
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from loam.core.judgement import HardnessResult, Judgement
+from loam.core.plain_rank import HardnessResult, Judgement
 from loam.core.readings import BY_KEY, ReadingKind
 from loam.core.stats.fit import Dropped
 from loam.core.stats.ranking import A_BETTER, TIE

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from loam.app.presenters.axis import ticks
-from loam.app.presenters.carried import CarriedPicture, Strand
+from loam.app.presenters.other_influences import CarriedPicture, Strand
 from loam.core.units import fixed
 from loam.ui.theme import look
 from loam.ui.widgets.claims_painter import draw_claims, heights

@@ -13,7 +13,7 @@ from loam.core.kit.facts import RETIRED
 from loam.core.kit.life import BACK, RETIRE, WASHED, WORKED
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
-from loam.ui.widgets.standing import draw_single
+from loam.ui.widgets.shelf_things import draw_single
 
 _ROW = 40
 _KEYS = {Qt.Key.Key_S: WORKED, Qt.Key.Key_W: WASHED}

@@ -12,7 +12,7 @@ from loam.app.drawings.board import Boards, stand
 from loam.app.presenters.shelf import Standing
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
-from loam.ui.widgets.standing import draw_single, draw_standing
+from loam.ui.widgets.shelf_things import draw_single, draw_standing
 
 _MOVES = {
     Qt.Key.Key_Left: (-1, 0),

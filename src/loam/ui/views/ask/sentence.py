@@ -14,7 +14,7 @@ from loam.ui.theme import look
 from loam.ui.theme.look import TITLE
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.flow import Flow
-from loam.ui.widgets.room import Stack
+from loam.ui.widgets.scroll_stack import Stack
 from loam.ui.widgets.slot import Slot
 
 _ORDER = ("kind", "subject", "clear", "reads", "times")

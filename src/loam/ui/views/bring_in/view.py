@@ -38,7 +38,7 @@ from loam.ui.views.bring_in.outcome import HERE, Outcome
 from loam.ui.widgets.columns import Columns
 from loam.ui.widgets.fields import words
 from loam.ui.widgets.file_choice import FileChoice
-from loam.ui.widgets.room import Stack
+from loam.ui.widgets.scroll_stack import Stack
 
 
 class BringInView(View):

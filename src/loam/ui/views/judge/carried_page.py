@@ -7,9 +7,9 @@ from typing import Any
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 
-from loam.app.presenters.carried import CarriedPicture, draw_carried
-from loam.app.presenters.origin import Sources
-from loam.app.presenters.traced import of_carried
+from loam.app.presenters.figure_sources import of_carried
+from loam.app.presenters.other_influences import CarriedPicture, find_influences
+from loam.app.presenters.readings_behind import Sources
 from loam.ui.views.judge.aside import Aside, Work
 from loam.ui.widgets.carried_painter import draw_carried as paint_carried
 from loam.ui.widgets.fields import unbroken
@@ -36,7 +36,7 @@ class CarriedPage(Aside):
         judged = {m: r.judgement for m, r in rankings.items()}
         masked = rankings[measurand].masked
         tell = self.owner.shell.jobs.teller(self.name)
-        return lambda: draw_carried(path, trial.id, judged, measurand, masked, trial.seed, tell)
+        return lambda: find_influences(path, trial.id, judged, measurand, masked, trial.seed, tell)
 
     def show_found(self) -> None:
         """Say what surely moves the result."""

@@ -7,7 +7,7 @@ from typing import Protocol
 from loam.app.commands import Act, Decide
 from loam.app.presenters.ranking import RankingPicture
 from loam.app.session import Session
-from loam.app.worked import left_out_key
+from loam.app.work_against_plan import left_out_key
 from loam.ui.views.judge.doubts_page import DoubtsPage
 from loam.ui.views.judge.questions import Questions
 

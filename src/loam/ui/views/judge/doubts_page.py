@@ -13,9 +13,9 @@ from loam.app.commands import Act, Decide, StrikeReadings
 from loam.app.doubting import DoubtSaid
 from loam.app.presenters.doubted import doubts_of
 from loam.app.presenters.noticed import noticed
-from loam.app.presenters.origin import Sources
 from loam.app.presenters.picture import assigned
 from loam.app.presenters.ranking import RankingPicture
+from loam.app.presenters.readings_behind import Sources
 from loam.app.presenters.residuals import residuals
 from loam.app.record import applied, doubts_key, stored
 from loam.app.session import Session
@@ -301,7 +301,7 @@ class DoubtsPage(QWidget):
 
     def sources(self) -> Sources:
         """What each doubt rests on, by its number."""
-        from loam.app.presenters.traced import of_doubt
+        from loam.app.presenters.figure_sources import of_doubt
 
         session, rankings = self.owner.session, self.owner.rankings
         return {str(i): of_doubt(s, session, rankings) for i, s in enumerate(self.found, 1)}

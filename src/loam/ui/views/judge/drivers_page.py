@@ -8,10 +8,10 @@ from typing import Any
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from loam.app.presenters.drivers import DriversPicture, draw_drivers
+from loam.app.presenters.drivers import DriversPicture, find_drivers
+from loam.app.presenters.figure_sources import of_drivers
 from loam.app.presenters.next_test import TEST, plan_untried
-from loam.app.presenters.origin import Sources
-from loam.app.presenters.traced import of_drivers
+from loam.app.presenters.readings_behind import Sources
 from loam.core.trial import free_code
 from loam.core.words.verdict import counted, listed
 from loam.ui.views.base import CellView, Key
@@ -36,7 +36,7 @@ class DriversPage(Aside):
         trial = self.owner.session.trial
         seed = trial.seed if trial is not None else 1
         tell = self.owner.shell.jobs.teller(self.name)
-        return lambda: draw_drivers(ranking.judgement, combinations, seed, tell)
+        return lambda: find_drivers(ranking.judgement, combinations, seed, tell)
 
     def show_found(self) -> None:
         """Say what drives each hardness."""

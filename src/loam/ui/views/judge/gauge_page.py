@@ -9,7 +9,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.app.commands import Act, PutOnShelf
-from loam.app.meters import STUDY
+from loam.app.meter_repeatability import STUDY
 from loam.app.presenters.gauging import GaugePicture, gauge_of, gauge_table
 from loam.app.session import Session
 from loam.core.errors import LoamError

@@ -7,8 +7,8 @@ from collections.abc import Mapping
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 
-from loam.app.presenters.judging import reflected
 from loam.app.presenters.ranking import RankingPicture, spoken
+from loam.app.presenters.trial_verdict import reflected
 from loam.app.session import Session
 from loam.ui.widgets.drawn import Drawn, Spot
 from loam.ui.widgets.ranking_painter import draw_ranking

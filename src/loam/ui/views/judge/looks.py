@@ -15,7 +15,7 @@ from loam.ui.widgets.exact_rows import ExactRows
 from loam.ui.widgets.masking_chart import MaskingChart
 from loam.ui.widgets.ranking_chart import RankingChart
 from loam.ui.widgets.ranking_painter import draw_ranking
-from loam.ui.widgets.room import Stack
+from loam.ui.widgets.scroll_stack import Stack
 
 
 class Looks(Stack):

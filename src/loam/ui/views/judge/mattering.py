@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Protocol
 
 from loam.app.commands import Act, SetMatters
-from loam.app.presenters.judging import kept_matters, round_matters
 from loam.app.presenters.ranking import RankingPicture, with_matters
+from loam.app.presenters.trial_verdict import kept_matters, round_matters
 from loam.app.session import Session
 from loam.app.what_matters import matters_in
 from loam.core.matter import Matters, matters

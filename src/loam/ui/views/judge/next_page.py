@@ -7,14 +7,14 @@ from typing import Any
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
+from loam.app.presenters.figure_sources import of_next
 from loam.app.presenters.next_test import (
     PANEL_MIN,
     NextPicture,
-    draw_next,
+    find_next,
     plan_of_tile,
 )
-from loam.app.presenters.origin import Sources
-from loam.app.presenters.traced import of_next
+from loam.app.presenters.readings_behind import Sources
 from loam.ui.views.base import CellView, Key
 from loam.ui.views.judge.aside import Aside, Owner, Work
 from loam.ui.widgets.fields import unbroken
@@ -42,7 +42,7 @@ class NextPage(Aside):
         self.chosen = 0
         path, combinations = session.workshop.reads, session.combinations()
         kind = session.kind(ranking.measurand)
-        return lambda: draw_next(path, trial, ranking.judgement, combinations, kind)
+        return lambda: find_next(path, trial, ranking.judgement, combinations, kind)
 
     def show_found(self) -> None:
         """Say what to test next."""

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QFont, QFontMetrics
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QTableView, QVBoxLayout, QWidget
 
 from loam.app.commands import StrikeReadings
-from loam.app.presenters.origin import Origin, OriginRow
 from loam.app.presenters.picture import result
+from loam.app.presenters.readings_behind import Origin, OriginRow
 from loam.core.errors import LoamError
 from loam.core.trial import Reading
 from loam.ui.theme import look

@@ -8,11 +8,11 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QResizeEvent
 from PyQt6.QtWidgets import QVBoxLayout
 
-from loam.app.presenters.comparing import DAYS, ComparedPicture, draw_compared
-from loam.app.presenters.origin import Sources
+from loam.app.presenters.comparing import DAYS, ComparedPicture, find_compared
+from loam.app.presenters.figure_sources import of_compared, of_pooled
 from loam.app.presenters.pool_judging import judge_pool, named_trials, ticks_key
 from loam.app.presenters.pooled import PooledPicture, pooled_picture
-from loam.app.presenters.traced import of_compared, of_pooled
+from loam.app.presenters.readings_behind import Sources
 from loam.app.readers import crossed
 from loam.core.dataset import source_of
 from loam.ui.theme import look
@@ -91,7 +91,7 @@ class PooledPage(Aside):
         path, kind = session.workshop.reads, session.kind(measurand)
         if self.against:
             name, other = self._here, self.against
-            return lambda: draw_compared(path, trial.id, name, other, measurand, trial.seed, kind)
+            return lambda: find_compared(path, trial.id, name, other, measurand, trial.seed, kind)
         tell = self.owner.shell.jobs.teller(self.name)
         ranking = self.owner.rankings.get(measurand)
         here, alone = self._here, ranking.judgement if ranking is not None else None

@@ -7,10 +7,10 @@ from typing import Any
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from loam.app.presenters.origin import Sources
-from loam.app.presenters.price import CLEAR, MINUTES, PricePicture, draw_price
+from loam.app.presenters.figure_sources import of_price
+from loam.app.presenters.price import CLEAR, MINUTES, PricePicture, find_price
 from loam.app.presenters.ranking import RankingPicture
-from loam.app.presenters.traced import of_price
+from loam.app.presenters.readings_behind import Sources
 from loam.core.readings import REMOVED
 from loam.core.words.verdict import listed
 from loam.ui.views.base import Key
@@ -54,7 +54,7 @@ class PricePage(Aside):
             self._of = self.rests_on()
         path, combinations, of = session.workshop.reads, session.combinations(), self.of
         taken = removed.judgement if removed is not None else None
-        return lambda: draw_price(path, trial.id, gain.judgement, taken, combinations, of)
+        return lambda: find_price(path, trial.id, gain.judgement, taken, combinations, of)
 
     def show_found(self) -> None:
         """Say what is worth its price."""

@@ -12,8 +12,6 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from loam.app.commands import Act, Weigh
 from loam.app.presenters.goals import goal_caption, goal_ranking
-from loam.app.presenters.judging import ranking_table
-from loam.app.presenters.origin import Sources
 from loam.app.presenters.priorities import (
     AIMS,
     CORNERS,
@@ -22,7 +20,7 @@ from loam.app.presenters.priorities import (
     Making,
     PrioritiesPicture,
     Wish,
-    draw_map,
+    find_map,
     kept_aims,
     needed,
     point_words,
@@ -31,6 +29,8 @@ from loam.app.presenters.priorities import (
     with_time,
 )
 from loam.app.presenters.ranking import RankingPicture
+from loam.app.presenters.readings_behind import Sources
+from loam.app.presenters.trial_verdict import ranking_table
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
@@ -44,7 +44,7 @@ from loam.ui.views.judge.goal_look import GoalLook
 from loam.ui.views.judge.limits_look import LimitsLook
 from loam.ui.widgets.fields import Chips, unbroken, words
 from loam.ui.widgets.priority_chart import PriorityChart
-from loam.ui.widgets.room import Stack
+from loam.ui.widgets.scroll_stack import Stack
 
 _MOVES = {
     int(Qt.Key.Key_Up): (1, -0.5, -0.5), int(Qt.Key.Key_Down): (-1, 0.5, 0.5),
@@ -133,7 +133,7 @@ class PrioritiesPage(QWidget):
 
     def sources(self) -> Sources:
         """What each combination is worth at the point; on the map, who wins there."""
-        from loam.app.presenters.traced import of_goal
+        from loam.app.presenters.figure_sources import of_goal
 
         found = self.found
         if found is None:
@@ -195,7 +195,7 @@ class PrioritiesPage(QWidget):
         making = Making(session.combinations(), self.tapings())
         limits = self.worth.kept()
         self.owner.shell.jobs.start(
-            "priorities", lambda: draw_map(judged, making, time, limits), self._show, self._refused
+            "priorities", lambda: find_map(judged, making, time, limits), self._show, self._refused
         )
 
     def tapings(self) -> dict[str, Taping]:

@@ -8,8 +8,14 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
-from loam.app.presenters.judging import chance_words, figures, kp_words, reflected, standing_lines
 from loam.app.presenters.ranking import RankingPicture
+from loam.app.presenters.trial_verdict import (
+    chance_words,
+    figures,
+    kp_words,
+    reflected,
+    standing_lines,
+)
 from loam.app.reflection import Light
 from loam.core.trial import Combination
 from loam.ui.theme import look

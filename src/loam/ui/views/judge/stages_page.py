@@ -7,9 +7,9 @@ from typing import Any
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from loam.app.presenters.origin import Sources
-from loam.app.presenters.stages import StagesPicture, draw_stages
-from loam.app.presenters.traced import of_stages
+from loam.app.presenters.figure_sources import of_stages
+from loam.app.presenters.readings_behind import Sources
+from loam.app.presenters.stages import StagesPicture, find_stages
 from loam.core.readings import kind_of
 from loam.ui.views.base import Key
 from loam.ui.views.judge.aside import Aside, Owner, Work
@@ -40,7 +40,7 @@ class StagesPage(Aside):
             return self.lack(measurand)
         path = self.owner.session.workshop.reads
         judged = {m: r.judgement for m, r in rankings.items()}
-        return lambda: draw_stages(path, trial.id, judged, measurand)
+        return lambda: find_stages(path, trial.id, judged, measurand)
 
     def show_found(self) -> None:
         """Say what the stages of each hardness add."""

@@ -22,13 +22,13 @@ from loam.app.changes import (
     Changes,
 )
 from loam.app.presenters.doubted import short
-from loam.app.presenters.judging import (
+from loam.app.presenters.masked import masked_cells_table
+from loam.app.presenters.ranking import RankingPicture, caption
+from loam.app.presenters.trial_verdict import (
     has_film_pairs,
     ranking_table,
     reflected,
 )
-from loam.app.presenters.masked import masked_cells_table
-from loam.app.presenters.ranking import RankingPicture, caption
 from loam.app.readers import crossed
 from loam.core.errors import LoamError
 from loam.core.readings import FILM, kind_of
@@ -40,7 +40,7 @@ from loam.ui.views.judge.asides import Asides
 from loam.ui.views.judge.deciding import Deciding
 from loam.ui.views.judge.doubts_page import DoubtsPage
 from loam.ui.views.judge.gauge_page import GaugePage
-from loam.ui.views.judge.judging import Judging
+from loam.ui.views.judge.judge_jobs import Judging
 from loam.ui.views.judge.looks import ranking_picture
 from loam.ui.views.judge.mattering import Mattering
 from loam.ui.views.judge.priorities_page import PrioritiesPage
@@ -49,7 +49,7 @@ from loam.ui.views.judge.ranking_page import RankingPage
 from loam.ui.views.judge.reporting import report_of
 from loam.ui.views.judge.tracing import Tracing
 from loam.ui.widgets.fields import unbroken, words
-from loam.ui.widgets.room import Stack
+from loam.ui.widgets.scroll_stack import Stack
 
 LOW = 700
 _JUDGED = (TRIALS, PANELS, CELLS, COMBINATIONS, READINGS, WORK, NOTED, KIT)

@@ -7,10 +7,10 @@ from dataclasses import replace
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from loam.app.measured import kp_at
 from loam.app.presenters.depth import Allowed, budgets_at_hand, depth_care
 from loam.app.presenters.dosing import DoseView, section_of, view_dose
 from loam.app.presenters.kit import facts_of
+from loam.app.workshop_kp import kp_at
 from loam.core.errors import LoamError
 from loam.core.film import coat_of
 from loam.core.removal import Known

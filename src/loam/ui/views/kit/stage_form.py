@@ -19,7 +19,7 @@ from loam.core.trial import Stage
 from loam.core.units import parse_number
 from loam.ui.theme import look
 from loam.ui.widgets.fields import Chips, Field
-from loam.ui.widgets.room import Stack
+from loam.ui.widgets.scroll_stack import Stack
 from loam.ui.widgets.things import COMPOUND, MACHINE, PAD, Thing
 
 SHIFTED, PLAIN = "0.5", "0"

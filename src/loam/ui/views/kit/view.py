@@ -22,8 +22,8 @@ from loam.ui.views.kit.shelf_page import ShelfPage
 from loam.ui.views.kit.stage_form import StageForm
 from loam.ui.views.pictures import combinations_picture
 from loam.ui.widgets.fields import Chips, Field, words
-from loam.ui.widgets.room import Stack
 from loam.ui.widgets.rows import ListRow
+from loam.ui.widgets.scroll_stack import Stack
 from loam.ui.widgets.shelf import Shelf
 from loam.ui.widgets.tape import TapeKey
 

@@ -12,9 +12,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from loam.app.changes import CELLS, COMBINATIONS, PANELS, Changes
 from loam.app.commands import Assign, LayOut, SetRules
 from loam.app.planning import Placement, Rules
+from loam.app.presenters.even_ground import even_ground
 from loam.app.presenters.laying import Laid, done_cells, lay_out_trial, rules_at_hand
 from loam.app.presenters.picture import assigned
-from loam.app.presenters.zones import even_ground
 from loam.core.errors import LoamError
 from loam.core.trial import Cell, Combination, Panel
 from loam.ui.picture_out import Picture

@@ -18,8 +18,8 @@ from loam.app.commands import (
     PutPanelAway,
     StrikeSpot,
 )
-from loam.app.presenters.answering import Answers, answers
 from loam.app.presenters.film import film_state
+from loam.app.presenters.hardness_check import Answers, answers
 from loam.app.presenters.kit import usual_panel
 from loam.app.presenters.picture import assigned, surveyed
 from loam.app.session import Session
@@ -41,8 +41,8 @@ from loam.ui.views.panels.tape_sheet import TapeSheet
 from loam.ui.views.pictures import panels_picture
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.panel_drawing import PanelDrawing
-from loam.ui.widgets.room import Stack
 from loam.ui.widgets.rows import ListRow
+from loam.ui.widgets.scroll_stack import Stack
 from loam.ui.widgets.shelf import Shelf
 from loam.ui.widgets.tape import TapeKey
 

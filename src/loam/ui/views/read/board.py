@@ -14,7 +14,7 @@ from loam.ui.views.base import Key
 from loam.ui.widgets.big import BigBoard, Shown
 from loam.ui.widgets.drift_line import Drift, DriftLine
 from loam.ui.widgets.fields import Line, words
-from loam.ui.widgets.remains import Remains
+from loam.ui.widgets.share_patches import Remains
 from loam.ui.widgets.squares import Squares
 
 _ARROWS = {

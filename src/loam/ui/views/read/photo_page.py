@@ -35,7 +35,7 @@ from loam.ui.views.base import Key, Shell
 from loam.ui.widgets.fields import set_role, words
 from loam.ui.widgets.file_choice import FileChoice
 from loam.ui.widgets.photo_pane import CELL, STRIP, PhotoPane, grey_image, overlay_image
-from loam.ui.widgets.room import Stack
+from loam.ui.widgets.scroll_stack import Stack
 
 BEFORE, AFTER = "before", "after"
 STEP_PX = 4

@@ -49,7 +49,7 @@ from loam.ui.views.read.striking import Striking
 from loam.ui.views.read.walking import Walking
 from loam.ui.views.read.wired import Wired
 from loam.ui.widgets.fields import set_role
-from loam.ui.widgets.room import Stack
+from loam.ui.widgets.scroll_stack import Stack
 
 LOW = 620
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from loam.app.measured import kp_at
 from loam.app.presenters.depth import TOO_DEEP, budgets_at_hand, depth_care, panel_care
 from loam.app.presenters.work_words import care_words
 from loam.app.presenters.working import Working
 from loam.app.session import Session
+from loam.app.workshop_kp import kp_at
 from loam.core.removal import Known
 from loam.core.trial import Panel
 from loam.ui.views.base import Shell

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from loam.app.commands import LayOut, NoteWork, PassGate
 from loam.app.presenters.laying import done_cells
-from loam.app.presenters.losing import Replanned, replan
 from loam.app.presenters.preparing import Preparing, gate_lines, lacking_words, skipping
+from loam.app.presenters.replan import Replanned, replan
 from loam.app.presenters.work_words import heat_short
 from loam.app.presenters.working import cells_left
 from loam.core.errors import LoamError

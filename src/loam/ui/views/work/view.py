@@ -44,7 +44,7 @@ from loam.ui.views.work.modes import ALL_KEY, After, Asks, Gates, Grit, Loss, Mo
 from loam.ui.views.work.parts import BoardPage, PacePage
 from loam.ui.views.work.runner import Runner
 from loam.ui.widgets.fields import set_role, words
-from loam.ui.widgets.room import Stack
+from loam.ui.widgets.scroll_stack import Stack
 
 _SPOKEN_S = 1.0
 

@@ -8,24 +8,24 @@ from pathlib import Path
 
 import numpy as np
 
-from loam.app.lessons import priors_for
+from loam.app.learnt_priors import priors_for
 from loam.app.presenters.claims import Claims, find_claims, makers_facts
 from loam.app.presenters.masked import MaskedPicture
 from loam.app.record import record_of
 from loam.core.dataset import trial_data
 from loam.core.doubts.records import Cells, Extras
-from loam.core.judgement import TrialData
 from loam.core.judging import TrialJudgement
 from loam.core.prior import Priors
 from loam.core.readings.kind import ReadingKind
 from loam.core.snapshot import FloatArray, Snapshot
 from loam.core.trends import Trend, trend
 from loam.core.trial import AFTER
+from loam.core.trial_rows import TrialData
 from loam.core.units import fixed
 from loam.core.verdict import counting
 from loam.core.words.verdict import unit_of
+from loam.store.circumstances import extras_in
 from loam.store.database import reading_apart
-from loam.store.extras import extras_in
 
 MOST_PEOPLE = 6
 
@@ -86,7 +86,7 @@ class CarriedPicture:
         return [*rows, *([head, "", "", "", words] for head, words in self.claims.lines())]
 
 
-def draw_carried(
+def find_influences(
     path: Path, trial_id: int, judged: Mapping[str, TrialJudgement], measurand: str,
     masked: MaskedPicture | None, seed: int, tell: Callable[[float], None] = lambda _share: None,
 ) -> CarriedPicture:  # fmt: skip

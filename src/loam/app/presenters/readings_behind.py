@@ -26,8 +26,8 @@ from loam.store import readings as reading_store
 from loam.store import trials as trial_store
 from loam.store.database import reading_apart
 from loam.store.decisions import decision_words
-from loam.store.kept import Loader
 from loam.store.snapshot import load_snapshot
+from loam.store.snapshot_cache import Loader
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,6 @@ from typing import Any
 
 import numpy as np
 
-from loam.app.measured import losses
 from loam.app.presenters.masked import masked_in
 from loam.app.presenters.ranking import RankingPicture, draw_up, reference_lines
 from loam.app.presenters.rounds import peek_words, wiped_with
@@ -20,6 +19,7 @@ from loam.app.record import Learnt, record_of
 from loam.app.reflection import Light, light_of
 from loam.app.session import Session
 from loam.app.what_matters import chosen
+from loam.app.workshop_kp import losses
 from loam.core.dataset import cell_means, source_of
 from loam.core.matter import MOST_RATIO, RATIO
 from loam.core.readings import FILM, REMOVED, ReadingKind, kind_of
@@ -31,8 +31,8 @@ from loam.core.verdicts import BETTER, CLEARLY_BETTER, CLEARLY_WORSE, EQUAL, OPE
 from loam.core.words.verdict import RELATION_WORDS, about, scope_words, unit_of
 from loam.store import noted
 from loam.store.database import reading_apart
-from loam.store.kept import Loader
 from loam.store.snapshot import load_snapshot
+from loam.store.snapshot_cache import Loader
 
 BEFORE_WIPE = "Ranked before the wipe, to teach: fillers may still mask. B goes back to what stays."
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from pathlib import Path
 
-from loam.app.worked import done_in
+from loam.app.work_against_plan import done_in
 from loam.core.as_done import StageDone
 from loam.core.dataset import cell_means
 from loam.core.design.costs import plateau

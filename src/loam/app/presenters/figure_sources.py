@@ -13,15 +13,15 @@ from dataclasses import replace
 import numpy as np
 
 from loam.app.doubting import DoubtSaid
-from loam.app.presenters.carried import CarriedPicture
 from loam.app.presenters.comparing import ComparedPicture
 from loam.app.presenters.drivers import DriversOf, DriversPicture, Level, untried_words
 from loam.app.presenters.next_test import NextPicture
-from loam.app.presenters.origin import Source, Sources, own_source
+from loam.app.presenters.other_influences import CarriedPicture
 from loam.app.presenters.pooled import PooledPicture
 from loam.app.presenters.price import PricePicture
 from loam.app.presenters.priorities import TIME, PrioritiesPicture
 from loam.app.presenters.ranking import RankingPicture
+from loam.app.presenters.readings_behind import Source, Sources, own_source
 from loam.app.presenters.stages import StagesOf, StagesPicture
 from loam.app.session import Session
 from loam.core.doubts.values import MASKING, SLIP

@@ -10,13 +10,13 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from loam.app.assumed import assumed_of
-from loam.app.meters import studied, with_study
+from loam.app.meter_repeatability import studied, with_study
 from loam.core.dataset import source_of, trial_data, worked_only
 from loam.core.errors import LoamError
-from loam.core.judgement import TrialData
 from loam.core.prior import default_priors, with_learnt
 from loam.core.readings import kind_of
 from loam.core.stats.prior import Prior
+from loam.core.trial_rows import TrialData
 from loam.core.verdict import NoLessons, Record, Taught, judge
 from loam.store import trials as trial_store
 from loam.store.readings import state_of_trial

@@ -21,8 +21,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from loam.core.judgement import TrialData
 from loam.core.stats.reduce import FloatArray, compact
+from loam.core.trial_rows import TrialData
 from loam.core.verdicts import LOOKED_BF, SURE
 
 MOST_EFFECTS = 600
