@@ -26,7 +26,7 @@ KEYS = [
         K.Key_I, K.Key_E,
     )),
     (K.Key_Z, CTRL | SHIFT),
-    (K.Key_F9, NONE),
+    (K.Key_F12, NONE),
 ]  # fmt: skip
 
 

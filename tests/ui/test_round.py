@@ -85,11 +85,11 @@ def test_reading_is_done_with_the_lights_out_and_the_rest_is_not(open_reading):
     assert not look.lights_out
     press(K.Key_F7)
     assert look.lights_out
-    press(K.Key_F9)
+    press(K.Key_F12)
     assert not look.lights_out
     press(K.Key_F4, K.Key_F7)
     assert not look.lights_out
-    press(K.Key_F9)
+    press(K.Key_F12)
     typed("84.6")
     about = taken_from(at.readings()[-1].about)
     assert about.light == "out"

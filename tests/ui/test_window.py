@@ -227,7 +227,7 @@ def test_text_stands_out_from_its_ground(tokens, text, ground):
 @pytest.mark.parametrize("step", STEPS)
 def test_lights_out_throws_almost_no_light(open_window, wait_for, step):
     window = open_window(demo=True)
-    QTest.keyClick(window, K.Key_F9)
+    QTest.keyClick(window, K.Key_F12)
     window.go(step)
     wait_for(window)
     if step == "read":
@@ -237,7 +237,7 @@ def test_lights_out_throws_almost_no_light(open_window, wait_for, step):
     grabbed = window.grab().toImage()
     image = grabbed.scaled(160, 100).convertToFormat(QImage.Format.Format_RGB32)
     light = [luminance(image.pixelColor(x, y)) for x in range(160) for y in range(100)]
-    QTest.keyClick(window, K.Key_F9)
+    QTest.keyClick(window, K.Key_F12)
     whole = grabbed.convertToFormat(QImage.Format.Format_RGB32)
     bits = np.frombuffer(whole.constBits().asarray(whole.sizeInBytes()), dtype=np.uint8)
     blue = bits.reshape(-1, 4)[:, 0]

@@ -38,6 +38,7 @@ from loam.store.database import reading_apart, writing_apart
 from loam.ui.covering import Covering, at_hand
 from loam.ui.dressing import Dressing
 from loam.ui.incoming import Incoming
+from loam.ui.keys import LIGHTS_KEY, Key
 from loam.ui.lights import light_for, turn_lights
 from loam.ui.outgoing import Outgoing
 from loam.ui.photograph import SUFFIXES as PICTURES
@@ -145,6 +146,27 @@ class MainWindow(QMainWindow):
         current = self.stack.currentWidget()
         return current if isinstance(current, View) else self.views["ask"]
 
+    def always(self) -> list[Key]:
+        """Return the keys that work everywhere, with their words and what they do."""
+        undo, redo = self.session.undo_name, self.session.redo_name
+        return [
+            ("F1", "this list", self.show_keys),
+            (LIGHTS_KEY, "room lights on or off", self.turn_lights),
+            ("Ctrl+Z", f"take back: {undo}" if undo else "take back", self.undo),
+            ("Ctrl+Y", f"do again: {redo}" if redo else "do again", self.redo),
+            ("Ctrl+I", "bring in a file", self.bring_in),
+            ("Ctrl+E", "write the trial out", self.write_out),
+            ("Ctrl+P", "picture: print or write", self.out.write_picture),
+            ("Ctrl+C", "copy the table", self.out.copy_table),
+            ("Ctrl+,", "units, size of text", partial(self.go, "settings")),
+            ("Ctrl++", "text larger", partial(self.step_text, 1)),
+            ("Ctrl+-", "text smaller", partial(self.step_text, -1)),
+            ("Ctrl+0", "text as it was", partial(self.set_text, 100)),
+            ("Ctrl+Shift+O", "earlier copies", partial(self.go, "copies")),
+            ("Tab", "next field", None),
+            ("Ctrl+Q", "close Loam", self.close),
+        ]
+
     def _shortcuts(self) -> None:
         def bind(keys: str, act: Callable[[], object]) -> None:
             shortcut = QShortcut(QKeySequence(keys), self)
@@ -152,22 +174,11 @@ class MainWindow(QMainWindow):
 
         for i, (key, _) in enumerate(STEPS):
             bind(f"F{i + 2}", partial(self.go, key))
-        bind("F1", self.show_keys)
-        bind("F9", self.turn_lights)
-        bind("Ctrl+Z", self.undo)
+        for keys, _, act in self.always():
+            if act is not None:
+                bind(keys, act)
         bind("Ctrl+Shift+Z", self.redo)
-        bind("Ctrl+Y", self.redo)
-        bind("Ctrl+Shift+O", lambda: self.go("copies"))
-        bind("Ctrl+I", self.bring_in)
-        bind("Ctrl+E", self.write_out)
-        bind("Ctrl+P", self.out.write_picture)
-        bind("Ctrl+C", self.out.copy_table)
-        bind("Ctrl+,", lambda: self.go("settings"))
-        for keys in ("Ctrl++", "Ctrl+="):
-            bind(keys, lambda: self.step_text(1))
-        bind("Ctrl+-", lambda: self.step_text(-1))
-        bind("Ctrl+0", lambda: self.set_text(100))
-        bind("Ctrl+Q", self.close)
+        bind("Ctrl+=", partial(self.step_text, 1))
         for keys in ("Ctrl+N", "Ctrl+D", "Ctrl+G", "Ctrl+J", "Ctrl+Shift+J", "Ctrl+B",
                      "Ctrl+Del", "Ctrl+R", "Ctrl+F", "Ctrl+H", "Ctrl+L", "Ctrl+M",
                      "Ctrl+T", "Ctrl+V", "PgUp", "PgDown"):  # fmt: skip
@@ -378,22 +389,7 @@ class MainWindow(QMainWindow):
             self.overlay.leave()
             return
         steps = [(f"F{i + 2}", label) for i, (_, label) in enumerate(STEPS)]
-        undo, redo = self.session.undo_name, self.session.redo_name
-        always = [
-            ("F1", "this list"),
-            ("F9", "room lights on or off"),
-            ("Ctrl+Z", f"take back: {undo}" if undo else "take back"),
-            ("Ctrl+Y", f"do again: {redo}" if redo else "do again"),
-            ("Ctrl+I", "bring in a file"),
-            ("Ctrl+E", "write the trial out"),
-            ("Ctrl+P", "picture: print or write"),
-            ("Ctrl+C", "copy the table"),
-            ("Ctrl+,", "units, size of text"),
-            ("Ctrl++ Ctrl+-", "text larger, smaller"),
-            ("Ctrl+Shift+O", "earlier copies"),
-            ("Tab", "next field"),
-            ("Ctrl+Q", "close Loam"),
-        ]
+        always = [(key, said) for key, said, _ in self.always()]
         shown = [*self.view.keys(), *self.view.more_keys()]
         here = [(key, said) for key, said, _ in shown]
         self.overlay.show_groups(

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, runtime_checkable
 
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QWidget
 
 from loam.app.changes import Changes
@@ -13,6 +14,8 @@ from loam.app.commands import Act
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.store.draft import TrialDraft
+from loam.ui.keys import Key as Key
+from loam.ui.keys import perform
 from loam.ui.widgets.fields import Field
 from loam.ui.worker import Jobs
 
@@ -20,7 +23,6 @@ if TYPE_CHECKING:
     from loam.app.presenters.report import Told
     from loam.ui.picture_out import Picture
 
-Key = tuple[str, str, Callable[[], object] | None]
 WIDEST = 16_777_215
 """Qt's own limit of a width: as wide as there is room."""
 TIGHT = 900
@@ -153,6 +155,11 @@ class View(QWidget):
     def more_keys(self) -> list[Key]:
         """Return keys that work here too, but stand only in the list of all keys."""
         return []
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Do what the key is declared to do here."""
+        if not perform(event, [*self.keys(), *self.more_keys()]):
+            super().keyPressEvent(event)
 
     def pending(self) -> str:
         """Say what has been typed and not kept, in a sentence; "" when nothing would be lost."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout
 
 from loam.ui.views.base import Key, Shell, View
@@ -53,9 +52,3 @@ class CopiesView(View):
             self.shell.say("Enter again goes back to this copy; the present is set aside.")
         else:
             self.shell.go_back_to(path)
-
-    def keyPressEvent(self, event: object) -> None:
-        if event.key() == Qt.Key.Key_Escape:  # type: ignore[attr-defined]
-            self.shell.go("ask")
-        else:
-            super().keyPressEvent(event)  # type: ignore[arg-type]

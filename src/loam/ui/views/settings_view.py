@@ -10,6 +10,7 @@ from loam.app.changes import Changes
 from loam.app.presenters.working import heat_limit
 from loam.core.units import QUANTITIES
 from loam.ui import sounds
+from loam.ui.keys import LIGHTS_KEY
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Chips, words
@@ -148,7 +149,7 @@ class SettingsView(View):
             ("Tab", "next choice", None),
             ("← →", "another", None),
             ("Space", "take it", None),
-            ("F9", "lights", None),
+            (LIGHTS_KEY, "lights", None),
         ]
 
     def entered(self) -> None:

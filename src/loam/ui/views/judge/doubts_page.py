@@ -21,6 +21,7 @@ from loam.app.record import applied, doubts_key, stored
 from loam.app.session import Session
 from loam.core.doubts.values import MASKING, SLIP, START
 from loam.core.errors import LoamError
+from loam.ui.keys import perform
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell
 from loam.ui.views.judge.aside import Traced
@@ -255,7 +256,7 @@ class DoubtsPage(QWidget):
         if self.found:
             some = [("1–9", "leave it out, or let it count", None), ("↑ ↓", "its cells", None),
                     ("Enter", "readings behind it", self.open_chosen)]  # fmt: skip
-        return [*some, ("Esc", "ranking", self.owner.to_ranking)]
+        return [*some, ("Esc D", "ranking", self.owner.to_ranking)]
 
     def turn(self, number: int) -> None:
         """Take a doubt into account, or do so no more."""
@@ -335,15 +336,11 @@ class DoubtsPage(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_D):
-            self.owner.to_ranking()
-        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.found:
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.found:
             step = 1 if event.key() == Qt.Key.Key_Down else -1
             self.at = (self.at + step) % len(self.found)
             self._light()
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.open_chosen()
         elif event.text().isdigit():
             self.turn(int(event.text()))
-        else:
+        elif not perform(event, self.keys()):
             super().keyPressEvent(event)

@@ -14,6 +14,7 @@ from loam.app.presenters.gauging import GaugePicture, gauge_of, gauge_table
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.store.kit import METER
+from loam.ui.keys import perform
 from loam.ui.views.base import Key, Shell
 from loam.ui.widgets.fields import unbroken, words
 from loam.ui.widgets.gauge_chart import GaugeChart
@@ -124,12 +125,5 @@ class GaugePage(QWidget):
         return gauge_table(self.found) if self.found is not None else []
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
-            return
-        letter = event.text().upper()
-        if letter == "U":
-            self.use()
-        elif letter == "M":
-            self.next_kind()
-        else:
+        if not perform(event, self.keys()):
             super().keyPressEvent(event)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.app.changes import (
@@ -450,28 +449,18 @@ class JudgeView(View):
         if self.isVisible():
             self._show_detail()
 
-    def keyPressEvent(self, event: object) -> None:
-        key = event.key()  # type: ignore[attr-defined]
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
         shown = self.pages.currentWidget() is not self.origin and self.ranking is not None
-        acts: dict[Qt.Key, Callable[[], object]] = {
-            Qt.Key.Key_M: self.next_kind,
-            Qt.Key.Key_W: self.matters.open,
-            Qt.Key.Key_R: self.turn_rows,
-            Qt.Key.Key_F: self.turn_masking,
-            Qt.Key.Key_B: self.turn_wiped,
-            Qt.Key.Key_L: self.turn_legend,
-            Qt.Key.Key_G: self.open_goal,
-            Qt.Key.Key_X: self.deciding.turn_left_out,
-            Qt.Key.Key_O: lambda: report_of(self),
-        }
-        letter = event.text().upper()  # type: ignore[attr-defined]
+        letter, escape = event.text().upper(), event.key() == Qt.Key.Key_Escape
         if letter in self.questions.offers and shown:
             self.open_question(letter)
-        elif key in acts and (shown or (key == Qt.Key.Key_X and self.ranking is None)):
-            acts[key]()
-        elif key == Qt.Key.Key_Escape and self.pages.currentWidget() is self.origin:
+        elif escape and self.pages.currentWidget() is self.origin:
             self.tracing.close()
-        elif key == Qt.Key.Key_Escape and self.looks.at(self.masking):
+        elif escape and self.looks.at(self.masking):
             self.turn_masking()
+        elif shown or letter == "X":
+            super().keyPressEvent(event)
         else:
-            super().keyPressEvent(event)  # type: ignore[arg-type]
+            event.ignore()

@@ -274,14 +274,8 @@ class LayoutView(View):
             at = int(text) - 1
         if text and at is not None:
             self._place_row(at)
-        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self._place(None)
-        elif event.key() == Qt.Key.Key_Space:
-            self.pin()
         elif event.key() == Qt.Key.Key_Escape and self.shell.jobs.is_busy("layout"):
             self._enough = True
-        elif text == "M":
-            self.outlook.next_kind()
         else:
             super().keyPressEvent(event)
 

@@ -7,7 +7,6 @@ from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import CELLS, COMBINATIONS, PANELS, READINGS, Changes
@@ -162,6 +161,11 @@ class PanelsView(View):
         if self.session.trial is not None:
             said = "tape it here" if self.workshop else "one of the workshop"
             found.append(("Ctrl+G", said, self.from_workshop))
+        if self.workshop:
+            found += [
+                ("Enter", "tape it here", self.from_workshop),
+                ("Esc", "the trial's own", self.leave_workshop),
+            ]
         return [
             *found,
             ("Ctrl+H", self.shelf.turn_words, self.shelf.turn_away),
@@ -325,16 +329,6 @@ class PanelsView(View):
         if self.workshop:
             self.workshop = False
             self._turned()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
-            return
-        if self.workshop and event.key() == Qt.Key.Key_Escape:
-            self.leave_workshop()
-        elif self.workshop and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.from_workshop()
-        else:
-            super().keyPressEvent(event)
 
     def copy(self) -> None:
         """Add a panel like the one that is shown."""

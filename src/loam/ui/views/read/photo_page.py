@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Protocol
 
@@ -29,6 +29,7 @@ from loam.app.presenters.reading import EntryState, entry_state
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.photo import PhotoResult, Region
+from loam.ui.keys import perform
 from loam.ui.photograph import jpeg
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell
@@ -201,7 +202,8 @@ class PhotoPage(QWidget):
         if len(self.photos) == 2:
             keys = [("Enter", "measure" if self.result is None else "keep", self.enter), *keys]
         return [
-            *keys, ("P", "paint", self.turn_paint), ("C S", "cell, strip", None),
+            *keys, ("P", "paint", self.turn_paint), ("C", "cell", partial(self._turn_region, CELL)),
+            ("S", "strip", partial(self._turn_region, STRIP)),
             ("arrows", "move", None), ("Shift+arrows", "size", None),
             ("Esc", "read on", self.escape),
         ]  # fmt: skip
@@ -209,24 +211,11 @@ class PhotoPage(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        key, letter = event.key(), event.text().upper()
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        acts: dict[str, Callable[[], object]] = {
-            "B": lambda: self.choose(BEFORE), "A": lambda: self.choose(AFTER),
-            "P": self.turn_paint, "C": lambda: self._turn_region(CELL),
-            "S": lambda: self._turn_region(STRIP),
-        }  # fmt: skip
-        if key == Qt.Key.Key_Escape:
-            self.escape()
-        elif self.pages.currentWidget() is self.choice:
-            super().keyPressEvent(event)
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.enter()
-        elif key in _ARROWS and self.regions:
-            self._move(*_ARROWS[key], size=shift)
-        elif letter in acts:
-            acts[letter]()
-        else:
+        choosing = self.pages.currentWidget() is self.choice
+        if event.key() in _ARROWS and self.regions and not choosing:
+            self._move(*_ARROWS[event.key()], size=shift)
+        elif not perform(event, self.keys()):
             super().keyPressEvent(event)
 
     def escape(self) -> None:

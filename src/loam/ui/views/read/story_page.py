@@ -13,6 +13,7 @@ from loam.app.presenters.reading import EntryState
 from loam.app.presenters.story import Event, story
 from loam.app.session import Session
 from loam.store import noted
+from loam.ui.keys import perform
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell
 from loam.ui.widgets.fields import words
@@ -177,7 +178,7 @@ class StoryPage(QWidget):
         """Return the keys of the page."""
         return [
             ("D", "hide each reading" if self.lines else "each reading, with its line", self.turn),
-            ("↑ ↓", "along the strip", None), ("Esc", "read on", self.owner.leave_page),
+            ("↑ ↓", "along the strip", None), ("Esc H", "read on", self.owner.leave_page),
         ]  # fmt: skip
 
     def turn(self) -> None:
@@ -190,11 +191,7 @@ class StoryPage(QWidget):
             return
         bar = self.holder.verticalScrollBar()
         steps = {int(Qt.Key.Key_Up): -look.px(60), int(Qt.Key.Key_Down): look.px(60)}
-        if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_H):
-            self.owner.leave_page()
-        elif event.text().upper() == "D":
-            self.turn()
-        elif event.key() in steps and bar is not None:
+        if event.key() in steps and bar is not None:
             bar.setValue(bar.value() + steps[event.key()])
-        else:
+        elif not perform(event, self.keys()):
             super().keyPressEvent(event)

@@ -30,6 +30,7 @@ from loam.core.errors import LoamError
 from loam.core.readings.slip import MARK
 from loam.core.trial import Cell, Reading
 from loam.store.raw_lines import RawLine
+from loam.ui.keys import LIGHTS_KEY
 from loam.ui.picture_out import Picture
 from loam.ui.sounds import Sounds
 from loam.ui.theme import look
@@ -135,7 +136,7 @@ class ReadView(View):
         if page is not None:
             return page.keys()
         if self.mode is not None:
-            return [*self.mode.keys(), ("F9", "lights", None)]
+            return [*self.mode.keys(), (LIGHTS_KEY, "lights", None)]
         state = self.state
         last = state.counted[-1] if state is not None and state.counted else None
         strike = f"strike {state.kind.write(last.value)}" if state and last else "strike"
@@ -267,7 +268,7 @@ class ReadView(View):
             ("Ctrl+Z", "take back", None),
             ("PgDn", "next panel", lambda: self.walking.turn_panel_by(1)),
             ("PgUp", "panel before", lambda: self.walking.turn_panel_by(-1)),
-            ("F9", "lights", None),
+            (LIGHTS_KEY, "lights", None),
             ("Ctrl+V", "paste a column of figures", None),
             ("Ctrl+L", "meters on their ports", self.wired.join),
             ("Ctrl+T", "all meters of a cell in one go, or not", self.walking.turn_way),

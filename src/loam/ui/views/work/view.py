@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import Qt
@@ -439,14 +438,6 @@ class WorkView(View):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        shift = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-        acts: dict[int, Callable[[], object]] = {
-            int(Qt.Key.Key_Space): self.press,
-            int(Qt.Key.Key_P): self.hands.ask if shift else self.hands.turn,
-            int(Qt.Key.Key_C): self.turn_counting, int(Qt.Key.Key_W): self.wash,
-            int(Qt.Key.Key_S): self.turn_bench, int(Qt.Key.Key_T): self.ask_heat,
-            int(Qt.Key.Key_B): self.turn_blind, int(Qt.Key.Key_R): self.ask_loss,
-        }  # fmt: skip
         mode = self.mode
         held = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         number = event.key() - int(Qt.Key.Key_0)
@@ -454,9 +445,7 @@ class WorkView(View):
             if not event.isAutoRepeat():
                 self._enter(mode, everywhere=held)
         elif held or event.isAutoRepeat():
-            super().keyPressEvent(event)
-        elif event.key() in acts:
-            acts[event.key()]()
+            event.ignore()
         elif 0 <= number <= 9:
             self._digit(number)
         elif event.key() == Qt.Key.Key_Escape and self.words.isVisible():
