@@ -13,6 +13,8 @@ from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 from loam.app.presenters.picture import assigned
 from loam.store.readings import readings_of_cells
 from loam.ui.bugs import install
+from loam.ui.log import LOG, keep_log
+from loam.ui.start import Desk
 from loam.ui.theme import look
 from loam.ui.widgets.panel_painter import draw_panel
 from loam.ui.widgets.ranking_painter import draw_ranking
@@ -374,3 +376,36 @@ def test_lights_reach_a_view_when_it_is_turned_to(open_window, wait_for):
     window.turn_lights()
     window.go("ask")
     assert window.view.styleSheet() == worn["ask"], "never dressed in the dark"
+
+
+def test_what_loam_did_is_kept_beside_the_reports_and_no_reading_is_in_it(
+    open_window, tmp_path, monkeypatch, capfd
+):
+    monkeypatch.setattr(sys, "excepthook", sys.excepthook)
+    path = keep_log(tmp_path / "reports")
+    desk = Desk(QApplication.instance())
+    try:
+        desk.open(tmp_path / "bench.loam")
+        (tmp_path / "other.loam").write_text("no workshop")
+        desk.open(tmp_path / "other.loam")
+        install(tmp_path / "reports", lambda _said: None)
+        try:
+            raise ZeroDivisionError("84.125")
+        except ZeroDivisionError as error:
+            sys.excepthook(type(error), error, error.__traceback__)
+    finally:
+        desk.close()
+        desk.window.close()
+        for handler in list(LOG.handlers):
+            LOG.removeHandler(handler)
+            handler.close()
+    lines = path.read_text().splitlines()
+    assert "opened" in lines[0]
+    assert "was not opened" in lines[1]
+    assert "ZeroDivisionError" in lines[2]
+    assert "84.125" not in path.read_text()
+
+
+def test_a_log_that_cannot_be_written_is_no_reason_not_to_start(tmp_path):
+    (tmp_path / "file").write_text("")
+    assert keep_log(tmp_path / "file") is None

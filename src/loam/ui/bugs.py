@@ -14,6 +14,7 @@ from types import TracebackType
 from loam import __version__
 from loam.core.errors import LoamError
 from loam.store.database import said_plainly
+from loam.ui.log import LOG
 
 
 def write_report(
@@ -27,6 +28,12 @@ def write_report(
     text = "".join(traceback.format_exception(kind, error, trace))
     path.write_text(f"{head}{now.isoformat(timespec='seconds')}\n\n{text}", encoding="utf-8")
     return path
+
+
+def _place(trace: TracebackType | None) -> str:
+    """Return where a fault arose: file, line and function; nothing of what was worked on."""
+    found = traceback.extract_tb(trace)
+    return f"{Path(found[-1].filename).name}:{found[-1].lineno} {found[-1].name}" if found else "?"
 
 
 def install(folder: Path, say: Callable[[str], None]) -> None:
@@ -45,6 +52,7 @@ def install(folder: Path, say: Callable[[str], None]) -> None:
             say(str(said_plainly(error, Path("workshop"))))
             return
         sys.__excepthook__(kind, error, trace)
+        LOG.error("a fault of Loam itself: %s at %s", kind.__name__, _place(trace))
         try:
             where = f"A report is in {write_report(folder, kind, error, trace)}."
         except OSError:

@@ -18,6 +18,7 @@ from loam.core.errors import LoamError
 from loam.store.copies import keep_copy
 from loam.store.database import reading_apart
 from loam.store.join import BothChanged, Joined, trial_here
+from loam.ui.log import LOG
 from loam.ui.views.base import Shell
 
 if TYPE_CHECKING:
@@ -73,6 +74,8 @@ class Incoming:
 
         def written(done: tuple[Joined, Tally]) -> None:
             session.came(here, done[1])
+            LOG.info("joined a file to trial %d: %s, %d changed", here, dict(done[0].added),
+                     done[0].changed)  # fmt: skip
             self._forget()
             self.shell.go("judge")
             self.shell.say(joined_words(done[0], name))

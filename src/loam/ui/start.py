@@ -24,6 +24,7 @@ from loam.store.copies import go_back
 from loam.store.database import WorkshopRefused, said_plainly
 from loam.store.workshop import Workshop
 from loam.ui.bugs import install
+from loam.ui.log import LOG, keep_log
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import QuietCaret, load_fonts
 from loam.ui.window import MainWindow
@@ -113,6 +114,10 @@ class Desk(QObject):
         workshop: Workshop | None = None
         try:
             workshop = Workshop(path, look=look)
+            LOG.info(
+                "opened %s, schema %d%s", path, workshop.version,
+                f", to look at only ({workshop.why})" if workshop.read_only else "",
+            )  # fmt: skip
             self.show(workshop)
         except (LoamError, OSError, sqlite3.DatabaseError, ValueError) as error:
             if workshop is not None:
@@ -130,6 +135,7 @@ class Desk(QObject):
         """Say why a workshop cannot be opened, and offer the ways on."""
         from loam.ui.rescue import RescueWindow
 
+        LOG.warning("%s was not opened: %s", path, error)
         if isinstance(error, sqlite3.DatabaseError):
             error = said_plainly(error, path)
         elif not isinstance(error, LoamError):
@@ -164,6 +170,7 @@ class Desk(QObject):
         if isinstance(old, MainWindow):
             old.jobs.stop()
             old.session.close()
+        LOG.info("going back to %s", copy)
         try:
             go_back(path, Path(copy), datetime.now())
         except LoamError as error:
@@ -207,6 +214,8 @@ def start(arguments: list[str]) -> int:
     application.setDesktopFileName("loam")
     desk = Desk(application)
     install(data_folder() / "reports", desk.say)
+    keep_log(data_folder() / "reports")
+    LOG.info("Loam %s starts", __version__)
     path = demo_path() if options.demo else workshop_path(options)
     try:
         if options.demo:

@@ -17,6 +17,7 @@ from PyQt6.QtCore import (
 )
 
 from loam.core.errors import LoamError, PartFailed
+from loam.ui.log import LOG
 
 SWITCH_S = 0.0005
 
@@ -49,6 +50,8 @@ class _Job(QRunnable):
             result, error = self._act(), None
         except Exception as caught:
             result, error = None, caught
+            if not isinstance(caught, LoamError | Cancelled):
+                LOG.error("the part %s failed: %s", self._key, type(caught).__name__)
         self._post.done.emit(self._key, self._number, result, error)
 
 
