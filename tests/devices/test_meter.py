@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from loam.core.instruments.faults import SAID, fault_words
 from loam.core.instruments.line import Garbled, checksum, read_line, request, sealed
 from loam.devices import meter as driver
-from loam.devices.meter import MEASURANDS, Meter, MeterFault, PortLost
+from loam.devices.meter import METERS, Meter, MeterFault, PortLost
 from loam.simulated.instruments import KINDS, FilmGauge, GlossMeter, Thermometer
 from loam.simulated.serve import Bench
 
@@ -221,7 +221,7 @@ def test_a_bad_line_never_gives_a_wrong_value(kind, monkeypatch):
     instrument.reading = lambda: sent.append(plain()) or sent[-1]
     instrument.drop = instrument.garble = instrument.late = 0.1
     answered = failed = 0
-    own = MEASURANDS[kind][0]
+    own = METERS[kind].reads[0]
     for _ in range(300):
         try:
             found = meter.read()

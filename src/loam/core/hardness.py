@@ -16,10 +16,11 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import gammaln
 
+from loam.core.readings import KINDS
 from loam.core.stats.prior import DEFAULT_DF
 from loam.core.trial import HARDNESSES
 
-MEASURANDS = ("removed", "defects")
+MEASURANDS = tuple(k.key for k in KINDS if k.tells_hardness)
 WARN_UNDER = 0.2
 LEAST_PANELS = 2
 """Panels that must stand for a class other than the panel's own, in all, before any is named."""

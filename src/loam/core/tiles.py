@@ -13,6 +13,8 @@ from typing import Literal
 
 from loam.core.dates import minutes_between
 from loam.core.errors import ValueRefused
+from loam.core.readings import KINDS, TileLimits
+from loam.core.readings.kind import GAIN
 
 DUE_MIN = 45.0
 """Minutes after which a tile is read again: half an hour to an hour is usual."""
@@ -24,29 +26,7 @@ GOOD: Literal["good"] = "good"
 OFF: Literal["off"] = "off"
 DOUBTFUL: Literal["doubtful"] = "doubtful"
 Verdict = Literal["good", "off", "doubtful"]
-OFFSET, GAIN = "offset", "gain"
-
-
-@dataclass(frozen=True)
-class Limits:
-    """What a tile may be off: absolutely, or as a share of its value, whichever is more.
-
-    ``how`` the drift acts: a gauge of film is off by so much (offset), a meter of gloss by such a
-    share (gain).
-    """
-
-    calibrate: float
-    doubtful: float
-    share: float = 0.0
-    how: str = GAIN
-
-
-LIMITS: dict[str, Limits] = {
-    "gloss20": Limits(0.5, 1.0), "gloss60": Limits(0.5, 1.0), "gloss85": Limits(0.5, 1.0),
-    "haze": Limits(3.0, 6.0, how=OFFSET), "film": Limits(2.0, 4.0, 0.02, OFFSET),
-}  # fmt: skip
-FOIL_UM = 125.0
-"""The usual foil of a film gauge; offered until its own value is typed."""
+LIMITS: dict[str, TileLimits] = {k.key: k.tile for k in KINDS if k.tile is not None}
 
 
 @dataclass(frozen=True)
@@ -84,7 +64,7 @@ class TileCheck:
         return sum(self.read) / len(self.read) - self.named
 
     @property
-    def limits(self) -> Limits:
+    def limits(self) -> TileLimits:
         """What it may be off."""
         return LIMITS[self.measurand]
 

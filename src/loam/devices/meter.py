@@ -20,12 +20,40 @@ MOST_LINES = 64
 MOST_EVENTS = 8
 TRIES = 3
 """The first, and two more with a new number."""
-MEASURANDS: dict[str, tuple[tuple[str, str], ...]] = {
-    "gloss": (("g20", "gloss20"), ("g60", "gloss60"), ("haze", "haze")),
-    "film": (("um", "film"),),
-    "ir": (("c", "temperature"),),
-}
-"""By kind of meter: its own names, and the measurands that they are."""
+
+
+@dataclass(frozen=True)
+class MeterKind:
+    """A kind of meter: what it calls itself on the line, its name, and what it reads.
+
+    ``reads`` holds its own names, and the measurands that they are.
+    """
+
+    key: str
+    name: str
+    reads: tuple[tuple[str, str], ...]
+
+
+_SHIPPED = (
+    MeterKind("gloss", "the gloss meter",
+              (("g20", "gloss20"), ("g60", "gloss60"), ("haze", "haze"))),
+    MeterKind("film", "the film gauge", (("um", "film"),)),
+    MeterKind("ir", "the thermometer", (("c", "temperature"),)),
+)  # fmt: skip
+METERS: dict[str, MeterKind] = {kind.key: kind for kind in _SHIPPED}
+
+
+def add(kind: MeterKind) -> None:
+    """Let a kind of meter of another package stand with those that ship.
+
+    Raises
+    ------
+    LoamError
+        When it is none, or there is one of its key.
+    """
+    if not isinstance(kind, MeterKind) or kind.key in METERS:
+        raise LoamError(f"{str(getattr(kind, 'key', kind))[:40]!r} is no new kind of meter.")
+    METERS[kind.key] = kind
 
 
 class MeterFault(LoamError):
@@ -91,8 +119,8 @@ class Meter:
     @property
     def name(self) -> str:
         """What it is called when something is said of it."""
-        return {"gloss": "The gloss meter", "film": "The film gauge",
-                "ir": "The thermometer"}.get(self.kind, "The meter")  # fmt: skip
+        known = METERS.get(self.kind)
+        return f"T{known.name[1:]}" if known is not None else "The meter"
 
     def identify(self) -> str:
         """Ask what it is and return its kind.
@@ -104,7 +132,7 @@ class Meter:
         """
         found = self.ask("ID").values
         kind = found.get("kind", "")
-        if kind not in MEASURANDS or found.get("proto") != "1":
+        if kind not in METERS or found.get("proto") != "1":
             raise MeterFault(
                 f"It is a meter of kind {kind[:20] or '?'} that this Loam does not know.",
                 todo="Read by hand, or bring its readings in as a file.",
@@ -123,7 +151,7 @@ class Meter:
         reply = self.ask("READ")
         host = self.clock()
         values: dict[str, float] = {}
-        for own, measurand in MEASURANDS[self.kind or self.identify()]:
+        for own, measurand in METERS[self.kind or self.identify()].reads:
             if own in reply.values:
                 values[measurand] = self._figure(reply, own)
         if not values:

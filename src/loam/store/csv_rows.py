@@ -35,7 +35,7 @@ _PHASES = {
     **{AFTER: "after", UNWIPED: "unwiped", BEFORE: "before", DAY: "day", WASH: "wash"},
     **{p: p for p in BETWEEN},
 }
-_SCALES = {"haze": "scale", "defects": "defects_scale"}
+_SCALES = {k.key: k.scale_column for k in BY_KEY.values() if k.scale_column}
 """The column that says on which scale a measurand stands."""
 _RECIPE = (
     "pad", "compound", "machine", "passes", "dial", "force", "pad_material", "compound_class",

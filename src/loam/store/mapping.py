@@ -110,7 +110,7 @@ def _reading_roles() -> list[Role]:
         if kind.derived:
             continue
         roles.append(Role(f"{AFTER}:{kind.key}", kind.label, kind.columns, several=True))
-        per_row = kind.key == "film"
+        per_row = kind.one_by_one
         each = (f"{kind.key}_before_reading",)
         before = kind.before_columns
         roles.append(
@@ -138,7 +138,17 @@ def _reading_roles() -> list[Role]:
     return roles
 
 
-ROLES: tuple[Role, ...] = (*_PLAIN, *_reading_roles())
+def _scale_roles() -> list[Role]:
+    """Return the meanings of columns that hold the scale of a measurand of other packages."""
+    known = {role.key for role in _PLAIN}
+    return [
+        Role(k.scale_column, f"scale of {k.label}", (f"{k.key}_scale",))
+        for k in KINDS
+        if k.scale_column and k.scale_column not in known
+    ]
+
+
+ROLES: tuple[Role, ...] = (*_PLAIN, *_reading_roles(), *_scale_roles())
 ROLE_BY_KEY: dict[str, Role] = {role.key: role for role in ROLES}
 
 
@@ -182,7 +192,7 @@ def _abroad() -> dict[str, str]:
     roles: dict[str, tuple[str, str]] = {}
     for kind in KINDS:
         if not kind.derived:
-            before = BEFORE if kind.key == "film" else BASELINE
+            before = BEFORE if kind.one_by_one else BASELINE
             roles[kind.key] = (f"{AFTER}:{kind.key}", f"{before}:{kind.key}")
     found: dict[str, str] = {}
     for name, role in named(roles):

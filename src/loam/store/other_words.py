@@ -9,6 +9,8 @@ from __future__ import annotations
 import unicodedata
 from collections.abc import Iterator, Mapping
 
+from loam.core.readings import KINDS
+
 BEFORE_WORK = {
     "de": ("vorher", "vor", "vor_arbeit", "ausgang", "anfang"),
     "fr": ("avant", "initial", "depart"),
@@ -29,12 +31,6 @@ WORDS: Mapping[str, Mapping[str, tuple[str, ...]]] = {
         "run_order": ("reihenfolge",), "pad": ("polierpad", "schwamm"), "compound": ("politur",),
         "machine": ("maschine",), "passes": ("kreuzgänge", "kreuzgaenge", "durchgänge",
                                              "durchgaenge", "züge"), "paint": ("lack", "farbe"),
-        "gloss20": ("glanz", "glanz20", "glanz_20", "glanzgrad", "glanzgrad_20"),
-        "gloss60": ("glanz60", "glanz_60", "glanzgrad_60"),
-        "gloss85": ("glanz85", "glanz_85", "glanzgrad_85"),
-        "haze": ("schleier", "glanzschleier"), "clarity": ("bildschärfe", "bildschaerfe"),
-        "film": ("schichtdicke", "schichtdicke_um", "lackdicke", "dicke"),
-        "defects": ("defekte_entfernt", "kratzer_entfernt", "entfernt"),
     },
     "fr": {
         "panel": ("panneau", "plaque", "tole", "tôle"),
@@ -46,12 +42,6 @@ WORDS: Mapping[str, Mapping[str, tuple[str, ...]]] = {
         "day": ("jour", "date"), "run_order": ("ordre",), "pad": ("tampon", "mousse"),
         "compound": ("produit", "pâte"), "machine": ("machine", "polisseuse"),
         "passes": ("passages", "passes_croisées"), "paint": ("peinture",),
-        "gloss20": ("brillant", "brillance", "brillant20", "brillant_20", "brillance_20"),
-        "gloss60": ("brillant60", "brillant_60", "brillance_60"),
-        "gloss85": ("brillant85", "brillant_85", "brillance_85"),
-        "haze": ("voile",), "clarity": ("netteté", "nettete"),
-        "film": ("épaisseur", "epaisseur", "épaisseur_um"),
-        "defects": ("défauts_retirés", "défauts_éliminés", "rayures_retirées"),
     },
     "es": {
         "panel": ("placa", "chapa", "probeta"), "hardness": ("dureza", "clase_de_dureza", "barniz"),
@@ -62,10 +52,6 @@ WORDS: Mapping[str, Mapping[str, tuple[str, ...]]] = {
         "day": ("día", "fecha"), "run_order": ("orden",), "pad": ("almohadilla", "esponja"),
         "compound": ("producto", "pulimento"), "machine": ("máquina", "pulidora"),
         "passes": ("pasadas",), "paint": ("pintura",),
-        "gloss20": ("brillo", "brillo20", "brillo_20"), "gloss60": ("brillo60", "brillo_60"),
-        "gloss85": ("brillo85", "brillo_85"), "haze": ("velo", "turbidez"),
-        "clarity": ("nitidez",), "film": ("espesor", "espesor_um"),
-        "defects": ("defectos_eliminados", "arañazos_eliminados"),
     },
 }  # fmt: skip
 
@@ -88,7 +74,8 @@ def named(measurands: Mapping[str, tuple[str, str]]) -> Iterator[tuple[str, str]
         Roles of the reading after and before work, by measurand.
     """
     for language, words in WORDS.items():
-        for key, names in words.items():
+        read = {k.key: k.abroad[language] for k in KINDS if language in k.abroad}
+        for key, names in (*words.items(), *read.items()):
             for name in names:
                 flat = plain_name(name)
                 if key not in measurands:

@@ -14,7 +14,7 @@ from loam.core.inspection import jeffreys
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.kit.facts import COMPOUND
 from loam.core.masking import Masked
-from loam.core.readings import REMOVED, kind_of
+from loam.core.readings import KINDS, REMOVED, kind_of
 from loam.core.readings.kind import ReadingKind
 from loam.core.snapshot import Snapshot
 from loam.core.trends import concordance
@@ -212,17 +212,15 @@ def find_claims(
         missing.append((GRITS, "Not carried: it would take defects read after work, and a compound"
                         " whose grit claim is on the shelf (Kit, Ctrl+T)."))  # fmt: skip
     scales: list[MakersScale] = []
-    for fact, at, measurands, what in (
-        ("cut", 0, (REMOVED.key, "defects"), "makers' cut"),
-        ("finish", -1, ("haze", "gloss20"), "makers' finish"),
-    ):
-        key = next((m for m in measurands if m in judged), "")
+    for fact, at, what in (("cut", 0, "makers' cut"), ("finish", -1, "makers' finish")):
+        held = sorted((k for k in KINDS if fact in k.claims), key=lambda k: k.claims[fact])
+        key = next((k.key for k in held if k.key in judged), "")
         found = list(_scales(snapshot, judged[key], facts, fact, at, what)) if key else []
         scales += found
         if not found:
             missing.append((what, f"Not carried: it would take {LEAST_COMPOUNDS} compounds with"
                             " figures on one maker's scale, and"
-                            f" {kind_of(measurands[0]).label} judged."))  # fmt: skip
+                            f" {held[0].label} judged."))  # fmt: skip
     products = tuple(sorted(masked.products, key=lambda m: -m.masked)) if masked else ()
     if masked is None:
         missing.append((MASKING, f"Not carried: it would take {kind.label} read before the wipe"

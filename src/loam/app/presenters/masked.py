@@ -16,9 +16,6 @@ from loam.core.trial import AFTER, DAY, HARDNESSES, WASH
 from loam.core.words.masking import later_words, masking_words, span, trap_words
 from loam.core.words.verdict import listed
 
-FITTING = ("gloss20", "gloss60", "gloss85", "haze", "clarity", "defects")
-"""Measurands that a filler can flatter."""
-
 
 @dataclass(frozen=True)
 class MaskedPicture:
@@ -64,7 +61,7 @@ def masked_in(
     wiped : mapping of int to str, optional
         What each panel was wiped with.
     """
-    if kind.key not in FITTING:
+    if not kind.flattered:
         return None
     combinations = {c.id: c for c in snapshot.combinations}
     panels = {p.id: p for p in snapshot.panels}

@@ -17,6 +17,7 @@ from loam.core.film import PAINT
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.panel import Taping
 from loam.core.priorities import Criterion, PriorityMap, decide, priority_map
+from loam.core.readings import KINDS
 from loam.core.stats.reduce import FloatArray
 from loam.core.trial import Combination
 from loam.core.units import fixed, percent
@@ -26,8 +27,8 @@ STEPS, MOST_DRAWS = 20, 1024
 CORNERS = ("finish", "removal", "clear kept")
 TIME = "time"
 MEASURANDS: dict[str, tuple[str, ...]] = {
-    "finish": ("gloss20", "haze", "clarity"), "removal": ("defects",), "clear kept": ("removed",),
-}  # fmt: skip
+    corner: tuple(k.key for k in KINDS if k.aim == corner) for corner in CORNERS
+}
 """What each corner rests on; what a corner has several of counts alike."""
 Wish = tuple[float, float, float, float]
 """Weights of finish, removal, clear kept and time."""
@@ -139,7 +140,7 @@ class PrioritiesPicture:
 
 def needed(rankings: Mapping[str, RankingPicture]) -> list[str]:
     """Return the measurands that a map needs and that are not judged."""
-    least = ("gloss20", "defects", "removed")
+    least = [own[0] for own in MEASURANDS.values()]
     return [m for m in least if m not in rankings]
 
 

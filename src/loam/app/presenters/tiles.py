@@ -12,7 +12,6 @@ from loam.core.dates import minutes_between
 from loam.core.readings import kind_of
 from loam.core.tiles import (
     DOUBTFUL,
-    FOIL_UM,
     GOOD,
     LIMITS,
     ReadAt,
@@ -74,7 +73,8 @@ def printed(session: Session, meter: str, measurand: str) -> float | None:
         tile = named[0].facts.get("tile") if named else None
         if isinstance(tile, int | float):
             return float(tile)
-    return FOIL_UM if measurand == "film" else None
+    own = LIMITS.get(measurand)
+    return own.usual if own is not None else None
 
 
 def tile_words(session: Session, meter: str, measurand: str) -> tuple[str, bool]:

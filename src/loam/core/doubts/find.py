@@ -50,22 +50,11 @@ ALPHA: dict[str, float] = {
 """Nominal shares of false alarms. Those of panels and people are set so that all together stay near
 5 % a trial also where panels vary 2.5 and people and days 3 times as much as is usual, with errors
 of heavy tails (measured by `./run bench doubts`)."""
-_LESS = {
-    "gloss20": -4.5, "gloss60": -3.0, "gloss85": -2.0, "clarity": -4.0, "haze": 0.14,
-    "removed": -0.3, "defects": -0.9,
-}  # fmt: skip
-"""What a harder clear does, on the scales: usual sizes, assumed; measurands are weighed by them."""
-_FADE = {
-    "gloss20": -3.0, "gloss60": -2.0, "gloss85": -1.5, "clarity": -3.0, "haze": 0.1,
-    "removed": -0.8, "defects": -0.8,
-}  # fmt: skip
-"""What a pad does that has faded."""
-_HEAVY = {
-    "gloss20": -0.5, "gloss60": -0.4, "gloss85": -0.3, "clarity": -0.5, "haze": 0.03,
-    "removed": 0.8, "defects": 0.1,
-}  # fmt: skip
-"""What a heavy hand does: more clear and more marks go, and haze comes."""
-_METERED = ("gloss20", "gloss60", "gloss85", "haze", "clarity")
+_DOUBTED = {k.key: k.doubted for k in KINDS if k.doubted is not None}
+_LESS = {m: d.harder for m, d in _DOUBTED.items()}
+_FADE = {m: d.faded for m, d in _DOUBTED.items()}
+_HEAVY = {m: d.heavy for m, d in _DOUBTED.items()}
+_METERED = tuple(m for m, d in _DOUBTED.items() if d.drifts)
 _SPLIT = {CLASS: (5.0, 1.25), HAND: (4.0, 4.0 / 3.0)}
 """Of the false alarms of panels a fifth goes to moves in any proportion and four to the pattern; of
 those of people a quarter and three."""

@@ -11,11 +11,11 @@ from loam.core.doubts.slips import slips
 from loam.core.doubts.values import MASKING, SLIP, START, Doubt, Evidence, Moved
 from loam.core.judging.starts import UNLIKE
 from loam.core.masking import cells_masked, masking
-from loam.core.readings import kind_of
+from loam.core.readings import KINDS, kind_of
 from loam.core.snapshot import Snapshot
 from loam.core.trial import UNWIPED
 
-_FLATTERED = ("gloss20", "gloss60", "gloss85", "haze")
+_FLATTERED = tuple(k.key for k in KINDS if k.doubted is not None and k.doubted.masked)
 
 
 def apart(probes: Mapping[str, Probe]) -> Iterable[Doubt]:

@@ -1,6 +1,8 @@
-"""Every measurand Loam knows. A new one is one file here and one line in KINDS."""
+"""Every measurand Loam knows. A new one is one file here and one line, or another package's."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 from loam.core.errors import ValueRefused
 from loam.core.readings.clarity import CLARITY
@@ -8,10 +10,10 @@ from loam.core.readings.defects import DEFECTS
 from loam.core.readings.film import FILM, REMOVED
 from loam.core.readings.gloss import GLOSS20, GLOSS60, GLOSS85
 from loam.core.readings.haze import HAZE
-from loam.core.readings.kind import ReadingKind
+from loam.core.readings.kind import Doubted, ReadingKind, TileLimits
 from loam.core.readings.temperature import TEMPERATURE
 
-KINDS: tuple[ReadingKind, ...] = (
+_KINDS: list[ReadingKind] = [
     GLOSS20,
     GLOSS60,
     GLOSS85,
@@ -21,8 +23,23 @@ KINDS: tuple[ReadingKind, ...] = (
     REMOVED,
     DEFECTS,
     TEMPERATURE,
-)
+]
+KINDS: Sequence[ReadingKind] = _KINDS
 BY_KEY: dict[str, ReadingKind] = {kind.key: kind for kind in KINDS}
+
+
+def add(kind: ReadingKind) -> None:
+    """Let a measurand of another package stand with those that ship, before anything builds on it.
+
+    Raises
+    ------
+    ValueRefused
+        When it is none, or there is one of its key.
+    """
+    if not isinstance(kind, ReadingKind) or kind.key in BY_KEY:
+        raise ValueRefused(f"{str(getattr(kind, 'key', kind))[:40]!r} is no new measurand.")
+    _KINDS.append(kind)
+    BY_KEY[kind.key] = kind
 
 
 def kind_of(key: str) -> ReadingKind:
@@ -48,6 +65,9 @@ __all__ = [
     "KINDS",
     "REMOVED",
     "TEMPERATURE",
+    "Doubted",
     "ReadingKind",
+    "TileLimits",
+    "add",
     "kind_of",
 ]

@@ -1,7 +1,7 @@
 """Distinctness of image, the sharpness of a reflection (ASTM D5767, E430)."""
 
 from loam.core.readings.gloss import USUAL_GLOSS
-from loam.core.readings.kind import ReadingKind
+from loam.core.readings.kind import Doubted, ReadingKind
 
 CLARITY = ReadingKind(
     key="clarity",
@@ -16,4 +16,12 @@ CLARITY = ReadingKind(
     usual=USUAL_GLOSS,
     columns=("clarity", "doi", "clarity_after", "doi_after"),
     before_columns=("baseline_clarity", "clarity_before", "doi_before"),
+    doubted=Doubted(-4.0, -3.0, -0.5, masked=False),
+    flattered=True,
+    aim="finish",
+    abroad={
+        "de": ("bildschärfe", "bildschaerfe"),
+        "fr": ("netteté", "nettete"),
+        "es": ("nitidez",),
+    },
 )

@@ -4,7 +4,7 @@ Estimated by eye, counted by a grid, or measured from photographs (there as brig
 mark length): three scales, which never mix.
 """
 
-from loam.core.readings.kind import ReadingKind
+from loam.core.readings.kind import Doubted, ReadingKind
 
 DEFECTS = ReadingKind(
     key="defects",
@@ -28,4 +28,16 @@ DEFECTS = ReadingKind(
         "residual": 0.25,
     },
     columns=("defects_removed_pct", "defects_removed", "defects", "removal_pct"),
+    doubted=Doubted(-0.9, -0.8, 0.1, drifts=False, masked=False),
+    flattered=True,
+    aim="removal",
+    claims={"cut": 2},
+    lamp="marks",
+    tells_hardness=True,
+    scale_column="defects_scale",
+    abroad={
+        "de": ("defekte_entfernt", "kratzer_entfernt", "entfernt"),
+        "fr": ("défauts_retirés", "défauts_éliminés", "rayures_retirées"),
+        "es": ("defectos_eliminados", "arañazos_eliminados"),
+    },
 )

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from loam.core.readings.kind import ReadingKind
+from loam.core.readings.kind import OFFSET, Doubted, ReadingKind, TileLimits
 
 FILM = ReadingKind(
     key="film",
@@ -18,6 +18,13 @@ FILM = ReadingKind(
     rankable=False,
     columns=("thickness_after_um", "film_after_um", "film_um", "thickness_um", "film"),
     before_columns=("thickness_before_um", "film_before_um"),
+    tile=TileLimits(2.0, 4.0, 0.02, OFFSET, usual=125.0),
+    one_by_one=True,
+    abroad={
+        "de": ("schichtdicke", "schichtdicke_um", "lackdicke", "dicke"),
+        "fr": ("épaisseur", "epaisseur", "épaisseur_um"),
+        "es": ("espesor", "espesor_um"),
+    },
 )
 REMOVED = ReadingKind(
     key="removed",
@@ -42,6 +49,10 @@ REMOVED = ReadingKind(
         "residual": 1.4,
     },
     columns=("removed_um", "clear_removed_um", "removed"),
+    doubted=Doubted(-0.3, -0.8, 0.8, drifts=False, masked=False),
+    aim="clear kept",
+    claims={"cut": 1},
+    tells_hardness=True,
 )
 
 

@@ -3,7 +3,7 @@
 import numpy as np
 import numpy.typing as npt
 
-from loam.core.readings.kind import ReadingKind
+from loam.core.readings.kind import OFFSET, Doubted, ReadingKind, TileLimits
 
 HAZE = ReadingKind(
     key="haze",
@@ -28,6 +28,18 @@ HAZE = ReadingKind(
     },
     columns=("haze", "haze_after", "haze_hu", "hu"),
     before_columns=("baseline_haze", "haze_before", "haze_baseline"),
+    doubted=Doubted(0.14, 0.1, 0.03),
+    tile=TileLimits(3.0, 6.0, how=OFFSET),
+    flattered=True,
+    aim="finish",
+    claims={"finish": 1},
+    lamp="haze",
+    scale_column="scale",
+    abroad={
+        "de": ("schleier", "glanzschleier"),
+        "fr": ("voile",),
+        "es": ("velo", "turbidez"),
+    },
 )
 
 LOG_SCALE = "log"

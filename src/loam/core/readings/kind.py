@@ -8,6 +8,48 @@ from dataclasses import dataclass, field, replace
 from loam.core.errors import ValueRefused
 from loam.core.units import Unit, fixed, parse_number
 
+OFFSET, GAIN = "offset", "gain"
+
+
+@dataclass(frozen=True)
+class TileLimits:
+    """What a tile may be off: absolutely, or as a share of its value, whichever is more.
+
+    ``how`` the drift acts: a gauge of film is off by so much (offset), a meter of gloss by such a
+    share (gain). ``usual`` is the value of the tile that is offered until its own is typed.
+    """
+
+    calibrate: float
+    doubtful: float
+    share: float = 0.0
+    how: str = GAIN
+    usual: float | None = None
+
+
+@dataclass(frozen=True)
+class Doubted:
+    """Usual sizes, on the scale, of what is looked for where a measurand is doubted: assumed.
+
+    Attributes
+    ----------
+    harder : float
+        What a harder clear does; measurands are weighed by it.
+    faded : float
+        What a pad does that has faded.
+    heavy : float
+        What a heavy hand does: more clear and more marks go, and haze comes.
+    drifts : bool
+        Whether its meter may drift over a day.
+    masked : bool
+        Whether it is doubted where fillers flattered it.
+    """
+
+    harder: float
+    faded: float
+    heavy: float
+    drifts: bool = True
+    masked: bool = True
+
 
 @dataclass(frozen=True)
 class ReadingKind:
@@ -53,6 +95,26 @@ class ReadingKind:
     usual : mapping of str to float
         Usual standard deviations on the scale, by random term and ``residual``: stated
         assumptions, used where a trial cannot say (see `core.prior`).
+    doubted : Doubted or None
+        What is looked for where it is doubted; None where it is not.
+    tile : TileLimits or None
+        How far the meter may be off on its tile; None where there is none.
+    flattered : bool
+        Whether fillers can make it look better than it is.
+    aim : str
+        Which corner of the priorities it belongs to.
+    claims : mapping of str to int
+        Makers' scales that it is held against, and how gladly (1 first).
+    lamp : str
+        What it does to the reflection of a small lamp: tight, haze or marks.
+    tells_hardness : bool
+        Whether the panel's hardness shows in it.
+    scale_column : str
+        The meaning of the column of a table that holds its scale.
+    one_by_one : bool
+        Whether it is read before work reading by reading, to be paired with those after.
+    abroad : mapping of str to tuple of str
+        Names in tables by language: de, fr, es.
     """
 
     key: str
@@ -76,6 +138,16 @@ class ReadingKind:
     scale: str = "identity"
     matters: float = 1.0
     usual: Mapping[str, float] = field(default_factory=dict)
+    doubted: Doubted | None = None
+    tile: TileLimits | None = None
+    flattered: bool = False
+    aim: str = ""
+    claims: Mapping[str, int] = field(default_factory=dict)
+    lamp: str = ""
+    tells_hardness: bool = False
+    scale_column: str = ""
+    one_by_one: bool = False
+    abroad: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
     def in_unit(self, unit: Unit) -> ReadingKind:
         """Return this measurand as it is shown and typed in another unit."""

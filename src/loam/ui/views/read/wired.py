@@ -16,7 +16,7 @@ from loam.core.words.verdict import listed
 from loam.devices.meter import (
     LIFT,
     LOW_BATTERY,
-    MEASURANDS,
+    METERS,
     READY,
     Meter,
     MeterFault,
@@ -32,7 +32,6 @@ LISTEN_MS = 150
 REST_S = 0.4
 """A button rests so long between two presses, or it is stuck."""
 WARM_SHARE = 0.95
-_NAMES = {"gloss": "the gloss meter", "film": "the film gauge", "ir": "the thermometer"}
 
 
 class Taker(Protocol):
@@ -103,7 +102,7 @@ class Wired:
 
     def meter(self, measurand: str) -> Meter | None:
         """Return the meter that reads a measurand."""
-        for kind, own in MEASURANDS.items():
+        for kind, own in ((k.key, k.reads) for k in METERS.values()):
             if kind in self.meters and measurand in {m for _, m in own}:
                 return self.meters[kind]
         return None
@@ -135,7 +134,7 @@ class Wired:
         self.meters = found
         for meter in found.values():
             meter.forget()
-        names = [_NAMES[kind] for kind in MEASURANDS if kind in found]
+        names = [METERS[kind].name for kind in METERS if kind in found]
         if not names:
             said = "No meter answers on any port. Type what it shows; ./run instruments has some."
             self.view.shell.say(said, care=True)
@@ -143,7 +142,7 @@ class Wired:
         said = listed(names)
         verb = "answers" if len(names) == 1 else "answer"
         said = f"{said[:1].upper()}{said[1:]} {verb}: Enter on the empty box lets it read."
-        cold = [_NAMES[k] for k, m in found.items() if m.warm < WARM_SHARE]
+        cold = [METERS[k].name for k, m in found.items() if m.warm < WARM_SHARE]
         if cold:
             is_ = "is" if len(cold) == 1 else "are"
             said += f" {listed(cold)} {is_} cold yet: wait two minutes, or readings lie low."
@@ -166,7 +165,7 @@ class Wired:
             elif said == LIFT:
                 self.view.complain(f"{meter.name} is lifted or tilted: set it down flat.")
             elif said == LOW_BATTERY:
-                self.view.shell.say(f"The battery of {_NAMES[kind]} is low.", care=True)
+                self.view.shell.say(f"The battery of {METERS[kind].name} is low.", care=True)
 
     def _pressed(self, meter: Meter) -> None:
         """Let a meter read whose button was pressed; one that never rests is said, not followed."""
@@ -179,8 +178,8 @@ class Wired:
         elif not self._told:
             self._told = True
             self.view.complain(
-                f"The button of {_NAMES[meter.kind]} presses faster than it can read: one press,"
-                " one reading. Is it stuck?"
+                f"The button of {METERS[meter.kind].name} presses faster than it can read: one"
+                " press, one reading. Is it stuck?"
             )
 
     def _failed(self, error: LoamError) -> None:
