@@ -11,7 +11,9 @@ import sqlite3
 from dataclasses import dataclass
 from typing import Any
 
+from loam.core.record import DECISION
 from loam.store.facts_text import value_of
+from loam.store.rows import append
 
 
 @dataclass(frozen=True)
@@ -31,11 +33,10 @@ def add(
     person: str, now: str,
 ) -> None:  # fmt: skip
     """Note a decision, or that it was taken back."""
-    db.execute(
-        "INSERT INTO decision(trial_id, key, value, words, back, person, at)"
-        " VALUES (?,?,?,?,?,?,?)",
-        (trial_id, key, json.dumps(value, sort_keys=True), words, int(back), person, now),
-    )
+    append(
+        db, DECISION, trial=trial_id, key=key, value=json.dumps(value, sort_keys=True), words=words,
+        back=int(back), person=person, at=now,
+    )  # fmt: skip
 
 
 def of_trial(db: sqlite3.Connection, trial_id: int) -> list[Decided]:

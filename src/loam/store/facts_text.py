@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from typing import Any
 
 
@@ -15,6 +16,11 @@ def facts_of(text: object) -> dict[str, Any]:
     except (ValueError, RecursionError):
         return {}
     return found if isinstance(found, dict) else {}
+
+
+def facts_written(facts: Mapping[str, Any]) -> str:
+    """Write facts as JSON."""
+    return json.dumps(dict(facts), sort_keys=True, ensure_ascii=False)
 
 
 def value_of(text: object, default: Any = None) -> Any:

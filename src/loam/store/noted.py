@@ -5,18 +5,16 @@ Rows are only ever added; taken back by a strike, and counted again by another.
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from loam.store.facts_text import facts_of
+from loam.core.record import NOTE, NOTE_STRIKE, NOTES, SEEN
+from loam.store.facts_text import facts_of, facts_written
+from loam.store.rows import append
 
-TILE, ROUND, CLOSED, PEEK, WIPE, INSPECTION, PHOTOGRAPH = (
-    "tile", "round", "closed", "peek", "wipe", "inspection", "photograph",
-)  # fmt: skip
-SORTS = (TILE, ROUND, CLOSED, PEEK, WIPE, INSPECTION, PHOTOGRAPH)
+TILE, ROUND, CLOSED, PEEK, WIPE, INSPECTION, PHOTOGRAPH = SORTS = NOTES
 _STRUCK = (
     "coalesce((SELECT s.struck FROM noted_strike s WHERE s.noted_id = n.id"
     " ORDER BY s.id DESC LIMIT 1), 0)"
@@ -46,23 +44,17 @@ def add(
     session: int | None, facts: Mapping[str, Any], now: str,
 ) -> int:  # fmt: skip
     """Note something and return the note's id."""
-    cursor = db.execute(
-        "INSERT INTO noted(trial_id, sort, cell_id, person_id, session_id, facts, at)"
-        " VALUES (?,?,?,?,?,?,?)",
-        (trial_id, sort, cell_id, person, session,
-         json.dumps(dict(facts), sort_keys=True, ensure_ascii=False), now),
+    return append(
+        db, NOTE, trial=trial_id, sort=sort, cell=cell_id, person=person, day=session,
+        facts=facts_written(facts), at=now,
     )  # fmt: skip
-    return int(cursor.lastrowid or 0)
 
 
 def strike(
     db: sqlite3.Connection, noted_id: int, reason: str, now: str, struck: bool = True
 ) -> None:
     """Take a note back, or (``struck`` False) let it count again."""
-    db.execute(
-        "INSERT INTO noted_strike(noted_id, struck, reason, at) VALUES (?,?,?,?)",
-        (noted_id, int(struck), reason, now),
-    )
+    append(db, NOTE_STRIKE, note=noted_id, struck=int(struck), reason=reason, at=now)
 
 
 def _rows(rows: list[tuple[Any, ...]]) -> list[Noted]:
@@ -99,7 +91,7 @@ def tiles(db: sqlite3.Connection, meter: str, measurand: str) -> list[Noted]:
 
 def keep_picture(db: sqlite3.Connection, noted_id: int, image: bytes) -> None:
     """Keep a small picture (JPEG) of what a pair of photographs showed."""
-    db.execute("INSERT INTO photo_seen(noted_id, image) VALUES (?,?)", (noted_id, image))
+    append(db, SEEN, note=noted_id, picture=image)
 
 
 def picture(db: sqlite3.Connection, noted_id: int) -> bytes | None:

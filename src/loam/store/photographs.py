@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import sqlite3
 
+from loam.core.record import PICTURE, SHOWN
+from loam.store.rows import append
+
 MOST_BYTES = 4 * 1024 * 1024
 
 
@@ -18,18 +21,12 @@ def shown(db: sqlite3.Connection, panel_id: int) -> int | None:
 
 def add(db: sqlite3.Connection, panel_id: int, image: bytes, now: str) -> int:
     """Keep a photograph (JPEG) and return its id; it is not shown by that."""
-    cursor = db.execute(
-        "INSERT INTO panel_photo(panel_id, image, at) VALUES (?,?,?)", (panel_id, image, now)
-    )
-    return int(cursor.lastrowid or 0)
+    return append(db, PICTURE, panel=panel_id, picture=image, at=now)
 
 
 def show(db: sqlite3.Connection, panel_id: int, photo_id: int | None, now: str) -> None:
     """Show a photograph of a panel from now on, or none."""
-    db.execute(
-        "INSERT INTO panel_photo_shown(panel_id, photo_id, at) VALUES (?,?,?)",
-        (panel_id, photo_id, now),
-    )
+    append(db, SHOWN, panel=panel_id, photograph=photo_id, at=now)
 
 
 def image(db: sqlite3.Connection, photo_id: int) -> bytes:

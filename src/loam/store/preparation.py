@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
 from loam.core.prepare import Passed
-from loam.store.facts_text import facts_of
+from loam.core.record import GATE
+from loam.store.facts_text import facts_of, facts_written
 from loam.store.panels import hidden
+from loam.store.rows import append
 
 BACK = "taken back"
 
@@ -19,13 +20,10 @@ def add(
     session: int | None, facts: Mapping[str, Any], now: str,
 ) -> int:  # fmt: skip
     """Note a gate of a panel in a trial and return the note's id."""
-    cursor = db.execute(
-        "INSERT INTO gate(taping_id, gate, what, person_id, session_id, facts, at)"
-        " VALUES (?,?,?,?,?,?,?)",
-        (panel_id, gate, what, person, session,
-         json.dumps(dict(facts), sort_keys=True, ensure_ascii=False), now),
+    return append(
+        db, GATE, panel=panel_id, gate=gate, what=what, person=person, day=session,
+        facts=facts_written(facts), at=now,
     )  # fmt: skip
-    return int(cursor.lastrowid or 0)
 
 
 def take_back(db: sqlite3.Connection, gate_id: int, now: str) -> None:

@@ -5,6 +5,9 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass
 
+from loam.core.record import LINE
+from loam.store.rows import append
+
 
 @dataclass(frozen=True)
 class RawLine:
@@ -19,11 +22,9 @@ def add(
     db: sqlite3.Connection, raw: RawLine, meter: int | None, session: int | None, now: str
 ) -> int:
     """Keep a line and return its id."""
-    cursor = db.execute(
-        "INSERT INTO raw_line(meter_id, session_id, device_time, at, line) VALUES (?,?,?,?,?)",
-        (meter, session, f"{raw.device_s:.1f}", now, raw.line.encode("ascii", "replace")),
-    )
-    return int(cursor.lastrowid or 0)
+    line = raw.line.encode("ascii", "replace")
+    device = f"{raw.device_s:.1f}"
+    return append(db, LINE, meter=meter, day=session, device_time=device, at=now, line=line)
 
 
 def of_reading(db: sqlite3.Connection, reading_id: int) -> RawLine | None:

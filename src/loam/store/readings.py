@@ -6,11 +6,13 @@ import sqlite3
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
+from loam.core.record import STRIKE
 from loam.core.trial import BEFORE, PHASES, Reading
 from loam.store import kit, raw_lines
 from loam.store.one_row import rows_at_once
 from loam.store.people import person_id, session_id, work_id
 from loam.store.raw_lines import RawLine
+from loam.store.rows import append
 
 _INSERT = (
     "INSERT INTO reading(id, cell_id, measurand, phase, stage, ordinal, value, scale, work_id,"
@@ -103,21 +105,15 @@ def add_reading(db: sqlite3.Connection, reading: Reading, now: str) -> int:
 
 def strike_one(db: sqlite3.Connection, row: int, reason: str, at: str, struck: bool) -> int:
     """Strike a reading, or let it count again, and return the entry's row."""
-    cursor = db.execute(
-        "INSERT INTO strike(reading_id, struck, reason, at) VALUES (?,?,?,?)",
-        (row, int(struck), reason, at),
-    )
-    return int(cursor.lastrowid or 0)
+    return append(db, STRIKE, reading=row, struck=int(struck), reason=reason, at=at)
 
 
 def strike(
     db: sqlite3.Connection, reading_ids: Iterable[int], reason: str, at: str, struck: bool = True
 ) -> None:
     """Strike readings out with a reason, or (``struck`` False) let them count again."""
-    db.executemany(
-        "INSERT INTO strike(reading_id, struck, reason, at) VALUES (?,?,?,?)",
-        [(i, int(struck), reason, at) for i in reading_ids],
-    )
+    for row in reading_ids:
+        strike_one(db, row, reason, at, struck)
 
 
 def struck_among(db: sqlite3.Connection, reading_ids: Sequence[int]) -> frozenset[int]:

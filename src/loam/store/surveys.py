@@ -5,23 +5,20 @@ from __future__ import annotations
 import sqlite3
 
 from loam.core.film import Spot
+from loam.core.record import SURVEY, SURVEY_STRIKE
+from loam.store.rows import append
 
 
 def add_spot(db: sqlite3.Connection, panel_id: int, spot: Spot, now: str) -> int:
     """Write a reading of the whole film of a physical panel and return its id."""
-    cursor = db.execute(
-        "INSERT INTO survey(panel_id, x_mm, y_mm, film_um, at) VALUES (?,?,?,?,?)",
-        (panel_id, spot.x_mm, spot.y_mm, spot.film_um, now),
+    return append(
+        db, SURVEY, panel=panel_id, x_mm=spot.x_mm, y_mm=spot.y_mm, film_um=spot.film_um, at=now
     )
-    return int(cursor.lastrowid or 0)
 
 
 def strike_spot(db: sqlite3.Connection, spot_id: int, struck: bool, now: str) -> None:
     """Let a spot count no longer, or again."""
-    db.execute(
-        "INSERT INTO survey_strike(survey_id, struck, at) VALUES (?,?,?)",
-        (spot_id, int(struck), now),
-    )
+    append(db, SURVEY_STRIKE, survey=spot_id, struck=int(struck), at=now)
 
 
 def spots(db: sqlite3.Connection, panel_id: int) -> list[Spot]:

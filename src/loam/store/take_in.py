@@ -36,6 +36,7 @@ from loam.store.identity import also_called, cell_uid, is_uid, name_rows
 from loam.store.origins import keep_origin
 from loam.store.panels import add_panel
 from loam.store.people import person_id, session_id
+from loam.store.rows import insert_sql, own_fields
 from loam.store.settings import remember
 from loam.store.take_out import as_object, line_bytes
 
@@ -93,14 +94,7 @@ class Arrival:
     def grow(self, sort: Sort) -> Iterator[int]:
         """Add the rows of a sort that are not here yet, portion by portion."""
         there = self.here.setdefault(sort.key, {})
-        own = [f for f in sort.fields if f.name not in ("id", "uid", "made")]
-        columns = [f.stored for f in own]
-        if sort in (NOTE, DECISION):
-            columns.append("trial_id")
-        sql = (
-            f"INSERT INTO {sort.table}({', '.join(columns)})"
-            f" VALUES ({','.join('?' * len(columns))})"
-        )
+        own, sql = own_fields(sort), insert_sql(sort)
         numbers = self.rows.setdefault(sort.key, {})
         for portion in portions(self.draft.rest.get(sort.key, ()), PORTION):
             for row in portion:
@@ -150,7 +144,7 @@ class Arrival:
             self._days[value] = session_id(self.db, value, self.now)
         return self._days[value]
 
-    def _decided(self, values: list[Any], fields: list[Field]) -> None:
+    def _decided(self, values: list[Any], fields: Sequence[Field]) -> None:
         """Put a decision in the words of this workshop."""
         at = {f.name: i for i, f in enumerate(fields)}
         key = str(values[at["key"]])

@@ -45,6 +45,7 @@ from loam.store.identity import (
 )
 from loam.store.origins import origin_of
 from loam.store.panels import ON_GRID, panels
+from loam.store.rows import own_fields
 from loam.store.settings import recall
 
 _T = TypeVar("_T", Panel, Combination)
@@ -252,7 +253,7 @@ def rows_out(
     What refers to something that the trial does not show is left out. The rows are numbered in
     ``known``.
     """
-    own = [f for f in sort.fields if f.name not in ("id", "uid", "made")]
+    own = own_fields(sort)
     listed = ", ".join(f"x.{f.stored}" for f in own)
     sql = f"SELECT x.id, {listed} FROM {sort.table} x WHERE {whose(sort)} ORDER BY x.id"
     rows = db.execute(sql, (trial_id,)).fetchall()
@@ -289,7 +290,9 @@ def _lost(field: Field, value: Any, known: Known) -> bool:
     return value is not None and field.of in known.number and value not in known.number[field.of]
 
 
-def _content(sort: Sort, row_id: int, fields: list[Field], values: list[Any], known: Known) -> str:
+def _content(
+    sort: Sort, row_id: int, fields: Sequence[Field], values: list[Any], known: Known
+) -> str:
     """Return the identity of a row by what it says and never changes: nobody's name is in it.
 
     That somebody worked a cell, and nothing more, is the same wherever it was noted.

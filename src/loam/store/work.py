@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from loam.store.facts_text import facts_of
+from loam.core.record import WORK
+from loam.store.facts_text import facts_of, facts_written
+from loam.store.rows import append
 
 PASS, WORKED, MARK, BACK, HEAT = "pass", "worked", "mark", "taken back", "temperature"
 
@@ -47,13 +48,10 @@ def add(
     session: int | None, pad: int | None, facts: Mapping[str, Any], now: str,
 ) -> int:  # fmt: skip
     """Note what was done and return its id."""
-    cursor = db.execute(
-        "INSERT INTO work(cell_id, stage, what, person_id, session_id, pad_id, facts, at)"
-        " VALUES (?,?,?,?,?,?,?,?)",
-        (cell_id, stage, what, person, session, pad,
-         json.dumps(dict(facts), sort_keys=True, ensure_ascii=False), now),
+    return append(
+        db, WORK, cell=cell_id, stage=stage, what=what, person=person, day=session, pad=pad,
+        facts=facts_written(facts), at=now,
     )  # fmt: skip
-    return int(cursor.lastrowid or 0)
 
 
 def take_back(db: sqlite3.Connection, work_id: int, now: str) -> int:

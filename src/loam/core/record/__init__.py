@@ -7,6 +7,7 @@ from loam.core.record.done import (
     GATE,
     NOTE,
     NOTE_STRIKE,
+    NOTES,
     PICTURE,
     SEEN,
     SHOWN,
@@ -19,7 +20,7 @@ from loam.core.record.reading import LINE, READING, STRIKE
 from loam.core.record.trial import BASELINE, CELL, COMBINATION, PANEL, STAGE, TRIAL
 
 SORTS: tuple[Sort, ...] = (
-    TRIAL, PANEL, COMBINATION, STAGE, CELL, BASELINE, PERSON, THING, LINE, WORK, READING, STRIKE,
+    TRIAL, PERSON, THING, PANEL, COMBINATION, STAGE, CELL, BASELINE, LINE, WORK, READING, STRIKE,
     GATE, NOTE, NOTE_STRIKE, SEEN, SURVEY, SURVEY_STRIKE, PICTURE, SHOWN, DECISION, CHOICE, AWAY,
     CHANGE,
 )  # fmt: skip
@@ -52,8 +53,8 @@ def counted_words(counted: str, count: int) -> str:
 
 __all__ = [
     "AWAY", "BASELINE", "BY_KEY", "CELL", "CHANGE", "CHOICE", "CHOICES", "COMBINATION", "COUNTED",
-    "DECISION", "GATE", "GROWING", "INTEGER", "LINE", "NOTE", "NOTE_STRIKE", "NUMBER", "OBJECT",
-    "PANEL", "PERSON", "PICTURE", "READING", "SEEN", "SHOWN", "SORTS", "STAGE", "STRIKE", "SURVEY",
-    "SURVEY_STRIKE", "TEXT", "THING", "TRIAL", "VALUE", "WORK", "Field", "Sort",
-    "counted_words",
+    "DECISION", "GATE", "GROWING", "INTEGER", "LINE", "NOTE", "NOTES", "NOTE_STRIKE", "NUMBER",
+    "OBJECT", "PANEL", "PERSON", "PICTURE", "READING", "SEEN", "SHOWN", "SORTS", "STAGE",
+    "STRIKE", "SURVEY", "SURVEY_STRIKE", "TEXT", "THING", "TRIAL", "VALUE", "WORK", "Field",
+    "Sort", "counted_words",
 ]  # fmt: skip

@@ -109,7 +109,7 @@ class Field:
             raise ValueRefused(f"{self.said} is longer than it may be")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Sort:
     """One sort of thing that a trial is made of.
 
