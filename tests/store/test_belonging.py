@@ -419,6 +419,7 @@ def test_a_full_disk_during_an_upgrade_is_said_as_such(workshop, monkeypatch):
                 db.execute(f"DROP TRIGGER {name}")
         for table in ("mark", "identity", "change"):
             db.execute(f"DROP TABLE {table}")
+        db.execute("ALTER TABLE panel_version DROP COLUMN facts")
         db.execute("PRAGMA user_version = 9")
     before = workshop.path.read_bytes()
 

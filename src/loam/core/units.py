@@ -98,12 +98,33 @@ def chosen_unit(quantity: str, choice: Mapping[str, object]) -> Unit:
     return next((u for u in known if u.symbol == choice.get(quantity)), known[0])
 
 
-def fixed(value: float, decimals: int) -> str:
+class Figure(str):
+    """A number as it is written, that still knows what it is: the last writer may have all of it.
+
+    Attributes
+    ----------
+    value : float
+        The number, not rounded; not a number where only the words may be said.
+    share : bool
+        Whether it is a share that is written as a percentage.
+    """
+
+    value: float
+    share: bool
+
+    def __new__(cls, text: str, value: float, *, share: bool = False) -> Figure:
+        """Write a number."""
+        made = super().__new__(cls, text)
+        made.value, made.share = float(value), share
+        return made
+
+
+def fixed(value: float, decimals: int) -> Figure:
     """Write a number with a fixed count of decimals, a real minus and no minus zero."""
     text = f"{value:.{decimals}f}"
     if text.startswith("-"):
         text = text[1:] if float(text) == 0 else MINUS + text[1:]
-    return text
+    return Figure(text, value)
 
 
 def thousands(count: int) -> str:
@@ -111,12 +132,13 @@ def thousands(count: int) -> str:
     return f"{count:,}".replace(",", THIN) if abs(count) >= 10_000 else str(count)
 
 
-def percent(share: float) -> str:
+def percent(share: float) -> Figure:
     """Write a probability as a percentage that never claims certainty."""
+    value = share
     if share > 0.995:
-        return "over 99 %"
+        return Figure("over 99 %", math.nan, share=True)
     if 0 <= share < 0.005:
-        return "under 1 %"
+        return Figure("under 1 %", math.nan, share=True)
     if 0.945 <= share < 0.95 or 0.045 <= share < 0.05:
         share = math.floor(100 * share) / 100  # what misses a verdict never reads as its limit
-    return f"{100 * share:.0f} %"
+    return Figure(f"{100 * share:.0f} %", value, share=True)

@@ -5,10 +5,12 @@ from __future__ import annotations
 import csv
 import io
 import json
+import math
 import zipfile
 from collections.abc import Sequence
 from pathlib import Path
 
+from loam.core.units import Figure
 from loam.store.guarded import guarded
 from loam.store.safe_files import written_whole
 
@@ -20,12 +22,20 @@ _EPOCH = (1980, 1, 1, 0, 0, 0)
 
 def _number(text: str) -> float | None:
     """Return what a cell holds as a number, where it is one."""
+    if isinstance(text, Figure):
+        return text.value if math.isfinite(text.value) else None
     plain = text.replace("\u2212", "-").replace("\u202f", "")
     try:
         value = float(plain)
     except ValueError:
         return None
     return value if abs(value) < 1e300 else None
+
+
+def _exact(text: str) -> str:
+    """Return a cell of a table as a file has it: numbers whole, text guarded."""
+    whole = isinstance(text, Figure) and math.isfinite(text.value)
+    return repr(text.value) if whole and isinstance(text, Figure) else guarded(text)
 
 
 def write_workbook(tables: Sequence[tuple[str, str, Rows]], path: Path) -> None:
@@ -43,6 +53,7 @@ def write_workbook(tables: Sequence[tuple[str, str, Rows]], path: Path) -> None:
             "strings_to_formulas": False, "strings_to_urls": False, "constant_memory": True,
         })  # fmt: skip
         bold = book.add_format({"bold": True})
+        shares = book.add_format({"num_format": "0.0%"})
         for name, _, rows in tables:
             sheet = book.add_worksheet(name[:_SHEET])
             for i, row in enumerate(rows[:MOST_ROWS]):
@@ -51,7 +62,8 @@ def write_workbook(tables: Sequence[tuple[str, str, Rows]], path: Path) -> None:
                     if value is None:
                         sheet.write_string(i, k, text, bold if i == 0 else None)
                     else:
-                        sheet.write_number(i, k, value)
+                        share = isinstance(text, Figure) and text.share
+                        sheet.write_number(i, k, value, shares if share else None)
         book.close()
 
 
@@ -84,7 +96,7 @@ def write_tables(
         archive.writestr(zipfile.ZipInfo("datapackage.json", _EPOCH), text)
         for name, _, rows in tables:
             out = io.StringIO(newline="")
-            csv.writer(out).writerows([guarded(v) for v in row] for row in rows)
+            csv.writer(out).writerows([_exact(v) for v in row] for row in rows)
             archive.writestr(zipfile.ZipInfo(f"{name}.csv", _EPOCH), out.getvalue())
         for name, content in pages:
             archive.writestr(zipfile.ZipInfo(name, _EPOCH), content)
