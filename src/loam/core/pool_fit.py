@@ -31,7 +31,6 @@ BIG = 16_000
 """Readings from which on a pool is fitted in two steps."""
 SAMPLE = 8_000
 POINTS = 32
-_WITHIN = ("panel:combination", "panel", "operator", "day", "cell")
 _BETWEEN = (TOGETHER, TRIAL, WORKSHOP)
 MANY_DF = 1e6
 

@@ -15,10 +15,6 @@ ASSUMED = "assumed"
 """The look of a lead that rests on what is assumed: its verdict is `BETTER` or `WORSE`."""
 LOOKED_BF = 10.0
 """How much more likely a difference than none must have made the readings, after a look."""
-TURNED = {CLEARLY_BETTER: CLEARLY_WORSE, BETTER: WORSE} | {
-    CLEARLY_WORSE: CLEARLY_BETTER,
-    WORSE: BETTER,
-}
 
 
 @dataclass(frozen=True)

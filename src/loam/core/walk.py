@@ -9,7 +9,6 @@ from itertools import pairwise
 import numpy as np
 
 WALK, RANDOM = "walk", "random"
-ORDERS = (WALK, RANDOM)
 MOST_TURNED = 120
 """Cells of a panel up to which the walk is bettered by turning parts of it round."""
 QUARTER = 90

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterable
 from dataclasses import replace
 
 from loam.core.kit.facts import PAD
@@ -121,8 +120,3 @@ def _version(db: sqlite3.Connection, row: Row, item: int, fresh: bool) -> int:
             (item, name, facts, at, shelf),
         ).lastrowid or 0
     )  # fmt: skip
-
-
-def names_brought(rows: Iterable[Row]) -> set[str]:
-    """Return the names that rows of people or things bring."""
-    return {str(row["name"]) for row in rows}

@@ -200,20 +200,6 @@ def _abroad() -> dict[str, str]:
     return found
 
 
-def side_by_side(header: Sequence[str], column: str) -> list[str]:
-    """Return the columns that are numbered like one of them: r1, r2 and r3, say."""
-    found = _NUMBERED.match(column.strip().lower())
-    if not found:
-        return [column]
-    stem = found.group(1)
-    like = []
-    for other in header:
-        match = _NUMBERED.match(other.strip().lower())
-        if match and match.group(1) == stem:
-            like.append(other)
-    return like
-
-
 def mapping_problems(mapping: Mapping[str, str]) -> list[str]:
     """Say what a mapping lacks, in plain sentences; empty when it can be used."""
     used = [role for role in mapping.values() if role]

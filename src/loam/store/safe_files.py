@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import stat
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import IO
@@ -100,11 +100,3 @@ def write_text(path: Path, text: str, kept: str) -> None:
     """Write a text file whole or not at all."""
     with written_whole(path, kept) as beside:
         beside.write_bytes(text.encode("utf-8"))
-
-
-def tidy(act: Callable[[], object]) -> None:
-    """Do something on the way out that may fail without harm."""
-    try:
-        act()
-    except OSError:
-        return

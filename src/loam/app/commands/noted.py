@@ -14,7 +14,6 @@ from loam.core.text import LINE, check_text
 from loam.core.trial import Reading, check_reading
 from loam.store import noted, people
 from loam.store import readings as reading_store
-from loam.store.about import Taken
 
 _NAMES = {
     noted.TILE: "note a tile check", noted.ROUND: "open a round", noted.CLOSED: "close the round",
@@ -175,8 +174,3 @@ class KeepPhotographs(Act):
         """Let it count no more."""
         noted.strike(db, self.id, "taken back", now)
         reading_store.strike(db, self.ids, "taken back", now)
-
-
-def photo_taken(sha256: str, light: str = "") -> str:
-    """Return how a reading from a photograph was taken."""
-    return Taken(light=light, photo=sha256).as_text()

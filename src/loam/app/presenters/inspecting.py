@@ -86,9 +86,3 @@ def agreed(found: Sequence[Inspected], defect: str, light: str, method: str) -> 
         except LoamError:
             continue
     return best
-
-
-def defect_words(session: Session, defect: str) -> str:
-    """Say how a defect class stands over the trial: how many cells were looked at."""
-    cells = {i.cell_id for i in inspections(session) if i.look.defect == defect}
-    return f"{BY_KEY[defect].label}: {len(cells)} of {len(session.order())} cells inspected"

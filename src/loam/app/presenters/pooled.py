@@ -16,7 +16,6 @@ from loam.core.trial import Combination
 from loam.core.units import percent
 from loam.core.words.verdict import counted, unit_of
 
-MOST_SHOWN = 14
 LESS = 0.05
 """So much less likely to be best is said."""
 

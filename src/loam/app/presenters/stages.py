@@ -14,7 +14,7 @@ from loam.app.presenters.price import minutes_of
 from loam.app.record import record_of
 from loam.app.reflection import Light, light_of
 from loam.core.judging import ClassJudgement, TrialJudgement
-from loam.core.readings import FILM, KINDS, REMOVED
+from loam.core.readings import FILM, REMOVED
 from loam.core.readings.haze import LOG_SCALE, from_log_haze
 from loam.core.scale import Scale
 from loam.core.snapshot import Snapshot
@@ -25,8 +25,6 @@ from loam.core.verdict import counting
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, OPEN, SURE
 from loam.core.words.verdict import about, counted, listed, unit_of
 from loam.store.database import reading_apart
-
-LAMPS = tuple(k.key for k in KINDS if k.lamp)
 
 
 @dataclass(frozen=True)

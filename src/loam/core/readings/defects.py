@@ -32,7 +32,6 @@ DEFECTS = ReadingKind(
     flattered=True,
     aim="removal",
     claims={"cut": 2},
-    lamp="marks",
     tells_hardness=True,
     scale_column="defects_scale",
     abroad={

@@ -29,7 +29,6 @@ GLOSS20 = ReadingKind(
     flattered=True,
     aim="finish",
     claims={"finish": 2},
-    lamp="tight",
     abroad={
         "de": ("glanz", "glanz20", "glanz_20", "glanzgrad", "glanzgrad_20"),
         "fr": ("brillant", "brillance", "brillant20", "brillant_20", "brillance_20"),

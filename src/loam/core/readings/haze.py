@@ -33,7 +33,6 @@ HAZE = ReadingKind(
     flattered=True,
     aim="finish",
     claims={"finish": 1},
-    lamp="haze",
     scale_column="scale",
     abroad={
         "de": ("schleier", "glanzschleier"),

@@ -105,8 +105,6 @@ class ReadingKind:
         Which corner of the priorities it belongs to.
     claims : mapping of str to int
         Makers' scales that it is held against, and how gladly (1 first).
-    lamp : str
-        What it does to the reflection of a small lamp: tight, haze or marks.
     tells_hardness : bool
         Whether the panel's hardness shows in it.
     scale_column : str
@@ -143,7 +141,6 @@ class ReadingKind:
     flattered: bool = False
     aim: str = ""
     claims: Mapping[str, int] = field(default_factory=dict)
-    lamp: str = ""
     tells_hardness: bool = False
     scale_column: str = ""
     one_by_one: bool = False

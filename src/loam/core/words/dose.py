@@ -11,7 +11,6 @@ from loam.core.panel import Taping
 from loam.core.units import Unit, fixed
 from loam.core.words.verdict import listed
 
-APERTURE_MM = 10.0
 ROOM_PADS = 2.5
 """A cell of so many pad diameters holds even ground enough (notes on dose)."""
 ROOM_MM = 20.0

@@ -308,11 +308,6 @@ class TileMode(Asks):
         self.last: TileCheck | None = None
 
     @property
-    def kind_words(self) -> str:
-        """What is read of the tile."""
-        return self.view.session.kind(self.view.measurand).label
-
-    @property
     def drift(self) -> Drift:  # type: ignore[override]
         """The checks so far."""
         session, view = self.view.session, self.view
