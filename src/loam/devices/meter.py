@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from loam.core.brought import let_stand
 from loam.core.errors import LoamError
 from loam.core.instruments.faults import fault_words
 from loam.core.instruments.line import MOST_SEQ, Garbled, Reply, read_line, request
@@ -48,12 +49,10 @@ def add(kind: MeterKind) -> None:
 
     Raises
     ------
-    LoamError
+    ValueRefused
         When it is none, or there is one of its key.
     """
-    if not isinstance(kind, MeterKind) or kind.key in METERS:
-        raise LoamError(f"{str(getattr(kind, 'key', kind))[:40]!r} is no new kind of meter.")
-    METERS[kind.key] = kind
+    let_stand(METERS, kind, MeterKind, "kind of meter")
 
 
 class MeterFault(LoamError):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from loam.core.errors import ValueRefused
+from loam.core.brought import let_stand
 from loam.core.machines.forced_orbital import FORCED_ORBITAL
 from loam.core.machines.free_orbital import FREE_ORBITAL
 from loam.core.machines.kind import MachineKind
@@ -23,10 +23,8 @@ def add(kind: MachineKind) -> None:
     ValueRefused
         When it is none, or there is one of its key.
     """
-    if not isinstance(kind, MachineKind) or kind.key in BY_KEY:
-        raise ValueRefused(f"{str(getattr(kind, 'key', kind))[:40]!r} is no new kind of machine.")
+    let_stand(BY_KEY, kind, MachineKind, "kind of machine")
     _KINDS.append(kind)
-    BY_KEY[kind.key] = kind
 
 
 __all__ = ["BY_KEY", "KINDS", "MachineKind", "add"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from loam.core.brought import let_stand
 from loam.core.errors import ValueRefused
 from loam.core.readings.clarity import CLARITY
 from loam.core.readings.defects import DEFECTS
@@ -36,10 +37,8 @@ def add(kind: ReadingKind) -> None:
     ValueRefused
         When it is none, or there is one of its key.
     """
-    if not isinstance(kind, ReadingKind) or kind.key in BY_KEY:
-        raise ValueRefused(f"{str(getattr(kind, 'key', kind))[:40]!r} is no new measurand.")
+    let_stand(BY_KEY, kind, ReadingKind, "measurand")
     _KINDS.append(kind)
-    BY_KEY[kind.key] = kind
 
 
 def kind_of(key: str) -> ReadingKind:
