@@ -40,7 +40,7 @@ def press(key):
 
 def _leave_out(window, panel, *, out):
     """Leave a panel out as a doubt does, or let it count again."""
-    from loam.app.presenters.doubted import key_of, stored
+    from loam.app.questions.doubts.find import key_of, stored
     from loam.core.doubts import Doubt
 
     kept = {"class:x": stored(Doubt("class", "x", 0.0, panels=frozenset({panel})))} if out else {}

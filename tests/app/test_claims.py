@@ -9,13 +9,20 @@ from PyQt6.QtGui import QImage, QPainter
 from scipy.stats import kendalltau
 
 from helpers.questions import two_level
-from loam.app.presenters.claims import AGAINST, AGREES, NEITHER, OPEN, OnClass, find_claims
+from loam.app.questions.influences.claims import (
+    AGAINST,
+    AGREES,
+    NEITHER,
+    OPEN,
+    OnClass,
+    find_claims,
+)
 from loam.core.judging import judge_readings
 from loam.core.panel import Taping
 from loam.core.readings import kind_of
 from loam.core.snapshot import Snapshot, columns_of
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage
-from loam.ui.widgets.claims_painter import draw_claims, heights
+from loam.ui.views.judge.influences.claims_paint import draw_claims, heights
 
 NAMES = ("Loess", "Grist", "Silt", "Chalk")
 GLOSS = kind_of("gloss20")

@@ -6,7 +6,7 @@ from loam.app.commands import AddCombination, AddPanel, AddTrial, Assign, NoteWo
 from loam.app.presenters.dosing import view_dose
 from loam.app.presenters.laying import lay_out_trial
 from loam.app.presenters.outlook import cost_lines, look_ahead
-from loam.app.presenters.trial_verdict import judge_trial, kp_words
+from loam.app.questions.ranking.find import judge_trial, kp_words
 from loam.app.session import Session
 from loam.app.workshop_kp import kp_at, measured_kp, stage_dose
 from loam.core.panel import Taping

@@ -52,7 +52,7 @@ def test_everything_that_names_measurands_knows_it(tmp_path):
         "from loam.core.doubts import find\n"
         "from loam.core.machines import BY_KEY as MACHINES\n"
         "from loam.core.tiles import LIMITS\n"
-        "from loam.app.presenters.priorities import MEASURANDS\n"
+        "from loam.app.questions.priorities.find import MEASURANDS\n"
         "from loam.devices.meter import METERS\n"
         "from loam.store.mapping import ROLE_BY_KEY\n"
         "assert find._LESS['slip'] == -4.0 and 'slip' in find._METERED\n"

@@ -6,16 +6,16 @@ import numpy as np
 import pytest
 
 from helpers.odd_trials import odd_trial
-from loam.app.presenters.price import CLEAR, MINUTES, find_price
-from loam.app.presenters.readings_behind import own_source
-from loam.app.presenters.report import Told, make_report
-from loam.app.presenters.stages import find_stages
-from loam.app.presenters.trial_verdict import (
+from loam.app.questions.price.find import CLEAR, MINUTES, find_price
+from loam.app.questions.ranking.find import (
     figures,
     has_film_pairs,
     judge_trial,
     ranking_table,
 )
+from loam.app.questions.readings_behind import own_source
+from loam.app.questions.stages.find import find_stages
+from loam.app.report import Told, make_report
 from loam.core.errors import LoamError
 from loam.core.readings import REMOVED
 from loam.core.units import fixed, percent

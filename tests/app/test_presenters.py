@@ -9,8 +9,8 @@ from loam.app.presenters.kit import usage
 from loam.app.presenters.path import path_state
 from loam.app.presenters.picture import assigned, read, result
 from loam.app.presenters.reading import panel_progress, progress
-from loam.app.presenters.readings_behind import origin
-from loam.app.presenters.trial_verdict import has_film_pairs
+from loam.app.questions.ranking.find import has_film_pairs
+from loam.app.questions.readings_behind import origin
 from loam.core.dataset import trial_data
 from loam.core.errors import NotEnough
 from loam.core.readings import kind_of

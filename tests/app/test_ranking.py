@@ -16,8 +16,7 @@ from loam.app.commands import SetMatters, StrikeReadings, TakeReadings
 from loam.app.drawings import Rect
 from loam.app.drawings.ranking import GAP, SIZES, RankingPlaces, strip_places
 from loam.app.presenters.axis import marks_of, ticks
-from loam.app.presenters.ranking import caption, draw_up, spoken, with_matters
-from loam.app.presenters.trial_verdict import (
+from loam.app.questions.ranking.find import (
     chance_words,
     figures,
     judge_trial,
@@ -27,6 +26,7 @@ from loam.app.presenters.trial_verdict import (
     round_matters,
     standing_lines,
 )
+from loam.app.questions.ranking.picture import caption, draw_up, spoken, with_matters
 from loam.app.reflection import light_of, reflection
 from loam.app.session import Session
 from loam.app.what_matters import key_of, matters_in

@@ -14,9 +14,9 @@ from loam.app.commands import (
     StrikeReadings,
     take_reading,
 )
-from loam.app.presenters import doubted
 from loam.app.presenters.path import path_state
 from loam.app.presenters.reading import entry_state, next_cell
+from loam.app.questions.doubts import find as doubted
 from loam.app.session import Session
 from loam.core.errors import LoamError, ValueRefused
 from loam.core.panel import Taping

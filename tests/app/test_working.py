@@ -20,8 +20,8 @@ from loam.app.presenters.laying import lay_out_trial
 from loam.app.presenters.pace import duration, pace, pace_words, real_seconds
 from loam.app.presenters.preparing import gate_lines, preparing
 from loam.app.presenters.replan import replan
-from loam.app.presenters.trial_verdict import judge_trial
 from loam.app.presenters.working import Wish, heat_limit, working
+from loam.app.questions.ranking.find import judge_trial
 from loam.app.session import Session
 from loam.app.work_against_plan import left_out_key, stages_done
 from loam.core.errors import NotEnough, ValueRefused

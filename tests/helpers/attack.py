@@ -14,7 +14,7 @@ from pathlib import Path
 from loam.app.bring_in import read_file
 from loam.app.commands import TakeInTrial
 from loam.app.headless.check import check
-from loam.app.presenters.trial_verdict import judge_trial
+from loam.app.questions.ranking.find import judge_trial
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.verdict import asked_of

@@ -12,21 +12,21 @@ from pathlib import Path
 from typing import Any
 
 from loam.app.headless import run as run_door
-from loam.app.presenters.doubted import doubts_of
-from loam.app.presenters.drivers import find_drivers
-from loam.app.presenters.next_test import find_next
-from loam.app.presenters.noticed import noticed
-from loam.app.presenters.other_influences import find_influences
 from loam.app.presenters.outlook import look_ahead
-from loam.app.presenters.pool_judging import judge_pool
-from loam.app.presenters.pooled import pooled_picture
-from loam.app.presenters.price import CLEAR, MINUTES, find_price
-from loam.app.presenters.priorities import Making, find_map
-from loam.app.presenters.ranking import spoken
-from loam.app.presenters.report import Told, make_report
-from loam.app.presenters.residuals import residuals
-from loam.app.presenters.stages import find_stages
-from loam.app.presenters.trial_verdict import has_film_pairs, judge_trial
+from loam.app.questions.all_trials.find import pooled_picture
+from loam.app.questions.all_trials.judging import judge_pool
+from loam.app.questions.doubts.find import doubts_of
+from loam.app.questions.doubts.noticed import noticed
+from loam.app.questions.doubts.residuals import residuals
+from loam.app.questions.drivers.find import find_drivers
+from loam.app.questions.influences.find import find_influences
+from loam.app.questions.next_test.find import find_next
+from loam.app.questions.price.find import CLEAR, MINUTES, find_price
+from loam.app.questions.priorities.find import Making, find_map
+from loam.app.questions.ranking.find import has_film_pairs, judge_trial
+from loam.app.questions.ranking.picture import spoken
+from loam.app.questions.stages.find import find_stages
+from loam.app.report import Told, make_report
 from loam.core.errors import LoamError
 from loam.core.readings import REMOVED, kind_of
 from loam.core.verdict import asked_of

@@ -1,6 +1,6 @@
 """A judgement of one of the demo's trials."""
 
-from loam.app.presenters.trial_verdict import judge_trial
+from loam.app.questions.ranking.find import judge_trial
 
 
 def judged(session, measurand="gloss20", trial=2):

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QApplication
 
 from loam.store.workshop import Workshop
 from loam.ui.start import make_window
-from loam.ui.views.judge import doubts_page
+from loam.ui.views.judge.doubts import page as doubts_page
 
 
 def fixed_clock():

@@ -16,7 +16,7 @@ from loam.store.workshop import Workshop
 from loam.ui.picture_out import save_picture
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import tip
-from loam.ui.widgets.ranking_painter import LEAST_LETTER
+from loam.ui.views.judge.ranking.paint import LEAST_LETTER
 from loam.ui.widgets.rows import ListRow, RowList
 from loam.ui.widgets.scroll_stack import Stack
 from loam.ui.window import FRAME, LEAST, MainWindow

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication
 from helpers.bench import CTRL, MOTIONS, PLANNED, K, press, start
 from helpers.light import luminance
 from loam.app.commands import EditCombination, NoteWork
-from loam.app.presenters.trial_verdict import judge_trial
+from loam.app.questions.ranking.find import judge_trial
 from loam.store import preparation
 from loam.ui.views.work.modes import After, Gates, Grit, Loss
 

@@ -16,7 +16,7 @@ from loam.app.what_matters import chosen
 from loam.core.verdicts import ASSUMED, BETTER, CLEARLY_BETTER, EQUAL, OPEN
 from loam.store.readings import readings_of_cells
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
-from loam.ui.widgets.ranking_painter import draw_legend
+from loam.ui.views.judge.ranking.paint import draw_legend
 
 K = Qt.Key
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -160,7 +160,7 @@ def test_the_five_relations_look_different_without_colour(open_window, tokens):
     look.apply(QApplication.instance(), tokens, 1.0)
     from PyQt6.QtCore import QRectF
 
-    from loam.ui.widgets.ranking_painter import _sample
+    from loam.ui.views.judge.ranking.paint import _sample
 
     greys = []
     for relation in ("", EQUAL, OPEN, BETTER, CLEARLY_BETTER, ASSUMED):

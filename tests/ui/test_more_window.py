@@ -16,8 +16,8 @@ from loam.ui.bugs import install
 from loam.ui.log import LOG, keep_log
 from loam.ui.start import Desk
 from loam.ui.theme import look
+from loam.ui.views.judge.ranking.paint import draw_ranking
 from loam.ui.widgets.panel_painter import draw_panel
-from loam.ui.widgets.ranking_painter import draw_ranking
 from loam.ui.worker import Cancelled
 
 K = Qt.Key

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 
 from helpers.hands import press
-from loam.ui.widgets.next_painter import draw_next
+from loam.ui.views.judge.next_test.paint import draw_next
 
 K = Qt.Key
 

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QApplication
 
 from helpers.hands import press
 from helpers.odd_trials import odd_trial
-from loam.app.presenters.report import make_report
+from loam.app.report import make_report
 from loam.store.take_in import write_draft
 from loam.store.workshop import Workshop
 from loam.ui.report_out import drawings, write_report

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QApplication
 
 from helpers.hands import press
 from loam.app.commands import take_reading
-from loam.app.presenters.report import make_report
+from loam.app.report import make_report
 from loam.core.trial import BEFORE, Reading
 from loam.core.verdicts import BETTER, CLEARLY_BETTER
 from loam.ui.report_out import drawings, write_report

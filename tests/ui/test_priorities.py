@@ -5,7 +5,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 
 from helpers.hands import press
-from loam.app.presenters.priorities import CORNERS, point_words, share_words
+from loam.app.questions.priorities.find import CORNERS, point_words, share_words
 from loam.core.units import percent
 from loam.ui.widgets.fields import unbroken
 

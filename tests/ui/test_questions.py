@@ -12,7 +12,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from helpers.hands import press
-from loam.app.presenters.priorities import AIMS
+from loam.app.questions.priorities.find import AIMS
 from loam.core.units import fixed
 from loam.ui.picture_out import save_picture
 from loam.ui.report_out import drawings, write_report

@@ -15,7 +15,7 @@ from loam.ui.views.base import Shell
 from loam.ui.widgets.write_out import WriteOut
 
 if TYPE_CHECKING:
-    from loam.app.presenters.report import Told
+    from loam.app.report import Told
     from loam.ui.report_out import ReportWriter
 
 

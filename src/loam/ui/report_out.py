@@ -21,7 +21,7 @@ from PyQt6.QtGui import (
     QTextDocument,
 )
 
-from loam.app.presenters.report import FAULTS, Report, Section, Table, Told, make_report
+from loam.app.report import FAULTS, Report, Section, Table, Told, make_report
 from loam.core.errors import LoamError
 from loam.core.trial import Combination
 from loam.core.units import percent
@@ -29,12 +29,12 @@ from loam.store.report_file import write_tables, write_workbook
 from loam.store.safe_files import written_whole
 from loam.ui.picture_out import Picture, as_image, save_picture
 from loam.ui.theme.look import unjoined
-from loam.ui.widgets.carried_painter import draw_carried
-from loam.ui.widgets.drivers_painter import draw_drivers
-from loam.ui.widgets.next_painter import draw_next
-from loam.ui.widgets.price_painter import draw_price
-from loam.ui.widgets.ranking_painter import draw_ranking
-from loam.ui.widgets.stages_painter import draw_stages
+from loam.ui.views.judge.drivers.paint import draw_drivers
+from loam.ui.views.judge.influences.paint import draw_carried
+from loam.ui.views.judge.next_test.paint import draw_next
+from loam.ui.views.judge.price.paint import draw_price
+from loam.ui.views.judge.ranking.paint import draw_ranking
+from loam.ui.views.judge.stages.paint import draw_stages
 from loam.ui.worker import Jobs
 
 WIDE = 1120.0

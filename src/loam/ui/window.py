@@ -53,7 +53,7 @@ from loam.ui.widgets.tape import KeyStrip
 from loam.ui.worker import Jobs
 
 if TYPE_CHECKING:
-    from loam.app.presenters.report import Told
+    from loam.app.report import Told
     from loam.store.draft import TrialDraft
 
 WATCH_MS, WARM_MS = 2000, 300

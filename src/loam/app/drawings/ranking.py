@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from loam.app.drawings.rect import Rect
-from loam.app.presenters.ranking import RankingPicture, Strip
+from loam.app.questions.ranking.picture import RankingPicture, Strip
 
 GAP, FOOT, EDGE = 10.0, 44.0, 14.0
 SIZES = (66.0, 62.0, 58.0, 54.0, 50.0, 46.0, 42.0, 38.0, 34.0, 30.0, 26.0, 22.0, 18.0, 14.0, 10.0)

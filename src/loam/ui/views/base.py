@@ -20,7 +20,7 @@ from loam.ui.widgets.fields import Field
 from loam.ui.worker import Jobs
 
 if TYPE_CHECKING:
-    from loam.app.presenters.report import Told
+    from loam.app.report import Told
     from loam.ui.picture_out import Picture
 
 WIDEST = 16_777_215

@@ -7,8 +7,8 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.reflection import light_of
+from loam.ui.paint.lamp import draw_reflection
 from loam.ui.theme import look
-from loam.ui.widgets.ranking_painter import draw_reflection
 
 SHARES = (100, 60, 30, 15, 5, 0)
 _GLOSS, _HAZE = 84.0, 8.0

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.app.commands import Act
-from loam.app.presenters.ranking import RankingPicture
-from loam.app.presenters.readings_behind import Sources
+from loam.app.questions.ranking.picture import RankingPicture
+from loam.app.questions.readings_behind import Sources
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.units import percent

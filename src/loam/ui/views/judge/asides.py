@@ -9,13 +9,13 @@ from typing import TYPE_CHECKING
 from loam.ui.views.judge.questions import Offer, Page
 
 if TYPE_CHECKING:
+    from loam.ui.views.judge.all_trials.page import PooledPage
     from loam.ui.views.judge.aside import Owner
-    from loam.ui.views.judge.carried_page import CarriedPage
-    from loam.ui.views.judge.drivers_page import DriversPage
-    from loam.ui.views.judge.next_page import NextPage
-    from loam.ui.views.judge.pooled_page import PooledPage
-    from loam.ui.views.judge.price_page import PricePage
-    from loam.ui.views.judge.stages_page import StagesPage
+    from loam.ui.views.judge.drivers.page import DriversPage
+    from loam.ui.views.judge.influences.page import CarriedPage
+    from loam.ui.views.judge.next_test.page import NextPage
+    from loam.ui.views.judge.price.page import PricePage
+    from loam.ui.views.judge.stages.page import StagesPage
 
 
 class Asides:
@@ -27,42 +27,42 @@ class Asides:
     @cached_property
     def drivers(self) -> DriversPage:
         """What drives it."""
-        from loam.ui.views.judge.drivers_page import DriversPage
+        from loam.ui.views.judge.drivers.page import DriversPage
 
         return DriversPage(self.owner)
 
     @cached_property
     def stages(self) -> StagesPage:
         """What each stage adds."""
-        from loam.ui.views.judge.stages_page import StagesPage
+        from loam.ui.views.judge.stages.page import StagesPage
 
         return StagesPage(self.owner)
 
     @cached_property
     def price(self) -> PricePage:
         """What it costs."""
-        from loam.ui.views.judge.price_page import PricePage
+        from loam.ui.views.judge.price.page import PricePage
 
         return PricePage(self.owner)
 
     @cached_property
     def next(self) -> NextPage:
         """What to test next."""
-        from loam.ui.views.judge.next_page import NextPage
+        from loam.ui.views.judge.next_test.page import NextPage
 
         return NextPage(self.owner)
 
     @cached_property
     def pooled(self) -> PooledPage:
         """All trials."""
-        from loam.ui.views.judge.pooled_page import PooledPage
+        from loam.ui.views.judge.all_trials.page import PooledPage
 
         return PooledPage(self.owner)
 
     @cached_property
     def carried(self) -> CarriedPage:
         """What else moves it."""
-        from loam.ui.views.judge.carried_page import CarriedPage
+        from loam.ui.views.judge.influences.page import CarriedPage
 
         return CarriedPage(self.owner)
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Protocol
 
 from loam.app.commands import Act, Decide
-from loam.app.presenters.ranking import RankingPicture
+from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.session import Session
 from loam.app.work_against_plan import left_out_key
-from loam.ui.views.judge.doubts_page import DoubtsPage
+from loam.ui.views.judge.doubts.page import DoubtsPage
 from loam.ui.views.judge.questions import Questions
 
 

@@ -7,8 +7,8 @@ from collections.abc import Callable, Sequence
 from contextlib import suppress
 from typing import Any
 
-from loam.app.presenters.ranking import RankingPicture
-from loam.app.presenters.trial_verdict import judge_trial
+from loam.app.questions.ranking.find import judge_trial
+from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.record import doubts_key
 from loam.app.work_against_plan import left_out_key
 from loam.core.errors import LoamError

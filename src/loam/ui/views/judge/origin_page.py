@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QTableView, QVBoxLayout, Q
 
 from loam.app.commands import StrikeReadings
 from loam.app.presenters.picture import result
-from loam.app.presenters.readings_behind import Origin, OriginRow
+from loam.app.questions.readings_behind import Origin, OriginRow
 from loam.core.errors import LoamError
 from loam.core.trial import Reading
 from loam.ui.theme import look

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Protocol
 
-from loam.app.presenters.ranking import RankingPicture
+from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.session import Session
 from loam.ui.views.base import Shell
-from loam.ui.views.judge.doubts_page import DoubtsPage
-from loam.ui.views.judge.priorities_page import PrioritiesPage
+from loam.ui.views.judge.doubts.page import DoubtsPage
+from loam.ui.views.judge.priorities.page import PrioritiesPage
 
 if TYPE_CHECKING:
-    from loam.app.presenters.report import Told
+    from loam.app.report import Told
 
 
 class Judged(Protocol):
@@ -30,7 +30,7 @@ class Judged(Protocol):
 
 def told_of(view: Judged) -> Told | None:
     """Return what a report is made of; None while nothing is judged."""
-    from loam.app.presenters.report import Told
+    from loam.app.report import Told
 
     session, trial = view.session, view.session.trial
     if trial is None or not view.rankings:

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from loam.app.presenters.ranking import RankingPicture
-from loam.app.presenters.readings_behind import Origin, Source, load_origin, own_source
+from loam.app.questions.ranking.picture import RankingPicture
+from loam.app.questions.readings_behind import Origin, Source, load_origin, own_source
 from loam.app.session import Session
 from loam.core.readings import kind_of
 from loam.ui.views.base import Shell
 from loam.ui.views.judge.aside import Traced
 from loam.ui.views.judge.origin_page import OriginPage
-from loam.ui.widgets.ranking_chart import RankingChart
+from loam.ui.views.judge.ranking.chart import RankingChart
 from loam.ui.widgets.scroll_stack import Stack
 
 

@@ -20,14 +20,14 @@ from loam.app.changes import (
     WORK,
     Changes,
 )
-from loam.app.presenters.doubted import short
-from loam.app.presenters.masked import masked_cells_table
-from loam.app.presenters.ranking import RankingPicture, caption
-from loam.app.presenters.trial_verdict import (
+from loam.app.questions.doubts.find import short
+from loam.app.questions.ranking.find import (
     has_film_pairs,
     ranking_table,
     reflected,
 )
+from loam.app.questions.ranking.masked import masked_cells_table
+from loam.app.questions.ranking.picture import RankingPicture, caption
 from loam.app.readers import crossed
 from loam.core.errors import LoamError
 from loam.core.readings import FILM, kind_of
@@ -37,14 +37,14 @@ from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.judge.aside import Traced
 from loam.ui.views.judge.asides import Asides
 from loam.ui.views.judge.deciding import Deciding
-from loam.ui.views.judge.doubts_page import DoubtsPage
-from loam.ui.views.judge.gauge_page import GaugePage
+from loam.ui.views.judge.doubts.page import DoubtsPage
+from loam.ui.views.judge.gauge.page import GaugePage
 from loam.ui.views.judge.judge_jobs import Judging
-from loam.ui.views.judge.looks import ranking_picture
-from loam.ui.views.judge.mattering import Mattering
-from loam.ui.views.judge.priorities_page import PrioritiesPage
+from loam.ui.views.judge.priorities.page import PrioritiesPage
 from loam.ui.views.judge.questions import Answering, Questions
-from loam.ui.views.judge.ranking_page import RankingPage
+from loam.ui.views.judge.ranking.looks import ranking_picture
+from loam.ui.views.judge.ranking.mattering import Mattering
+from loam.ui.views.judge.ranking.page import RankingPage
 from loam.ui.views.judge.reporting import report_of
 from loam.ui.views.judge.tracing import Tracing
 from loam.ui.widgets.fields import unbroken, words

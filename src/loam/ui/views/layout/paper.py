@@ -9,7 +9,6 @@ from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
 from loam.app.presenters.depth import cares_on_paper
 from loam.app.presenters.picture import assigned
-from loam.app.presenters.report import CAUTION
 from loam.app.presenters.run_sheet import (
     Job,
     Ruler,
@@ -18,6 +17,7 @@ from loam.app.presenters.run_sheet import (
     rulers,
     work_order,
 )
+from loam.app.report import CAUTION
 from loam.app.session import Session
 from loam.core.design.costs import Costs
 from loam.core.trial import Trial

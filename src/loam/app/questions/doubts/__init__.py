@@ -1,0 +1,1 @@
+"""What is doubted, and what it does to the ranking."""

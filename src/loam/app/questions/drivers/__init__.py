@@ -1,0 +1,1 @@
+"""What drives a result: pad, compound, machine, passes."""

@@ -1,0 +1,1 @@
+"""How well people read alike: the gauge study."""

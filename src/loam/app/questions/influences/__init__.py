@@ -1,0 +1,1 @@
+"""What else moves a reading: time, heat, wear, and makers' claims."""

@@ -1,0 +1,1 @@
+"""What a result costs, in clear or in minutes."""

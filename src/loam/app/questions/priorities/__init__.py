@@ -1,0 +1,1 @@
+"""Who wins when several things matter."""

@@ -1,0 +1,347 @@
+"""What one wants decides who wins: a map of finish, removal and clear kept for each hardness.
+
+Time is a fourth wish: the map is a slice at the weight that it has.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from loam.app.questions.price.find import minutes_of, values
+from loam.app.questions.ranking.picture import RankingPicture
+from loam.core.errors import NotEnough
+from loam.core.film import PAINT
+from loam.core.judging import ClassJudgement, TrialJudgement
+from loam.core.panel import Taping
+from loam.core.priorities import Criterion, PriorityMap, decide, priority_map
+from loam.core.readings import KINDS
+from loam.core.stats.reduce import FloatArray
+from loam.core.trial import Combination
+from loam.core.units import fixed, percent
+from loam.core.words.verdict import listed
+
+STEPS, MOST_DRAWS = 20, 1024
+CORNERS = ("finish", "removal", "clear kept")
+TIME = "time"
+MEASURANDS: dict[str, tuple[str, ...]] = {
+    corner: tuple(k.key for k in KINDS if k.aim == corner) for corner in CORNERS
+}
+"""What each corner rests on; what a corner has several of counts alike."""
+Wish = tuple[float, float, float, float]
+"""Weights of finish, removal, clear kept and time."""
+AIMS: tuple[tuple[str, Wish], ...] = (
+    ("daily", (0.4, 0.3, 0.3, 0.0)), ("show", (0.7, 0.2, 0.1, 0.0)),
+    ("thin coat", (0.2, 0.1, 0.7, 0.0)), ("heavy marks", (0.2, 0.7, 0.1, 0.0)),
+    ("fast turn-over", (0.25, 0.25, 0.1, 0.4)),
+)  # fmt: skip
+MOST_AIMS = 9
+_TIME_RATIO = 1.1
+"""Minutes matter from a tenth on."""
+
+
+@dataclass(frozen=True)
+class Making:
+    """What time rests on: the combinations, and a taping of each hardness."""
+
+    combinations: Sequence[Combination] = ()
+    tapings: Mapping[str, Taping] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Goal:
+    """How one combination does for a wish: worth from 0 to 1, and the chance to be best."""
+
+    combination: str
+    mean: float
+    low: float
+    high: float
+    p_best: float
+
+
+@dataclass(frozen=True)
+class PrioritiesPicture:
+    """The map of each hardness, and on what limits it rests.
+
+    Attributes
+    ----------
+    maps : mapping of str to PriorityMap
+        By hardness; weights in the order of `CORNERS`.
+    worths : mapping of str to (D, K, 3 or 4)
+        Draws of worth, for any other wish.
+    criteria : mapping of str to Criterion
+        By measurand, on its scale; `TIME` in log minutes.
+    left_out : tuple of str
+        Hardness classes that lack one of the measurands.
+    time : float
+        Weight of time.
+    """
+
+    maps: Mapping[str, PriorityMap]
+    worths: Mapping[str, FloatArray]
+    judged: Mapping[str, TrialJudgement]
+    criteria: Mapping[str, Criterion]
+    left_out: tuple[str, ...]
+    time: float
+
+    @property
+    def corners(self) -> tuple[str, str, str]:
+        """The names of the corners: clear kept is paint kept where a panel has no clear."""
+        bare = any(j.coat == PAINT for j in self.judged.values())
+        return CORNERS[0], CORNERS[1], f"{PAINT} kept" if bare else CORNERS[2]
+
+    def ground(self, hardness: str) -> str:
+        """Return a hardness class in words."""
+        return next(iter(self.judged.values())).ground(hardness)
+
+    @property
+    def timed(self) -> bool:
+        """Whether time can be wished for: the minutes of every combination are known."""
+        return TIME in self.criteria
+
+    @property
+    def limits(self) -> tuple[str, ...]:
+        """What is worth nothing and all, in words."""
+        return tuple(self.limit(key) for key in self.criteria)
+
+    def measured(self, key: str, place: float) -> float:
+        """Turn a place on a criterion's scale into what is measured."""
+        if key == TIME:
+            return float(np.exp(place))
+        return float(self.judged[key].scale.back(np.array([place]))[0])
+
+    def limit(self, key: str) -> str:
+        """Say the limits of one criterion."""
+        c = self.criteria[key]
+        nothing, full = self.measured(key, c.nothing), self.measured(key, c.full)
+        if key == TIME:
+            return f"time {fixed(nothing, 1)} (nothing) to {fixed(full, 1)} min a cell (all)"
+        kind = self.judged[key].kind
+        said = f"{kind.write(nothing)} (nothing) to {kind.write(full)} {kind.unit} (all)"
+        return f"{kind.label} {said}"
+
+    def wish(self, hardness: str, weights: Sequence[float]) -> FloatArray:
+        """Return the weights of all criteria of a hardness: three share what time leaves."""
+        wish = (1.0 - self.time) * np.asarray(weights, float)
+        return np.append(wish, self.time) if self.worths[hardness].shape[2] > 3 else wish
+
+    def goals(self, hardness: str, weights: Sequence[float]) -> list[Goal]:
+        """Rank a hardness for a wish, the best first."""
+        own, worth = self.maps[hardness], self.worths[hardness]
+        found = decide(worth, self.wish(hardness, weights))
+        goals = [
+            Goal(n, *(float(x[k]) for x in (found.mean, found.low, found.high, found.p_best)))
+            for k, n in enumerate(own.names)
+        ]
+        return sorted(goals, key=lambda g: (-g.p_best, -g.mean))
+
+
+def needed(rankings: Mapping[str, RankingPicture]) -> list[str]:
+    """Return the measurands that a map needs and that are not judged."""
+    least = [own[0] for own in MEASURANDS.values()]
+    return [m for m in least if m not in rankings]
+
+
+def find_map(
+    judged: Mapping[str, TrialJudgement], making: Making | None = None, time: float = 0.0,
+    limits: Mapping[str, tuple[float, float]] | None = None,
+) -> PrioritiesPicture:  # fmt: skip
+    """Map who wins where; made for a worker.
+
+    Parameters
+    ----------
+    time : float
+        Weight of time.
+    limits : mapping of str to (float, float), optional
+        What is worth nothing and all, as measured, where the trainer chose it.
+
+    Raises
+    ------
+    NotEnough
+        When no hardness has all three.
+    """
+    chosen = limits or {}
+    used = [m for corner in CORNERS for m in MEASURANDS[corner] if m in judged]
+    criteria = {m: _criterion(judged[m], chosen.get(m)) for m in used}
+    minutes = _minutes(judged, making or Making(), used)
+    if minutes:
+        criteria[TIME] = _time(minutes, chosen.get(TIME))
+    maps, worths, left_out = {}, {}, []
+    for found in judged[used[0]].classes if used else ():
+        one = _of_class(found.hardness, judged, criteria, minutes)
+        if one is None:
+            left_out.append(found.hardness)
+        else:
+            names, worth = one
+            maps[found.hardness] = priority_map(worth, names, STEPS, time if minutes else 0.0)
+            worths[found.hardness] = worth
+    if not maps:
+        raise NotEnough(
+            "Who wins for which priority needs gloss, defects removed, and film before and after"
+            " work, of two combinations at least.",
+            todo="Ask (F2) adds what is read.",
+        )
+    return PrioritiesPicture(
+        maps, worths, dict(judged), criteria, tuple(left_out), time if minutes else 0.0
+    )
+
+
+def with_time(found: PrioritiesPicture, time: float) -> PrioritiesPicture:
+    """Return the map of another slice: the same worth, another weight of time."""
+    if not found.timed:
+        return found
+    maps = {
+        h: priority_map(found.worths[h], own.names, STEPS, time) for h, own in found.maps.items()
+    }
+    return replace(found, maps=maps, time=time)
+
+
+def _minutes(
+    judged: Mapping[str, TrialJudgement], making: Making, used: Sequence[str]
+) -> dict[tuple[str, str], float]:
+    """Return log minutes by hardness and combination; nothing where one is not known."""
+    by_code = {c.code: c for c in making.combinations}
+    found: dict[tuple[str, str], float] = {}
+    for own in judged[used[0]].classes if used else ():
+        for name in own.names:
+            c, taping = by_code.get(name), making.tapings.get(own.hardness)
+            minutes = minutes_of(c.stages, taping) if c and taping else None
+            if not minutes:
+                return {}
+            found[own.hardness, name] = float(np.log(minutes))
+    return found
+
+
+def _time(
+    minutes: Mapping[tuple[str, str], float], chosen: tuple[float, float] | None
+) -> Criterion:
+    if chosen is not None:
+        return Criterion(TIME, float(np.log(chosen[0])), float(np.log(chosen[1])))
+    wide = float(np.log(_TIME_RATIO))
+    return Criterion(TIME, max(minutes.values()) + wide, min(minutes.values()) - wide)
+
+
+def _criterion(judged: TrialJudgement, chosen: tuple[float, float] | None) -> Criterion:
+    """Return limits on the scale: chosen, or what matters beyond the worst and the best."""
+    if chosen is not None:
+        ends = judged.scale.to(np.array(chosen, float))
+        return Criterion(judged.measurand, float(ends[0]), float(ends[1]))
+    values = [
+        float(judged.scale.to(np.array([s.figures.estimate]))[0])
+        for found in judged.classes
+        for s in found.standings
+    ]
+    wide = max(abs(judged.matters.on_scale), 1e-6)
+    low, high = min(values) - wide, max(values) + wide
+    nothing, full = (low, high) if judged.higher_is_better else (high, low)
+    return Criterion(judged.measurand, nothing, full)
+
+
+def _of_class(
+    hardness: str, judged: Mapping[str, TrialJudgement], criteria: Mapping[str, Criterion],
+    minutes: Mapping[tuple[str, str], float],
+) -> tuple[list[str], FloatArray] | None:  # fmt: skip
+    here = {m: judged[m].on(hardness) for m in criteria if m != TIME}
+    known = {m: c for m, c in here.items() if c is not None}
+    if any(not any(m in known for m in MEASURANDS[corner]) for corner in CORNERS):
+        return None
+    names = [n for n in next(iter(known.values())).names if all(n in c.columns for c in
+                                                                known.values())]  # fmt: skip
+    if len(names) < 2:
+        return None
+    worth = []
+    for corner in CORNERS:
+        own = [m for m in MEASURANDS[corner] if m in known]
+        each = [
+            criteria[m].worth(_values(known[m], judged[m], names, i)) for i, m in enumerate(own)
+        ]
+        worth.append(np.exp(np.mean([np.log(np.maximum(w, 1e-12)) for w in each], axis=0)))
+    if minutes:
+        own_time = np.array([minutes[hardness, n] for n in names])
+        quick = criteria[TIME].worth(own_time)
+        worth.append(np.broadcast_to(np.maximum(quick, 1e-12), worth[0].shape))
+    return names, np.stack(worth, axis=-1)
+
+
+def _values(
+    found: ClassJudgement, judged: TrialJudgement, names: list[str], turn: int
+) -> FloatArray:
+    """Return draws of the combinations on the scale, (D, K); measurands vary independently."""
+    rng = np.random.default_rng([turn, len(names), sum(map(ord, judged.measurand))])
+    return values(judged, found, names)[rng.permutation(found.draws.shape[0])[:MOST_DRAWS]]
+
+
+def point_words(found: PriorityMap, at: int) -> str:
+    """Say who wins at a point, and how surely."""
+    order = np.argsort(-found.chance[at])
+    first = f"{found.names[order[0]]} wins here with {percent(float(found.chance[at, order[0]]))}"
+    rest = [
+        f"{found.names[k]} {percent(float(found.chance[at, k]))}"
+        for k in order[1:3]
+        if found.chance[at, k] >= 0.05
+    ]
+    return f"{first}, then {listed(rest)}." if rest else f"{first}."
+
+
+def share_words(found: PriorityMap, time: float = 0.0, corners: Sequence[str] = CORNERS) -> str:
+    """Say how much of all priorities each wins, and for whom it is right."""
+    share = found.share()
+    parts: list[str] = []
+    for k in np.argsort(-share):
+        if share[k] < 0.02:
+            continue
+        central = found.central(int(k))
+        most = int(central.argmax())
+        where = central[most] > 0.4
+        if parts:
+            said = f"{found.names[k]} {percent(float(share[k]))}"
+            said += f" ({corners[most]})" if where else ""
+        else:
+            said = f"{found.names[k]} wins {percent(float(share[k]))} of all priorities"
+            said += f" in which time has {percent(time)}" if time else ""
+            said += f", above all where {corners[most]} matters" if where else ""
+        parts.append(said)
+    return "; ".join(parts) + "."
+
+
+def weight_words(weights: FloatArray, time: float = 0.0, corners: Sequence[str] = CORNERS) -> str:
+    """Say a point."""
+    said = ", ".join(
+        f"{name} {percent(float((1.0 - time) * w))}"
+        for name, w in zip(corners, weights, strict=True)
+    )
+    if time:
+        said += f", {TIME} {percent(time)}"
+    return said[0].upper() + said[1:]
+
+
+def kept_aims(kept: object) -> list[tuple[str, Wish]]:
+    """Return the aims that a trainer kept; what cannot be one is left out."""
+    found: list[tuple[str, Wish]] = []
+    for entry in kept if isinstance(kept, list) else []:
+        try:
+            name, weights = str(entry[0])[:30], [float(w) for w in entry[1]]
+        except (TypeError, ValueError, IndexError, KeyError):
+            continue
+        total = sum(weights)
+        if len(weights) == 4 and min(weights) >= 0.0 and 0.0 < total < np.inf and name:
+            w = [x / total for x in weights]
+            found.append((name, (w[0], w[1], w[2], w[3])))
+    return found[: MOST_AIMS - len(AIMS)]
+
+
+def kept_limits(kept: object) -> dict[str, tuple[float, float]]:
+    """Return the limits that a trainer chose; what cannot be one is left out."""
+    found = {}
+    for key, pair in kept.items() if isinstance(kept, dict) else ():
+        known = key == TIME or any(key in own for own in MEASURANDS.values())
+        try:
+            low, high = float(pair[0]), float(pair[1])
+        except (TypeError, ValueError, IndexError, KeyError):
+            continue
+        least = 0.0 if key == TIME else -np.inf
+        if known and np.isfinite([low, high]).all() and low != high and min(low, high) > least:
+            found[key] = (low, high)
+    return found

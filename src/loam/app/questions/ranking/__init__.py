@@ -1,0 +1,1 @@
+"""The ranking: who leads on each hardness, as sure as the readings are."""

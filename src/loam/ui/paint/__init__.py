@@ -1,0 +1,1 @@
+"""What the drawings share: axis, whisker, words in a row, the lamp."""

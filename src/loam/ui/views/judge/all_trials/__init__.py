@@ -1,0 +1,1 @@
+"""All trials: its page and what it draws."""

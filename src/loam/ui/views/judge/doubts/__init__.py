@@ -1,0 +1,1 @@
+"""Doubts: its page and what it draws."""

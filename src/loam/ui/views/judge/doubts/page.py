@@ -1,0 +1,346 @@
+"""Doubts about the trial: each with its evidence, what it does to the ranking, and a switch."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, Protocol
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from loam.app.commands import Act, Decide, StrikeReadings
+from loam.app.presenters.picture import assigned
+from loam.app.questions.doubts.find import doubts_of
+from loam.app.questions.doubts.noticed import noticed
+from loam.app.questions.doubts.residuals import residuals
+from loam.app.questions.doubts.said import DoubtSaid
+from loam.app.questions.ranking.picture import RankingPicture
+from loam.app.questions.readings_behind import Sources
+from loam.app.record import applied, doubts_key, stored
+from loam.app.session import Session
+from loam.core.doubts.values import MASKING, SLIP, START
+from loam.core.errors import LoamError
+from loam.ui.keys import perform
+from loam.ui.picture_out import Picture
+from loam.ui.views.base import Key, Shell
+from loam.ui.views.judge.aside import Traced
+from loam.ui.views.judge.doubts.panels import MOST, DoubtPanels
+from loam.ui.widgets.fields import unbroken, words
+from loam.ui.widgets.tape import TapeKey
+
+LATER_MS = 700
+_NONE = (
+    "Nothing in the readings of this trial is doubted: panels answer like their classes, nobody has"
+    " a heavy hand, no pad fades, no meter drifts, no reading looks like a slip, as far as so many"
+    " readings can tell."
+)
+_NO_MORE = "No test of the readings finds a doubt, but look at what was noticed:"
+_NO_READINGS = "Doubts are looked for once something is read: read some cells (F7)."
+
+
+class Owner(Protocol):
+    """What the page asks of the view."""
+
+    session: Session
+    shell: Shell
+    rankings: dict[str, RankingPicture]
+    measurand: str
+
+    def act(self, command: Act) -> bool:
+        """Run a command."""
+        ...
+
+    def judge_again(self) -> None:
+        """Judge anew."""
+        ...
+
+    def to_ranking(self) -> None:
+        """Go back to the ranking."""
+        ...
+
+    def doubted(self) -> None:
+        """What is doubted was found."""
+        ...
+
+    def trace(self, page: Traced, key: str) -> None:
+        """Show the readings behind a figure of a page."""
+        ...
+
+    def to_page(self, page: Traced) -> None:
+        """Go back to a page whose figure was traced."""
+        ...
+
+
+class _Card(QWidget):
+    """One doubt."""
+
+    pressed = pyqtSignal()
+
+    def __init__(self, number: int, said: DoubtSaid, state: str) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(16)
+        self.key = TapeKey(str(number), state)
+        self.key.setObjectName(f"doubt_{number}")
+        self.key.clicked.connect(self.pressed.emit)
+        self.key.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.key.setFixedWidth(max(self.key.sizeHint().width() + 24, 240))
+        row.addWidget(self.key, 0, Qt.AlignmentFlag.AlignTop)
+        text = QVBoxLayout()
+        text.setSpacing(2)
+        text.addWidget(words(unbroken(said.sentence), "lead", wrap=True))
+        text.addWidget(words(unbroken(said.effect), "quiet", wrap=True))
+        row.addLayout(text, 1)
+
+
+class DoubtsPage(QWidget):
+    """Lists the doubts; a number leaves one out, or lets it count again."""
+
+    letter, label = "D", "doubts"
+
+    def __init__(self, owner: Owner) -> None:
+        super().__init__()
+        self.setObjectName("ground")
+        self.owner = owner
+        self.found: list[DoubtSaid] = []
+        self.noticed: tuple[str, ...] = ()
+        self.known = False
+        self.failure = ""
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 6, 0, 0)
+        self.lead = words("", "lead", wrap=True)
+        outer.addWidget(self.lead)
+        self.holder = QScrollArea()
+        self.holder.setWidgetResizable(True)
+        self.holder.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        outer.addWidget(self.holder, 1)
+        self.panels = DoubtPanels()
+        outer.addWidget(self.panels, 1)
+        self.told = words("", "small", wrap=True)
+        outer.addWidget(self.told)
+        self.at = 0
+        self.later = QTimer(self)
+        self.later.setSingleShot(True)
+        self.later.setInterval(LATER_MS)
+        self.later.timeout.connect(self.start)
+        self.cards: list[_Card] = []
+
+    def look_through(self) -> None:
+        """Look for doubts in a while: whatever is asked meanwhile goes first."""
+        self.found, self.noticed, self.known, self.failure = [], (), False, ""
+        self.owner.shell.jobs.cancel("doubts")
+        self.later.start()
+
+    def start(self) -> None:
+        """Look for doubts on the worker."""
+        self.later.stop()
+        session, jobs = self.owner.session, self.owner.shell.jobs
+        trial = session.trial
+        if trial is None:
+            return
+        path, trial_id, seed, load = session.workshop.reads, trial.id, trial.seed, session.loader()
+
+        def look(tell: Callable[[float], None]) -> tuple[list[DoubtSaid], tuple[str, ...]]:
+            return doubts_of(path, trial_id, seed, tell, load), noticed(path, trial_id)
+
+        jobs.start_aside(
+            "doubts", look, lambda found: self._came(trial_id, *found),
+            lambda error: self._failed(trial_id, error),
+        )  # fmt: skip
+
+    def _came(self, trial_id: int, found: list[DoubtSaid], seen: tuple[str, ...]) -> None:
+        if trial_id == self.owner.session.trial_id:
+            self.noticed, self.known, self.failure = seen, True, ""
+            self.show_doubts(found)
+            self.owner.doubted()
+
+    def _failed(self, trial_id: int, error: LoamError) -> None:
+        if trial_id == self.owner.session.trial_id:
+            self.failure = f"Doubts could not be looked for: {error}"
+            self.lead.setText(unbroken(self.failure))
+            self.owner.doubted()
+
+    def result(self) -> tuple[list[DoubtSaid], tuple[str, ...]] | None:
+        """Return what was found and noticed; None while it is not known."""
+        return (list(self.found), self.noticed) if self.known else None
+
+    def begin(self) -> None:
+        """Show the doubts that were found so far."""
+        if self.later.isActive():
+            self.start()
+        self.show_doubts(self.found)
+        if self.failure:
+            self.lead.setText(unbroken(self.failure))
+        elif self.owner.shell.jobs.is_busy("doubts"):
+            self.lead.setText("Looking the trial through …")
+        elif not self.known:
+            self.lead.setText(_NO_READINGS)
+        self.setFocus()
+        self.owner.shell.keys_changed()
+
+    def show_doubts(self, found: list[DoubtSaid]) -> None:
+        """Show what is doubted."""
+        self.found = found
+        session = self.owner.session
+        on = applied(session.workshop.connection, session.trial_id or 0)
+        count = "One thing is" if len(found) == 1 else f"{len(found)} things are"
+        lead = f"{count} doubted in this trial." if found else _NO_MORE if self.noticed else _NONE
+        if self.noticed:
+            seen = " ".join(self.noticed)
+            lead += f" Noticed while it was worked and read: {seen}" if found else f" {seen}"
+        self.lead.setText(unbroken(lead))
+        body = QWidget()
+        body.setObjectName("ground")
+        box = QVBoxLayout(body)
+        box.setContentsMargins(0, 8, 12, 8)
+        box.setSpacing(18)
+        self.cards = []
+        for i, said in enumerate(found, 1):
+            card = _Card(i, said, self._state(said, on.keys()))
+            card.pressed.connect(lambda n=i: self.turn(n))
+            self.cards.append(card)
+            box.addWidget(card)
+        box.addStretch(1)
+        self.holder.setWidget(body)
+        self._light()
+        told = [f"{i}: {s.sentence} {s.effect}" for i, s in enumerate(found, 1)]
+        self.setAccessibleName("doubts")
+        self.setAccessibleDescription(" ".join(told))
+
+    def _light(self) -> None:
+        """Frame the cells of the doubt at hand."""
+        self.at = min(self.at, max(len(self.found) - 1, 0))
+        for i, card in enumerate(self.cards):
+            card.key.main = i == self.at
+            card.key.update()
+        ranking = self.owner.rankings.get(self.owner.measurand)
+        self.panels.setVisible(bool(self.found) or ranking is not None)
+        session = self.owner.session
+        concerned: frozenset[int] = frozenset()
+        if self.found:
+            doubt = self.found[self.at].doubt
+            of_panels = {c.id for p in doubt.panels for c in session.cells_of(p)}
+            moved = {c for _, x, _ in doubt.slope for c, v in x.items() if v}
+            concerned = frozenset(doubt.cells) | of_panels | moved
+        panels = session.panels()[:MOST]
+        left = {}
+        if ranking is not None:
+            cells = [c for p in panels for c in session.cells_of(p.id)]
+            left = dict(residuals(ranking, panels, cells, session.combinations()))
+            self.told.setText(
+                f"In every cell what {ranking.label} leaves over beside its combination and its"
+                " panel: a disc where it is better, a ring where it is worse, largest from three"
+                " standard deviations on."
+            )
+        self.told.setVisible(ranking is not None)
+        self.panels.show_cells([assigned(session, p) for p in panels], concerned, left)
+
+    @staticmethod
+    def _state(said: DoubtSaid, on: object) -> str:
+        if said.doubt.kind == MASKING:
+            return "ranked on what stays"
+        if said.doubt.kind == START:
+            return "levelled already"
+        if said.doubt.kind == SLIP:
+            return "strike it"
+        if said.key in on:  # type: ignore[operator]
+            return "let it count" if not said.doubt.slope else "do not correct"
+        return "leave it out" if not said.doubt.slope else "correct for it"
+
+    def keys(self) -> list[Key]:
+        """Return the keys of the page."""
+        some: list[Key] = []
+        if self.found:
+            some = [("1–9", "leave it out, or let it count", None), ("↑ ↓", "its cells", None),
+                    ("Enter", "readings behind it", self.open_chosen)]  # fmt: skip
+        return [*some, ("Esc D", "ranking", self.owner.to_ranking)]
+
+    def turn(self, number: int) -> None:
+        """Take a doubt into account, or do so no more."""
+        if not 1 <= number <= len(self.found):
+            return
+        self.at = number - 1
+        said, session = self.found[number - 1], self.owner.session
+        trial_id = session.trial_id or 0
+        if said.doubt.kind == MASKING:
+            self.owner.shell.say("Ranks rest on what stays after the wipe already.")
+            return
+        if said.doubt.kind == START:
+            self.owner.shell.say("The ranking is levelled to one start already.")
+            return
+        if said.doubt.kind == SLIP:
+            cells = said.doubt.cells
+            why = f"a slip: likely {said.doubt.likely[0]:g}"
+            self.owner.act(StrikeReadings(trial_id, said.readings, why, of_cells=cells))
+            return
+        before, after = session.recall(doubts_key(trial_id), {}), self._turned(said)
+        word = "leave out" if said.key in after else "count again"
+        if said.doubt.slope:
+            word = "correct for" if said.key in after else "correct no more for"
+        self.owner.act(
+            Decide(
+                trial_id, trial_id, doubts_key(trial_id), before, after, f"{word}: {said.sentence}"
+            )
+        )
+
+    def _turned(self, said: DoubtSaid) -> dict[str, Any]:
+        """Return what is kept once a doubt is taken into account, or is so no more."""
+        session = self.owner.session
+        kept = dict(session.recall(doubts_key(session.trial_id or 0), {}))
+        if said.key in kept:
+            del kept[said.key]
+        else:
+            kept[said.key] = stored(said.doubt)
+        return kept
+
+    def switches(self) -> list[dict[str, Any]]:
+        """Return what would be kept after each switch that moves the ranking."""
+        return [self._turned(s) for s in self.found if s.doubt.kind not in (MASKING, SLIP, START)]
+
+    def sources(self) -> Sources:
+        """What each doubt rests on, by its number."""
+        from loam.app.questions.figure_sources import of_doubt
+
+        session, rankings = self.owner.session, self.owner.rankings
+        return {str(i): of_doubt(s, session, rankings) for i, s in enumerate(self.found, 1)}
+
+    def renew(self, then: Callable[[], None]) -> None:
+        """What counts has changed: the doubts are looked for again, so go back to them."""
+        self.owner.to_page(self)
+        self.begin()
+
+    def open_chosen(self) -> None:
+        """Show the readings that the doubt at hand concerns."""
+        if self.found:
+            self.owner.trace(self, str(self.at + 1))
+
+    def table(self) -> list[list[str]]:
+        """Return the doubts as a table, its heading first."""
+        head = ["kind", "subject", "sentence", "effect"]
+        return [head, *([s.doubt.kind, s.subject, s.sentence, s.effect] for s in self.found)]
+
+    def picture(self) -> Picture | None:
+        """Return the panels with the cells of the doubt at hand."""
+        trial = self.owner.session.trial
+        if trial is None or not self.found:
+            return None
+        said = self.found[self.at]
+        return Picture(
+            f"{trial.name}, doubts", trial.question or trial.name,
+            f"{said.sentence}\n{said.effect}", 1000.0, 420.0, self.panels.paint,
+        )  # fmt: skip
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.found:
+            step = 1 if event.key() == Qt.Key.Key_Down else -1
+            self.at = (self.at + step) % len(self.found)
+            self._light()
+        elif event.text().isdigit():
+            self.turn(int(event.text()))
+        elif not perform(event, self.keys()):
+            super().keyPressEvent(event)

@@ -1,0 +1,1 @@
+"""What drives it: its page and what it draws."""

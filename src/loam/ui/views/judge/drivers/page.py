@@ -1,0 +1,116 @@
+"""What drives the result, and what was not tried: a number plans the cells that test it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QKeyEvent, QPainter
+
+from loam.app.questions.drivers.find import DriversPicture, find_drivers
+from loam.app.questions.figure_sources import of_drivers
+from loam.app.questions.next_test.find import TEST, plan_untried
+from loam.app.questions.readings_behind import Sources
+from loam.core.trial import free_code
+from loam.core.words.verdict import counted, listed
+from loam.ui.views.base import CellView, Key
+from loam.ui.views.judge.aside import Aside, Work
+from loam.ui.views.judge.drivers.paint import draw_drivers as paint_drivers
+from loam.ui.widgets.fields import unbroken
+
+
+class DriversPage(Aside):
+    """Pad, compound, machine and passes, taken apart for each hardness."""
+
+    name, letter, label = "drivers", "V", "what drives it"
+    teaches = "Here stands what makes the difference: pad, compound, machine, passes."
+    found: DriversPicture | None
+
+    def ask(self) -> Work | str:
+        """Take the judgement at hand apart."""
+        ranking = self.owner.rankings.get(self.owner.measurand)
+        if ranking is None:
+            return self.lack(self.owner.measurand)
+        combinations = self.owner.session.combinations()
+        trial = self.owner.session.trial
+        seed = trial.seed if trial is not None else 1
+        tell = self.owner.shell.jobs.teller(self.name)
+        return lambda: find_drivers(ranking.judgement, combinations, seed, tell)
+
+    def show_found(self) -> None:
+        """Say what drives each hardness."""
+        found = self.found
+        if found is None:
+            return
+        label = self.owner.rankings[self.owner.measurand].label
+        said = [f"{label.capitalize()}."]
+        said += found.said()
+        self.lead.setText(unbroken(" ".join(said)))
+        more = ""
+        if any(v.alone is not None for c in found.classes for w in c.levers for v in w.levels):
+            more = " Interplay: from where each alone would put them (stroke) to where they are."
+        if found.offers:
+            more += " Not tried: predicted, with the chance to be ahead of the leader; a number"
+            more += " plans the cells that test it."
+        on: dict[str, list[str]] = {}
+        for own in found.classes:
+            for care in own.cares:
+                on.setdefault(care, []).append(own.hardness)
+        cares = "".join(
+            f" {listed(where).capitalize()}: {care}." for care, where in on.items()
+        )  # fmt: skip
+        self.small.setText(unbroken(
+            "Bars: what the usual combination with that level reads, 90 %. Letters: who has it."
+            " Tape: the part's share of the differences. Noise: the part need not exist for"
+            f" what was read.{more}{cares}"
+        ))  # fmt: skip
+
+    def sources(self) -> Sources:
+        """Parts, levels and what was not tried."""
+        return of_drivers(self.found) if self.found is not None else {}
+
+    def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
+        """Draw the levers."""
+        return paint_drivers(painter, area, self.found) if self.found is not None else []
+
+    def own_keys(self) -> list[Key]:
+        """Return the key of the likeliest; the drawing has the numbers of the others."""
+        return [
+            ("1", f"try {u.short} on {own.hardness}", lambda: self.make(1))
+            for own, u in (self.found.offers[:1] if self.found is not None else ())
+        ]
+
+    def make(self, number: int) -> None:
+        """Make a combination of what was not tried, plan its test, and turn to the layout."""
+        trial = self.owner.session.trial
+        offers = self.found.offers if self.found is not None else ()
+        if trial is None or not 1 <= number <= len(offers):
+            return
+        session = self.owner.session
+        code = free_code(session.combinations())
+        own, u = offers[number - 1]
+        lead = next(c for c in session.combinations() if c.code == own.leader[0])
+        act = plan_untried(
+            trial, replace(u.combination, code=code), lead.id, own.hardness, session.panels(),
+            session.cells(),
+        )  # fmt: skip
+        if self.owner.act(act):
+            names = {p.id: p.name for p in session.panels()}
+            where = names.get(act.wanted[0][0], "a new panel")
+            self.owner.shell.go("layout")
+            if isinstance(self.owner.shell.view, CellView) and act.assign is not None:
+                self.owner.shell.view.choose(act.assign.after[0][0])
+            self.owner.shell.say(
+                f"{code} is a combination of this trial now: {counted(TEST)} cells of it beside"
+                f" {lead.code} on {where}, in random places; Ctrl+Z takes it all back."
+            )
+
+    def typed(self, event: QKeyEvent) -> bool:
+        """Try one by its number."""
+        text = event.text()
+        offers = self.found.offers if self.found is not None else ()
+        if text.isdigit() and 1 <= int(text) <= len(offers):
+            self.make(int(text))
+            return True
+        return False

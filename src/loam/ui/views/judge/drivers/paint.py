@@ -1,0 +1,225 @@
+"""What drives a result, drawn: a panel a hardness, a lever a factor, its levels along the axis."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen
+
+from loam.app.presenters.axis import marks_of
+from loam.app.questions.drivers.find import DriversOf, DriversPicture, Level, untried_words
+from loam.core.readings import kind_of
+from loam.core.units import percent
+from loam.ui.theme import look
+from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.tape import paint_tape
+
+_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+_MIDDLE = Qt.AlignmentFlag.AlignCenter
+_NAMES = 0.54
+MOST_CODES = 4
+"""Combinations that are named behind a level."""
+
+
+def draw_drivers(painter: QPainter, area: QRectF, found: DriversPicture) -> list[Spot]:
+    """Draw what drives a result; a spot is a part, a level or what was not tried."""
+    spots: list[Spot] = []
+    count = max(len(found.classes), 1)
+    gap = 14.0
+    wide = (area.width() - gap * (count - 1)) / count
+    most = max((_rows(own) for own in found.classes), default=1.0)
+    each = min((area.height() - look.px(24 + 30)) / most, float(look.px(26)))
+    window = _window(found)
+    for i, own in enumerate(found.classes):
+        left = area.left() + i * (wide + gap)
+        box = QRectF(left, area.top(), wide, look.px(24) + most * each + look.px(28))
+        spots += _panel(painter, box, own, found, each, window)
+    return spots
+
+
+def _rows(own: DriversOf) -> float:
+    """Lines that a hardness needs."""
+    levels = sum(1.1 + len(lever.levels) for lever in own.levers)
+    return levels + (1.1 + len(own.untried) if own.untried else 0.0)
+
+
+def _window(found: DriversPicture) -> tuple[float, float]:
+    """Return the places on the scale that are shown."""
+    places = [
+        v for own in found.classes for lever in own.levers for level in lever.levels
+        for v in (level.low, level.high, level.place if level.alone is None else level.alone)
+    ]  # fmt: skip
+    places += [v for own in found.classes for u in own.untried for v in (u.low, u.high)]
+    places += [own.leader[1] for own in found.classes]
+    if not places:
+        return 0.0, 1.0
+    low, high = min(places), max(places)
+    pad = 0.04 * max(high - low, 1e-9)
+    return low - pad, high + pad
+
+
+class _Axis:
+    """From a place on the scale to the drawing, better to the right."""
+
+    def __init__(self, found: DriversPicture, window: tuple[float, float], left: float,
+                 right: float) -> None:  # fmt: skip
+        self.found, self.window, self.left, self.right = found, window, left, right
+
+    def x(self, place: float) -> float:
+        low, high = self.window
+        share = (place - low) / (high - low)
+        if not self.found.judgement.higher_is_better:
+            share = 1.0 - share
+        return self.left + share * (self.right - self.left)
+
+
+def _panel(
+    painter: QPainter, box: QRectF, own: DriversOf, found: DriversPicture, each: float,
+    window: tuple[float, float],
+) -> list[Spot]:  # fmt: skip
+    kind, scale = kind_of(found.judgement.measurand), found.judgement.scale
+    painter.setFont(look.words(17, bold=True))
+    painter.setPen(look.ink)
+    head = QRectF(box.left(), box.top(), box.width(), look.px(24))
+    painter.drawText(head, _LEFT, own.ground.capitalize())
+    panel = QRectF(box.left(), head.bottom(), box.width(), box.bottom() - head.bottom())
+    painter.fillRect(panel, look.panel)
+    names = panel.left() + 10.0
+    split = panel.left() + _NAMES * panel.width()
+    axis = _Axis(found, window, split + 8.0, panel.right() - 14.0)
+    foot = panel.bottom() - look.px(24)
+    painter.setFont(look.figures(11))
+    low, high = window
+    room = max(int((axis.right - axis.left) / look.px(52)), 2)
+    for value in marks_of(scale, low, high, room):
+        x = axis.x(float(scale.to(np.array([value]))[0]))
+        painter.setPen(QPen(look.panel_cell, 1))
+        painter.drawLine(QPointF(x, panel.top()), QPointF(x, foot))
+        painter.setPen(look.quiet_on_panel)
+        text = kind.write(value)
+        painter.drawText(QRectF(x - 30, foot, 60, panel.bottom() - foot), _MIDDLE, text)
+    painter.setPen(look.quiet_on_panel)
+    painter.setFont(look.words(12))
+    painter.drawText(QRectF(names, foot, split - names, panel.bottom() - foot), _LEFT, kind.unit)
+    y = panel.top() + 0.2 * each
+    spots: list[Spot] = []
+    big, small = _sizes(each)
+    for seed, lever in enumerate(own.levers):
+        row = QRectF(names, y, split - names - 8, each)
+        spots.append(Spot(row, f"{own.hardness}:{seed}",
+                          f"{lever.label}, of the difference: {lever.amount}"))  # fmt: skip
+        long = lever.share * (split - names - 8)
+        bar = QRectF(names, y + 0.86 * each, max(long, 2.0), max(0.16 * each, 3.0))
+        paint_tape(painter, bar, seed=seed + 2, depth=2)
+        painter.setFont(look.words(big, bold=True))
+        painter.setPen(look.on_panel)
+        head = QRectF(row.left(), y, axis.right - row.left(), each)
+        _headed(painter, row, head, lever.label, lever.briefly, big)
+        y += 1.1 * each
+        for k, level in enumerate(lever.levels):
+            if level.alone is not None:
+                _apart(painter, axis, y + each / 2, level.alone, level.place, seed=k)
+            _whisker(painter, axis, y + each / 2, level.low, level.high, level.place, hollow=False)
+            painter.setFont(look.words(small))
+            painter.setPen(look.quiet_on_panel)
+            row = QRectF(names + 12, y, split - names - 16, each)
+            _fitted(painter, row, level.words, "" if lever.together else _codes(level), small)
+            line = QRectF(names, y, axis.right - names, each)
+            spots.append(Spot(line, f"{own.hardness}:{seed}:{k}", f"{lever.label}: {level.words}"))
+            y += each
+    return spots + _untried(painter, own, found, axis, QRectF(names, y, split - names, each))
+
+
+def _untried(
+    painter: QPainter, own: DriversOf, found: DriversPicture, axis: _Axis, row: QRectF
+) -> list[Spot]:
+    """Draw what was not tried: hollow, dashed, with the key that makes it."""
+    if not own.untried:
+        return []
+    spots = []
+    big, small = _sizes(row.height())
+    painter.setFont(look.words(big, bold=True))
+    painter.setPen(look.on_panel)
+    _fitted(painter, row, "not tried, predicted", "", big)
+    first = row.top()
+    y, each = row.top() + 1.1 * row.height(), row.height()
+    for number, u in enumerate(own.untried, 1):
+        _whisker(painter, axis, y + each / 2, u.low, u.high, u.place, hollow=True)
+        painter.setFont(look.words(small))
+        painter.setPen(look.quiet_on_panel)
+        key = found.number_of(own.hardness, u)
+        painter.setFont(look.words(small, bold=True))
+        painter.drawText(QRectF(row.left(), y, 12, each), _LEFT, str(key) if key else "")
+        painter.setFont(look.words(small))
+        line = QRectF(row.left() + 12, y, row.width() - 16, each)
+        _fitted(painter, line, u.short, percent(u.p_ahead), small)
+        spots.append(Spot(QRectF(row.left(), y, axis.right - row.left(), each),
+                          f"{own.hardness}:+{number}",
+                          untried_words(own, u, found.judgement)))  # fmt: skip
+        y += each
+    x = axis.x(own.leader[1])
+    painter.setPen(QPen(look.edge, 1.6, Qt.PenStyle.DashLine))
+    painter.drawLine(QPointF(x, first + each), QPointF(x, y))
+    painter.setFont(look.words(12, bold=True))
+    painter.setPen(look.on_panel)
+    painter.drawText(QRectF(x - 20, first, 40, each), _MIDDLE, own.leader[0])
+    return spots
+
+
+def _sizes(each: float) -> tuple[int, int]:
+    """Return the sizes of heads and levels that a line of this height has room for."""
+    most = max(int(each / look.scale * 0.82), 8)
+    return min(14, most), min(13, most)
+
+
+def _fitted(painter: QPainter, row: QRectF, text: str, right: str, size: int) -> None:
+    """Write a text and, at the end of its line, a figure; a long text is cut with a sign."""
+    room = row.width() - (look.width(right, size) + 10 if right else 0)
+    shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(room))
+    painter.drawText(row, _LEFT, shown)
+    if right:
+        painter.drawText(row, _RIGHT, right)
+
+
+def _headed(
+    painter: QPainter, row: QRectF, whole: QRectF, text: str, right: str, size: int
+) -> None:
+    """Write the head of a part; a long one goes on above the bars, its figure after it."""
+    metrics = painter.fontMetrics()
+    wide = metrics.horizontalAdvance(text)
+    if wide + 10 + metrics.horizontalAdvance(right) <= row.width():
+        _fitted(painter, row, text, right, size)
+        return
+    most = min(wide + 12.0 + metrics.horizontalAdvance(right), whole.width())
+    _fitted(painter, QRectF(whole.left(), whole.top(), most, whole.height()), text, right, size)
+
+
+def _codes(level: Level) -> str:
+    """Return the combinations that have a level, as many as there is room for."""
+    more = " …" if len(level.codes) > MOST_CODES else ""
+    return " ".join(level.codes[:MOST_CODES]) + more
+
+
+def _apart(
+    painter: QPainter, axis: _Axis, y: float, alone: float, place: float, *, seed: int
+) -> None:
+    """Tape from where each level alone would put two to where they are together."""
+    start, end = sorted((axis.x(alone), axis.x(place)))
+    paint_tape(painter, QRectF(start, y - 3, max(end - start, 1.0), 6), seed=seed + 3, depth=2)
+    painter.setPen(QPen(look.on_panel, 1.6))
+    painter.drawLine(QPointF(axis.x(alone), y - 7), QPointF(axis.x(alone), y + 7))
+
+
+def _whisker(
+    painter: QPainter, axis: _Axis, y: float, low: float, high: float, place: float, *,
+    hollow: bool,
+) -> None:  # fmt: skip
+    """Draw an interval and its middle; dashed and hollow where it is a prediction."""
+    line = Qt.PenStyle.DashLine if hollow else Qt.PenStyle.SolidLine
+    painter.setPen(QPen(look.quiet_on_panel, 1.6, line))
+    painter.drawLine(QPointF(axis.x(low), y), QPointF(axis.x(high), y))
+    painter.setPen(QPen(look.on_panel, 1.6))
+    painter.setBrush(look.panel if hollow else look.on_panel)
+    painter.drawRect(QRectF(axis.x(place) - 3.5, y - 4, 7, 8))
+    painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -1,0 +1,1 @@
+"""The gauge study: its page and what it draws."""

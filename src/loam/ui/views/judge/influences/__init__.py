@@ -1,0 +1,1 @@
+"""What else moves it: its page and what it draws."""

@@ -1,0 +1,1 @@
+"""What next: its page and what it draws."""

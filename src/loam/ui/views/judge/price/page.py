@@ -1,0 +1,110 @@
+"""What the result costs: in clear, or in minutes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QKeyEvent, QPainter
+
+from loam.app.questions.figure_sources import of_price
+from loam.app.questions.price.find import CLEAR, MINUTES, PricePicture, find_price
+from loam.app.questions.ranking.picture import RankingPicture
+from loam.app.questions.readings_behind import Sources
+from loam.core.readings import REMOVED
+from loam.core.words.verdict import listed
+from loam.ui.views.base import Key
+from loam.ui.views.judge.aside import Aside, Owner, Work
+from loam.ui.views.judge.price.paint import draw_price as paint_price
+from loam.ui.widgets.fields import unbroken
+
+
+class PricePage(Aside):
+    """What each combination gives for what it takes."""
+
+    name, letter, label = "price", "C", "what it costs"
+    teaches = "Here stands what each combination gives for the clear or the minutes it takes."
+    found: PricePicture | None
+
+    def __init__(self, owner: Owner) -> None:
+        super().__init__(owner)
+        self.of = CLEAR
+
+    def _gain(self) -> RankingPicture | None:
+        """What is gained: the measurand at hand; for clear itself, defects or gloss."""
+        rankings, at = self.owner.rankings, self.owner.measurand
+        wanted = ("defects", "gloss20", "gloss60", "haze") if at == REMOVED.key else (at,)
+        return next((rankings[m] for m in wanted if m in rankings), None)
+
+    def rests_on(self) -> tuple[object, ...]:
+        """The judgements, and what is spent."""
+        return (*super().rests_on(), self.of)
+
+    def ask(self) -> Work | str:
+        """Price the judgement at hand."""
+        session, gain = self.owner.session, self._gain()
+        trial = session.trial
+        if gain is None or trial is None:
+            return self.lack(self.owner.measurand) or "Nothing but film is read here."
+        removed = self.owner.rankings.get(REMOVED.key)
+        if removed is None and REMOVED.key in self.owner.kinds.buttons:
+            return self.lack(REMOVED.key)
+        if removed is None:
+            self.of = MINUTES
+            self._of = self.rests_on()
+        path, combinations, of = session.workshop.reads, session.combinations(), self.of
+        taken = removed.judgement if removed is not None else None
+        return lambda: find_price(path, trial.id, gain.judgement, taken, combinations, of)
+
+    def show_found(self) -> None:
+        """Say what is worth its price."""
+        found = self.found
+        if found is None:
+            return
+        said = list(found.said())
+        if not said:
+            said = [f"{self.teaches} No hardness has two combinations whose price is known."]
+        what = f"{found.coat} that it takes" if found.of == CLEAR else "minutes that a cell takes"
+        self.lead.setText(
+            unbroken(f"{found.kind.label.capitalize()} for the {what}. {' '.join(said)}")
+        )
+        told = "Further right is better, deeper is dearer; dashed: nobody gives more for less;"
+        told += " struck out: another surely gives more for less."
+        if found.of == MINUTES:
+            told += " Minutes: the passes as planned, and one a stage to set up (assumed)."
+        elif REMOVED.key not in self.owner.rankings:
+            told += f" Film before and after work would show the {found.coat}."
+        else:
+            told += " What is read is taken to vary independently; what may go is half of an"
+            told += " assumed or recorded coat, never below the floor."
+        if found.left_out:
+            told += f" Not priced, for want of settings: {listed(found.left_out)}."
+        self.small.setText(unbroken(told))
+
+    def sources(self) -> Sources:
+        """What each combination gives, and the clear that it takes."""
+        return of_price(self.found, self.owner.rankings) if self.found is not None else {}
+
+    def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
+        """Draw the notches."""
+        return paint_price(painter, area, self.found) if self.found is not None else []
+
+    def own_keys(self) -> list[Key]:
+        """Turn between clear and minutes."""
+        if REMOVED.key not in self.owner.rankings:
+            return []
+        return [
+            ("T", "in minutes" if self.of == CLEAR else f"in {self.owner.session.coat}", self.turn)
+        ]
+
+    def turn(self) -> None:
+        """Count in minutes, or in clear again."""
+        self.of = MINUTES if self.of == CLEAR else CLEAR
+        self.begin()
+
+    def typed(self, event: QKeyEvent) -> bool:
+        """Turn between clear and minutes."""
+        if event.text().upper() == "T" and REMOVED.key in self.owner.rankings:
+            self.turn()
+            return True
+        return False

@@ -1,0 +1,184 @@
+"""What a result costs, drawn into the clear: as deep as a combination cuts, where its result lies.
+
+The surface of the clear is a line; each combination cuts a notch below it, as deep as the clear
+that it takes, at the place of what it gives. In minutes the notches are strips of tape that hang.
+"""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen
+
+from loam.app.presenters.axis import marks_of, ticks
+from loam.app.questions.price.find import CLEAR, PriceOf, PricePicture, sets_words
+from loam.core.price import Priced
+from loam.core.units import fixed, percent
+from loam.ui.theme import look
+from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.tape import paint_tape
+
+_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+_MIDDLE = Qt.AlignmentFlag.AlignCenter
+_NOTCH = 14.0
+
+
+def draw_price(painter: QPainter, area: QRectF, found: PricePicture) -> list[Spot]:
+    """Draw what each hardness costs; spots tell of each combination."""
+    spots: list[Spot] = []
+    count = max(len(found.classes), 1)
+    gap = 18.0
+    wide = (area.width() - gap * (count - 1)) / count
+    deep = max((p.cost[2] for own in found.classes for p in own.priced), default=0.0)
+    deep = deep if deep > 0.0 else 1.0  # nothing was lost, as far as the gauge shows
+    for i, own in enumerate(found.classes):
+        box = QRectF(area.left() + i * (wide + gap), area.top(), wide, area.height())
+        spots += _Section(painter, box, own, found, deep).draw()
+    return spots
+
+
+class _Section:
+    """One hardness: air above, clear below."""
+
+    def __init__(
+        self, painter: QPainter, box: QRectF, own: PriceOf, found: PricePicture, deep: float
+    ) -> None:
+        self.p, self.own, self.found = painter, own, found
+        head, foot = look.px(24), look.px(22)
+        self.head = QRectF(box.left(), box.top(), box.width(), head)
+        self.air = QRectF(box.left(), self.head.bottom(), box.width(), look.px(76))
+        self.ground = QRectF(
+            box.left(), self.air.bottom(), box.width(), box.bottom() - foot - self.air.bottom()
+        )
+        self.foot = QRectF(box.left(), self.ground.bottom(), box.width(), foot)
+        _, self.most, self.step = ticks(0.0, deep, 5)
+        gains = [v for p in own.priced for v in p.gain]
+        low, high = min(gains), max(gains)
+        pad = 0.10 * max(high - low, 1e-9)
+        self.low, self.high = low - pad, high + pad
+        self.left, self.right = box.left() + look.px(56), box.right() - look.px(22)
+
+    def x(self, gain: float) -> float:
+        share = (gain - self.low) / (self.high - self.low)
+        return self.left + share * (self.right - self.left)
+
+    def y(self, cost: float) -> float:
+        return self.ground.top() + cost / self.most * (self.ground.height() - 10.0)
+
+    def draw(self) -> list[Spot]:
+        """Draw it and return a spot a combination."""
+        p, clear = self.p, self.found.of == CLEAR
+        p.setFont(look.words(17, bold=True))
+        p.setPen(look.ink)
+        p.drawText(self.head, _LEFT, self.own.ground.capitalize())
+        p.fillRect(self.air, look.panel)
+        p.fillRect(self.ground, look.clear if clear else look.panel_cell)
+        p.setPen(QPen(look.edge, 2))
+        p.drawLine(self.ground.topLeft(), self.ground.topRight())
+        self._depths(clear)
+        self._gains()
+        self._frontier()
+        spots = []
+        names = self._places()
+        for priced in sorted(self.own.priced, key=lambda q: -q.cost[0]):
+            spots.append(self._notch(priced, names[priced.name]))
+        return spots
+
+    def _depths(self, clear: bool) -> None:
+        p = self.p
+        ink = look.ink if clear else look.quiet_on_panel
+        p.setFont(look.figures(11))
+        for i in range(round(self.most / self.step) + 1):
+            cost = i * self.step
+            y = self.y(cost)
+            p.setPen(QPen(ink, 0.4, Qt.PenStyle.DotLine))
+            if i:
+                p.drawLine(QPointF(self.left - 12, y), QPointF(self.ground.right(), y))
+            p.setPen(ink)
+            unit = f" {'µm' if clear else 'min'}" if i == 0 else ""
+            text = f"{fixed(cost, 0 if self.step >= 1 else 1)}{unit}"
+            box = QRectF(self.ground.left() + 4, y - 8, self.left - self.ground.left() - 20, 16)
+            p.drawText(box.translated(0, 9 if i == 0 else 0), _RIGHT, text)
+        own = self.own.budget
+        if own is not None and own.may_go <= self.most:
+            y = self.y(own.may_go)
+            p.setPen(QPen(look.care, 2))
+            p.drawLine(QPointF(self.ground.left(), y), QPointF(self.ground.right(), y))
+
+    def _gains(self) -> None:
+        p, found = self.p, self.found
+        sign = 1.0 if found.judgement.higher_is_better else -1.0
+        ends = sorted((sign * self.low, sign * self.high))
+        room = max(int((self.right - self.left) / look.px(58)), 2)
+        p.setFont(look.figures(11))
+        for value in marks_of(found.judgement.scale, ends[0], ends[1], room):
+            x = self.x(sign * float(found.judgement.scale.to(np.array([value]))[0]))
+            if not self.left <= x <= self.right:
+                continue
+            p.setPen(look.quiet)
+            p.drawText(QRectF(x - 30, self.foot.top(), 60, self.foot.height()), _MIDDLE,
+                       found.kind.write(value))  # fmt: skip
+        p.setFont(look.words(12))
+        p.setPen(look.quiet)
+        p.drawText(self.foot, _LEFT, found.kind.unit)
+
+    def _frontier(self) -> None:
+        """A broken line through the bottoms of those whom nobody beats."""
+        front = sorted((q for q in self.own.priced if q.frontier), key=lambda q: q.cost[0])
+        ink = look.strong if self.found.of == CLEAR else look.edge
+        self.p.setPen(QPen(ink, 2, Qt.PenStyle.DashLine))
+        for a, b in itertools.pairwise(front):
+            self.p.drawLine(QPointF(self.x(a.gain[0]), self.y(a.cost[0])),
+                            QPointF(self.x(b.gain[0]), self.y(b.cost[0])))  # fmt: skip
+
+    def _places(self) -> dict[str, float]:
+        """Where each letter stands above the surface; near ones on several heights."""
+        found: dict[str, float] = {}
+        ends = [-1e9, -1e9, -1e9]
+        for q in sorted(self.own.priced, key=lambda q: q.gain[0]):
+            x = self.x(q.gain[0])
+            wide = max(look.width(q.name, 17, bold=True, figures=True), 18) + 6.0
+            level = next((i for i, end in enumerate(ends) if x - wide / 2 >= end), 2)
+            ends[level] = x + wide / 2
+            found[q.name] = self.air.bottom() - look.px(23) * (level + 1)
+        return found
+
+    def _notch(self, q: Priced, top: float) -> Spot:
+        p = self.p
+        x, y = self.x(q.gain[0]), self.y(q.cost[0])
+        surface = self.ground.top()
+        notch = QRectF(x - _NOTCH / 2, surface, _NOTCH, max(y - surface, 1.0))
+        if self.found.of == CLEAR:
+            p.fillRect(notch, look.panel if not look.lights_out else look.ground)
+            p.setPen(QPen(look.edge if look.lights_out else look.panel, 1))
+            p.drawRect(notch)
+        else:
+            paint_tape(p, notch, seed=len(q.name) + ord(q.name[0]), torn="bottom", depth=3)
+        ink = look.ink if self.found.of == CLEAR else look.on_panel
+        p.setPen(QPen(ink, 1.4))
+        for cost in q.cost[1:]:
+            if q.cost[1] != q.cost[2]:
+                p.drawLine(QPointF(x - 5, self.y(cost)), QPointF(x + 5, self.y(cost)))
+        p.drawLine(QPointF(x, self.y(q.cost[1])), QPointF(x, self.y(q.cost[2])))
+        p.drawLine(QPointF(self.x(q.gain[1]), y), QPointF(self.x(q.gain[2]), y))
+        p.setPen(QPen(look.quiet_on_panel, 1))
+        p.drawLine(QPointF(x, top + look.px(20)), QPointF(x, surface))
+        name = QRectF(x - 40, top, 80, look.px(20))
+        p.setFont(look.figures(17, bold=True))
+        p.setPen(look.on_panel if not q.beaten_by else look.quiet_on_panel)
+        p.drawText(name, _MIDDLE, q.name[:4])
+        if q.beaten_by:
+            wide = look.width(q.name[:4], 17, bold=True, figures=True) / 2 + 3
+            p.setPen(QPen(look.quiet_on_panel, 1.6))
+            middle = name.center()
+            p.drawLine(QPointF(middle.x() - wide, middle.y()), QPointF(middle.x() + wide,
+                                                                       middle.y()))  # fmt: skip
+        gain = self.found.kind.write(self.found.measured(q.gain[0]))
+        told = f"{q.name}: {gain} {self.found.kind.unit} for {self.found.cost_words(q.cost[0])}"
+        told += f", {sets_words(self.own, q)}" if sets_words(self.own, q) else ""
+        told += f"; beaten in both by {q.beaten_by} ({percent(q.beaten)})" if q.beaten_by else ""
+        box = QRectF(x - 14, top, 28, y - top + 10)
+        return Spot(box, f"{self.own.hardness}:{q.name}", told)

@@ -1,0 +1,1 @@
+"""Priorities: its page and what it draws."""

@@ -1,0 +1,135 @@
+"""The map of priorities: a triangle of letters a hardness, the fainter the less surely they win."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from loam.app.questions.priorities.find import CORNERS, STEPS, PrioritiesPicture
+from loam.core.priorities import PriorityMap
+from loam.ui.theme import look
+
+_HIGH, _EDGE = 0.8660254037844386, 0.5773502691896258
+_MIDDLE = Qt.AlignmentFlag.AlignCenter
+
+
+class PriorityChart(QWidget):
+    """Shows one triangle a hardness; ``moved`` carries the lattice place that was clicked."""
+
+    moved = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.found: PrioritiesPicture | None = None
+        self.at = 0
+        self._spots: list[tuple[QPointF, int]] = []
+        self.setObjectName("priorities")
+        self.setAccessibleName("map of priorities")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(320, 200)
+        look.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(900, 420)
+
+    def show_map(self, found: PrioritiesPicture | None, at: int) -> None:
+        """Show a map and the point that is looked at."""
+        self.found, self.at = found, at
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        self._spots = []
+        if self.found is not None:
+            self.paint(QPainter(self), QRectF(0, 0, self.width(), self.height()))
+
+    def paint(self, painter: QPainter, room: QRectF) -> None:
+        """Draw the map."""
+        found = self.found
+        if found is None:
+            return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        wide = room.width() / len(found.maps)
+        above, below = look.px(24 + 20 + 14), look.px(14 + 22)
+        side = min(wide - look.px(60), (room.height() - above - below) / _HIGH)
+        spare = room.top() + max(room.height() - above - below - side * _HIGH, 0.0) / 2
+        for i, (hardness, own) in enumerate(found.maps.items()):
+            left = room.left() + i * wide
+            painter.setPen(look.ink)
+            painter.setFont(look.words(17, bold=True))
+            head = QRectF(left, spare, wide, look.px(24))
+            painter.drawText(head, _MIDDLE, found.ground(hardness).capitalize())
+            self._triangle(painter, own, left + (wide - side) / 2, spare + above, side)
+
+    def _place(self, weights: tuple[float, float, float], left: float, top: float,
+               side: float) -> QPointF:  # fmt: skip
+        """Finish above, removal lower left, clear kept lower right."""
+        finish, _, clear = weights
+        return QPointF(left + side * (clear + finish / 2), top + side * _HIGH * (1.0 - finish))
+
+    def _triangle(
+        self, painter: QPainter, own: PriorityMap, left: float, top: float, side: float
+    ) -> None:
+        step = side / STEPS
+        grow = min(step * 0.62, look.px(14))
+        corners = [
+            QPointF(left + side / 2, top - grow * 1.6),
+            QPointF(left - grow * 1.4, top + side * _HIGH + grow * 0.8),
+            QPointF(left + side + grow * 1.4, top + side * _HIGH + grow * 0.8),
+        ]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.panel)
+        painter.drawPolygon(QPolygonF(corners))
+        self._borders(painter, own, left, top, side)
+        size = max(9, int(step * 0.66 / look.scale))
+        painter.setFont(look.figures(size, bold=True))
+        for p, weights in enumerate(own.points.tolist()):
+            spot = self._place((weights[0], weights[1], weights[2]), left, top, side)
+            self._spots.append((spot, p))
+            k = int(own.chance[p].argmax())
+            sure = float(own.chance[p, k])
+            ink = QColor(look.on_panel)
+            ink.setAlphaF(min(max(0.25 + 1.0 * (sure - 0.3), 0.25), 1.0))
+            painter.setPen(ink)
+            box = QRectF(spot.x() - step / 2, spot.y() - step / 2, step, step)
+            painter.drawText(box, _MIDDLE, own.names[k][:2])
+        spot = self._place(tuple(own.points[self.at].tolist()), left, top, side)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(look.edge, 3))
+        painter.drawEllipse(spot, step * 0.62, step * 0.62)
+        painter.setPen(look.quiet)
+        painter.setFont(look.words(14))
+        called = self.found.corners if self.found is not None else CORNERS
+        low, tall, broad = top + side * _HIGH + grow, look.px(20), look.px(60)
+        names = (
+            (QRectF(left, top - grow * 1.6 - tall, side, tall), called[0]),
+            (QRectF(left - broad / 2, low, broad * 2, tall), called[1]),
+            (QRectF(left + side - broad * 1.5, low, broad * 2, tall), called[2]),
+        )
+        for box, corner in names:
+            painter.drawText(box, _MIDDLE, corner)
+
+    def _borders(
+        self, painter: QPainter, own: PriorityMap, left: float, top: float, side: float
+    ) -> None:
+        """Draw where the winner changes, between each point and its neighbours."""
+        winner = own.chance.argmax(axis=1)
+        place = {tuple(np.rint(w * STEPS).astype(int)): p for p, w in enumerate(own.points)}
+        painter.setPen(QPen(look.edge, 1))
+        for (f, r, c), p in place.items():
+            for near in ((f, r + 1, c - 1), (f + 1, r - 1, c), (f + 1, r, c - 1)):
+                q = place.get(near)
+                if q is None or winner[p] == winner[q]:
+                    continue
+                a, b = (self._place(tuple(own.points[k].tolist()), left, top, side) for k in (p, q))
+                middle, across = (a + b) / 2, QPointF(a.y() - b.y(), b.x() - a.x())
+                half = across * (0.5 * _EDGE)
+                painter.drawLine(middle - half, middle + half)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or not self._spots:
+            return
+        at = event.position()
+        near = min(self._spots, key=lambda s: (s[0] - at).manhattanLength())
+        self.moved.emit(near[1])

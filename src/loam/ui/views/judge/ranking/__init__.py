@@ -1,0 +1,1 @@
+"""The ranking: its page and what it draws."""

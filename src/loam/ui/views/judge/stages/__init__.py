@@ -1,0 +1,1 @@
+"""Stages: its page and what it draws."""

@@ -1,0 +1,94 @@
+"""What each stage adds, from damaged to finished; the arrows turn to another hardness."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QKeyEvent, QPainter
+
+from loam.app.questions.figure_sources import of_stages
+from loam.app.questions.readings_behind import Sources
+from loam.app.questions.stages.find import StagesPicture, find_stages
+from loam.core.readings import kind_of
+from loam.ui.views.base import Key
+from loam.ui.views.judge.aside import Aside, Owner, Work
+from loam.ui.views.judge.stages.paint import draw_stages as paint_stages
+from loam.ui.widgets.fields import unbroken
+
+
+class StagesPage(Aside):
+    """Each combination under the lamp: before work, after each stage, before and after the wipe."""
+
+    name, letter, label = "stages", "S", "stages"
+    teaches = "Here stands what each stage adds, and at what price."
+    found: StagesPicture | None
+
+    def __init__(self, owner: Owner) -> None:
+        super().__init__(owner)
+        self.at = 0
+
+    def rests_on(self) -> tuple[object, ...]:
+        """The judgements, and which cells count."""
+        return (*super().rests_on(), self.owner.left_out)
+
+    def ask(self) -> Work | str:
+        """Find what each stage adds."""
+        rankings, trial = self.owner.rankings, self.owner.session.trial
+        measurand = self.owner.measurand
+        if trial is None or measurand not in rankings:
+            return self.lack(measurand)
+        path = self.owner.session.workshop.reads
+        judged = {m: r.judgement for m, r in rankings.items()}
+        return lambda: find_stages(path, trial.id, judged, measurand)
+
+    def show_found(self) -> None:
+        """Say what the stages of each hardness add."""
+        found = self.found
+        if found is None or not found.classes:
+            return
+        self.at %= len(found.classes)
+        own = found.classes[self.at]
+        label = kind_of(found.measurand).label.capitalize()
+        self.lead.setText(unbroken(f"{label}, {own.ground}: {own.sentence}"))
+        told = "Under the lamp: drawn from the readings, not photographs. Tape: the gain is seen;"
+        told += f" thin line: below what the meter sees ({found.floor} between cells); dashed: not"
+        told += " settled. All states are levelled as the ranking levels the last; minutes as"
+        told += " planned and one a stage to set up (assumed)."
+        if not found.by_stage:
+            told += " Nothing was read between two stages: cells read after each stage would show"
+            told += " what each adds."
+        self.small.setText(unbroken(told))
+
+    def sources(self) -> Sources:
+        """The states of each combination on the hardness at hand."""
+        if self.found is None or not self.found.classes:
+            return {}
+        return of_stages(self.found, self.found.classes[self.at % len(self.found.classes)])
+
+    def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
+        """Draw the hardness at hand."""
+        if self.found is None or not self.found.classes:
+            return []
+        return paint_stages(painter, area, self.found.classes[self.at])
+
+    def own_keys(self) -> list[Key]:
+        """Turn to another hardness."""
+        if self.found is None or len(self.found.classes) < 2:
+            return []
+        following = self.found.classes[(self.at + 1) % len(self.found.classes)]
+        return [("← →", f"{following.ground}", self.turn)]
+
+    def turn(self, step: int = 1) -> None:
+        """Turn to another hardness."""
+        if self.found is not None and self.found.classes:
+            self.at = (self.at + step) % len(self.found.classes)
+            self._present()
+
+    def typed(self, event: QKeyEvent) -> bool:
+        """Turn by the arrows."""
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+        if event.key() not in steps:
+            return False
+        self.turn(steps[Qt.Key(event.key())])
+        return True
