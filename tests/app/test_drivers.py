@@ -5,7 +5,7 @@ import pytest
 
 from helpers.questions import two_level
 from loam.app.questions.drivers.find import find_drivers
-from loam.app.questions.figure_sources import of_drivers
+from loam.app.questions.drivers.sources import of_drivers
 from loam.core.judging import judge_readings
 from loam.core.trial import Combination, Stage
 

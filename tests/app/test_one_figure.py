@@ -13,7 +13,7 @@ from loam.app.questions.ranking.find import (
     judge_trial,
     ranking_table,
 )
-from loam.app.questions.readings_behind import own_source
+from loam.app.questions.source import own_source
 from loam.app.questions.stages.find import find_stages
 from loam.app.report import Told, make_report
 from loam.core.errors import LoamError

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.app.questions.ranking.masked import MaskedPicture
-from loam.app.questions.readings_behind import Source, Sources
+from loam.app.questions.source import Source, Sources
 from loam.core.inspection import jeffreys
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.kit.facts import COMPOUND

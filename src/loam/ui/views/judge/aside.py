@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.app.commands import Act
 from loam.app.questions.ranking.picture import RankingPicture
-from loam.app.questions.readings_behind import Sources
+from loam.app.questions.source import Sources
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.units import percent

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Protocol
 
 from loam.app.questions.ranking.picture import RankingPicture
-from loam.app.questions.readings_behind import Origin, Source, load_origin, own_source
+from loam.app.questions.readings_behind import Origin, load_origin
+from loam.app.questions.source import Source, own_source
 from loam.app.session import Session
 from loam.core.readings import kind_of
 from loam.ui.views.base import Shell

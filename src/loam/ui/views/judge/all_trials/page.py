@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QVBoxLayout
 from loam.app.questions.all_trials.comparing import DAYS, ComparedPicture, find_compared
 from loam.app.questions.all_trials.find import PooledPicture, pooled_picture
 from loam.app.questions.all_trials.judging import judge_pool, named_trials, ticks_key
-from loam.app.questions.figure_sources import of_compared, of_pooled
-from loam.app.questions.readings_behind import Sources
+from loam.app.questions.all_trials.sources import of_compared, of_pooled
+from loam.app.questions.source import Sources
 from loam.app.readers import crossed
 from loam.core.dataset import source_of
 from loam.ui.theme import look

@@ -16,7 +16,7 @@ from loam.app.questions.doubts.noticed import noticed
 from loam.app.questions.doubts.residuals import residuals
 from loam.app.questions.doubts.said import DoubtSaid
 from loam.app.questions.ranking.picture import RankingPicture
-from loam.app.questions.readings_behind import Sources
+from loam.app.questions.source import Sources
 from loam.app.record import applied, doubts_key, stored
 from loam.app.session import Session
 from loam.core.doubts.values import MASKING, SLIP, START
@@ -302,7 +302,7 @@ class DoubtsPage(QWidget):
 
     def sources(self) -> Sources:
         """What each doubt rests on, by its number."""
-        from loam.app.questions.figure_sources import of_doubt
+        from loam.app.questions.doubts.sources import of_doubt
 
         session, rankings = self.owner.session, self.owner.rankings
         return {str(i): of_doubt(s, session, rankings) for i, s in enumerate(self.found, 1)}

@@ -9,9 +9,9 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
 from loam.app.questions.drivers.find import DriversPicture, find_drivers
-from loam.app.questions.figure_sources import of_drivers
+from loam.app.questions.drivers.sources import of_drivers
 from loam.app.questions.next_test.find import TEST, plan_untried
-from loam.app.questions.readings_behind import Sources
+from loam.app.questions.source import Sources
 from loam.core.trial import free_code
 from loam.core.words.verdict import counted, listed
 from loam.ui.views.base import CellView, Key

@@ -7,9 +7,9 @@ from typing import Any
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 
-from loam.app.questions.figure_sources import of_carried
 from loam.app.questions.influences.find import CarriedPicture, find_influences
-from loam.app.questions.readings_behind import Sources
+from loam.app.questions.influences.sources import of_carried
+from loam.app.questions.source import Sources
 from loam.ui.views.judge.aside import Aside, Work
 from loam.ui.views.judge.influences.paint import draw_carried as paint_carried
 from loam.ui.widgets.fields import unbroken

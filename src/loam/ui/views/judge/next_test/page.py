@@ -7,14 +7,14 @@ from typing import Any
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from loam.app.questions.figure_sources import of_next
 from loam.app.questions.next_test.find import (
     PANEL_MIN,
     NextPicture,
     find_next,
     plan_of_tile,
 )
-from loam.app.questions.readings_behind import Sources
+from loam.app.questions.next_test.sources import of_next
+from loam.app.questions.source import Sources
 from loam.ui.views.base import CellView, Key
 from loam.ui.views.judge.aside import Aside, Owner, Work
 from loam.ui.views.judge.next_test.paint import draw_next as paint_next

@@ -7,10 +7,10 @@ from typing import Any
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from loam.app.questions.figure_sources import of_price
 from loam.app.questions.price.find import CLEAR, MINUTES, PricePicture, find_price
+from loam.app.questions.price.sources import of_price
 from loam.app.questions.ranking.picture import RankingPicture
-from loam.app.questions.readings_behind import Sources
+from loam.app.questions.source import Sources
 from loam.core.readings import REMOVED
 from loam.core.words.verdict import listed
 from loam.ui.views.base import Key

@@ -30,7 +30,7 @@ from loam.app.questions.priorities.find import (
 from loam.app.questions.priorities.goals import goal_caption, goal_ranking
 from loam.app.questions.ranking.find import ranking_table
 from loam.app.questions.ranking.picture import RankingPicture
-from loam.app.questions.readings_behind import Sources
+from loam.app.questions.source import Sources
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
@@ -133,7 +133,7 @@ class PrioritiesPage(QWidget):
 
     def sources(self) -> Sources:
         """What each combination is worth at the point; on the map, who wins there."""
-        from loam.app.questions.figure_sources import of_goal
+        from loam.app.questions.priorities.sources import of_goal
 
         found = self.found
         if found is None:

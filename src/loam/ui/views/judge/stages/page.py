@@ -7,9 +7,9 @@ from typing import Any
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from loam.app.questions.figure_sources import of_stages
-from loam.app.questions.readings_behind import Sources
+from loam.app.questions.source import Sources
 from loam.app.questions.stages.find import StagesPicture, find_stages
+from loam.app.questions.stages.sources import of_stages
 from loam.core.readings import kind_of
 from loam.ui.views.base import Key
 from loam.ui.views.judge.aside import Aside, Owner, Work
