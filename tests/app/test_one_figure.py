@@ -7,6 +7,7 @@ import pytest
 
 from helpers.odd_trials import odd_trial
 from loam.app.questions.price.find import CLEAR, MINUTES, find_price
+from loam.app.questions.question import Asked
 from loam.app.questions.ranking.find import (
     figures,
     has_film_pairs,
@@ -15,7 +16,7 @@ from loam.app.questions.ranking.find import (
 )
 from loam.app.questions.source import own_source
 from loam.app.questions.stages.find import find_stages
-from loam.app.report import Told, make_report
+from loam.app.report import make_report
 from loam.core.errors import LoamError
 from loam.core.readings import REMOVED
 from loam.core.units import fixed, percent
@@ -58,8 +59,8 @@ class Pages:
 def compare(pages):
     """Return what was compared; a difference fails."""
     seen = 0
-    told = Told(pages.path, pages.trial, pages.rankings, next(iter(pages.rankings), ""),
-                pages.combinations, None, False, "2026-09-20 12:00")  # fmt: skip
+    told = Asked(pages.path, pages.trial, pages.rankings, next(iter(pages.rankings), ""),
+                pages.combinations, when="2026-09-20 12:00")  # fmt: skip
     report = make_report(told)
     tables = {t.name: t.rows for s in report.sections for t in s.tables}
     for m, ranking in pages.rankings.items():

@@ -13,22 +13,19 @@ from typing import Any
 
 from loam.app.headless import run as run_door
 from loam.app.presenters.outlook import look_ahead
+from loam.app.questions import questions
 from loam.app.questions.all_trials.find import pooled_picture
 from loam.app.questions.all_trials.judging import judge_pool
 from loam.app.questions.doubts.find import doubts_of
 from loam.app.questions.doubts.noticed import noticed
 from loam.app.questions.doubts.residuals import residuals
-from loam.app.questions.drivers.find import find_drivers
-from loam.app.questions.influences.find import find_influences
-from loam.app.questions.next_test.find import find_next
-from loam.app.questions.price.find import CLEAR, MINUTES, find_price
 from loam.app.questions.priorities.find import Making, find_map
+from loam.app.questions.question import Asked
 from loam.app.questions.ranking.find import has_film_pairs, judge_trial
 from loam.app.questions.ranking.picture import spoken
-from loam.app.questions.stages.find import find_stages
-from loam.app.report import Told, make_report
+from loam.app.report import make_report
 from loam.core.errors import LoamError
-from loam.core.readings import REMOVED, kind_of
+from loam.core.readings import kind_of
 from loam.core.verdict import asked_of
 from loam.core.verdicts import EQUAL, OPEN
 from loam.store.flat import write_flat
@@ -83,36 +80,28 @@ class Driven:
         judged = {m: r.judgement for m, r in rankings.items()}
         for m in trial.measurands:
             self.ask(f"outlook {m}", lambda m=m: look_ahead(path, trial.id, kind_of(m)))
-        self.ask("noticed", lambda: noticed(path, trial.id))
+        seen = self.ask("noticed", lambda: noticed(path, trial.id)) or ()
         found = self.ask("doubts", lambda: doubts_of(path, trial.id, trial.seed)) or []
         for one in found:
             if not one.sentence.strip():
                 self.faults.append("doubts: a doubt without a sentence")
         for m, ranking in rankings.items():
-            own, removed = judged[m], judged.get(REMOVED.key)
-            gain = own if m != REMOVED.key else judged.get("gloss20", own)
-            of = CLEAR if removed is not None and gain is not removed else MINUTES
-            pages: dict[str, Callable[[], Any]] = {
-                "drivers": lambda own=own: find_drivers(own, combinations, trial.seed),
-                "stages": lambda m=m: find_stages(path, trial.id, judged, m),
-                "price": lambda g=gain, r=removed, of=of: find_price(
-                    path, trial.id, g, r, combinations, of),
-                "carried": lambda m=m, r=ranking: find_influences(
-                    path, trial.id, judged, m, r.masked, trial.seed),
-                "next": lambda own=own: find_next(path, trial, own, combinations),
-                "residuals": lambda r=ranking: residuals(
-                    r, self.draft.panels, self.draft.cells, combinations),
-                "all trials": lambda m=m: pooled_picture(
-                    judge_pool(path, trial.id, m, trial.seed), kind_of(m)),
-            }  # fmt: skip
-            for name, make in pages.items():
-                said = self.ask(f"{name} {m}", make)
-                if name in ("drivers", "stages", "price", "carried", "next") and said is not None:
-                    self._says(f"{name} {m}", said)
+            asked = Asked(path, trial, rankings, m, combinations, (found, seen))
+            for question in questions():
+                if not question.reported:
+                    continue
+                name, finder = f"{question.name} {m}", question.finder()
+                said = self.ask(name, lambda f=finder, a=asked: f.answer(a, lambda _share: None))
+                if said is not None:
+                    self._says(name, said)
+            self.ask(f"residuals {m}", lambda r=ranking: residuals(
+                r, self.draft.panels, self.draft.cells, combinations))  # fmt: skip
+            self.ask(f"all trials {m}", lambda m=m: pooled_picture(
+                judge_pool(path, trial.id, m, trial.seed), kind_of(m)))  # fmt: skip
         self.ask("priorities", lambda: find_map(judged, Making(combinations, {})))
         if rankings:
-            told = Told(path, trial, rankings, next(iter(rankings)), combinations, None, False,
-                        "2026-09-20 12:00")  # fmt: skip
+            told = Asked(path, trial, rankings, next(iter(rankings)), combinations, (found, seen),
+                          when="2026-09-20 12:00")  # fmt: skip
             report = self.ask("report", lambda: make_report(told))
             self.report = report
             if report is not None:

@@ -11,12 +11,12 @@ def test_all_trials_pool_by_recipe(judging, wait_for):
     window = judging()
     press(window, K.Key_A)
     wait_for(window)
-    found = window.view.asides.pooled.found
+    found = window.view.questions.of("all_trials").found
     shared = [code for code, where in found.where.items() if where.count(" in ") > 1]
     assert shared == ["A"], "the plain one-step is in two trials"
     assert found.where["A"].startswith("A in One-steps on soft")
     assert "A in Cut and finish" in found.where["A"]
-    said = window.view.asides.pooled.small.text().replace("\u00a0", " ")
+    said = window.view.questions.of("all_trials").small.text().replace("\u00a0", " ")
     leaders = {c.leader.combination for c in found.ranking.judgement.classes}
     assert "A is in several trials and holds them together" in said
     numbered = [code for code in leaders if code[-1].isdigit()]
@@ -29,7 +29,7 @@ def test_trials_are_ticked_and_less_certainty_is_explained(judging, wait_for):
     window = judging()
     press(window, K.Key_A)
     wait_for(window)
-    page = window.view.asides.pooled
+    page = window.view.questions.of("all_trials")
     taken = page.found.taken
     assert "Cut and finish" in taken
     assert "One-steps on soft" in taken
@@ -60,7 +60,7 @@ def test_the_last_evening_is_held_against_the_first(judging, wait_for):
     wait_for(window)
     press(window, K.Key_Right)
     wait_for(window)
-    page = window.view.asides.pooled
+    page = window.view.questions.of("all_trials")
     said = page.lead.text().replace("\u00a0", " ")
     assert "2026-09-19 against 2026-09-05" in said
     assert "F on medium surely read otherwise" in said, "its pad was worn out"

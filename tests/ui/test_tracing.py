@@ -48,7 +48,7 @@ def test_the_levels_rest_on_the_combinations_that_have_them(judging, wait_for):
     window = judging()
     press(window, K.Key_V)
     wait_for(window)
-    page = window.view.asides.drivers
+    page = window.view.questions.of("drivers")
     own = page.found.classes[0]
     codes = {c.code: c for c in window.session.combinations()}
     for i, lever in enumerate(own.levers):
@@ -67,7 +67,7 @@ def test_a_strike_behind_a_page_works_the_figure_out_again(judging, wait_for):
     view = window.view
     press(window, K.Key_V)
     wait_for(window)
-    page = view.asides.drivers
+    page = view.questions.of("drivers")
     press(window, K.Key_Down)
     press(window, K.Key_Down)
     press(window, K.Key_Return)

@@ -4,32 +4,20 @@ from __future__ import annotations
 
 import platform
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from importlib.metadata import version
-from pathlib import Path
-from typing import Protocol
 
 import loam
-from loam.app.questions.doubts.find import doubts_of
-from loam.app.questions.doubts.noticed import noticed
-from loam.app.questions.doubts.said import DoubtSaid
-from loam.app.questions.drivers.find import find_drivers
-from loam.app.questions.influences.find import find_influences
-from loam.app.questions.next_test.find import find_next
-from loam.app.questions.price.find import CLEAR, MINUTES, find_price
-from loam.app.questions.priorities.find import AIMS, Making, Wish, find_map, needed, with_time
+from loam.app.questions import questions
+from loam.app.questions.question import Asked
 from loam.app.questions.ranking.find import ranking_table
-from loam.app.questions.ranking.picture import RankingPicture, caption
-from loam.app.questions.stages.find import find_stages
-from loam.app.record import applied
+from loam.app.questions.ranking.picture import caption
 from loam.core.errors import LoamError
 from loam.core.judging import TrialJudgement
-from loam.core.panel import Taping
-from loam.core.readings import REMOVED, kind_of
+from loam.core.readings import kind_of
 from loam.core.record.panel_facts import PANEL_FACTS
-from loam.core.trial import Combination, Trial
-from loam.core.units import fixed, percent
+from loam.core.trial import Trial
 from loam.core.words.verdict import listed, matters_words
 from loam.store import decisions
 from loam.store.database import reading_apart
@@ -44,18 +32,6 @@ CAUTION = (
     " practice. An ordinary gauge reads the whole film, so what is said of the coat rests on"
     " an assumption."
 )
-
-
-class _Answer(Protocol):
-    """What a page of Judge found."""
-
-    def said(self) -> tuple[str, ...]:
-        """Return it in words."""
-        ...
-
-    def table(self) -> list[list[str]]:
-        """Return it as a table, its heading first."""
-        ...
 
 
 @dataclass(frozen=True)
@@ -99,30 +75,7 @@ class Report:
         return [t for s in self.sections for t in s.tables]
 
 
-@dataclass(frozen=True)
-class Told:
-    """What the window knows when a report is asked for.
-
-    Attributes
-    ----------
-    doubts : (doubts, what was noticed), or None
-        None while they are not looked for yet: the report looks itself.
-    """
-
-    path: Path
-    trial: Trial
-    rankings: Mapping[str, RankingPicture]
-    measurand: str
-    combinations: Sequence[Combination]
-    doubts: tuple[Sequence[DoubtSaid], Sequence[str]] | None
-    left_out: bool
-    when: str
-    aims: Sequence[tuple[str, Wish]] = AIMS
-    limits: Mapping[str, tuple[float, float]] = field(default_factory=dict)
-    tapings: Mapping[str, Taping] = field(default_factory=dict)
-
-
-def make_report(told: Told, tell: Callable[[float], None] = lambda _share: None) -> Report:
+def make_report(told: Asked, tell: Callable[[float], None] = lambda _share: None) -> Report:
     """Put a report together; made for a worker.
 
     Parameters
@@ -132,7 +85,6 @@ def make_report(told: Told, tell: Callable[[float], None] = lambda _share: None)
     """
     with reading_apart(told.path) as db:
         draft = read_draft(db, told.trial.id)
-        on = applied(db, told.trial.id)
         decided = decision_words(decisions.of_trial(db, told.trial.id))
     pictures: dict[str, object] = {}
     failed: list[BaseException] = []
@@ -141,9 +93,7 @@ def make_report(told: Told, tell: Callable[[float], None] = lambda _share: None)
         Section("The question", (told.trial.question or told.trial.name, *_note(told.trial))),
         _results(told, pictures),
         *(_ranking(told, m, pictures) for m in told.rankings),
-        *_asides(told, judged, pictures, tell, failed),
-        *_goals(told, judged),
-        _doubts(told, on, failed),
+        *_asked(told, pictures, tell, failed),
         *([Section("Decided while judging", decided)] if decided else []),
         _layout(told, draft),
         _method(told, judged, draft),
@@ -160,7 +110,7 @@ def _note(trial: Trial) -> tuple[str, ...]:
     return (trial.note,) if trial.note else ()
 
 
-def _results(told: Told, pictures: dict[str, object]) -> Section:
+def _results(told: Asked, pictures: dict[str, object]) -> Section:
     said = [
         f"{r.label.capitalize()}: {r.sentence}" + (f" {r.trap}" if r.trap else "")
         for r in told.rankings.values()
@@ -168,7 +118,7 @@ def _results(told: Told, pictures: dict[str, object]) -> Section:
     return Section("The result", tuple(said) or ("Nothing can be ranked yet.",))
 
 
-def _ranking(told: Told, measurand: str, pictures: dict[str, object]) -> Section:
+def _ranking(told: Asked, measurand: str, pictures: dict[str, object]) -> Section:
     ranking = told.rankings[measurand]
     key = f"ranking:{measurand}"
     pictures[key] = ranking
@@ -198,110 +148,45 @@ def _pairs(judgement: TrialJudgement) -> list[list[str]]:
     return rows
 
 
-def _asides(
-    told: Told, judged: Mapping[str, TrialJudgement], pictures: dict[str, object],
-    tell: Callable[[float], None], failed: list[BaseException],
-) -> list[Section]:  # fmt: skip
-    """What drives it, stages, price, what else, what next: each where there is one."""
-    at, trial = told.measurand, told.trial
-    if at not in judged:
-        return []
-    own, removed = judged[at], judged.get(REMOVED.key)
-    gain = own if at != REMOVED.key else judged.get("gloss20", own)
-    spent = CLEAR if removed is not None and gain is not removed else MINUTES
-    label = own.kind.label
-    tries: tuple[tuple[str, str, Callable[[], _Answer]], ...] = (
-        ("drivers", f"What drives {label}",
-         lambda: find_drivers(own, told.combinations, trial.seed, lambda s: tell(0.3 * s))),
-        ("stages", f"What each stage adds to {label}",
-         lambda: find_stages(told.path, trial.id, judged, at)),
-        ("price", f"What {gain.kind.label} costs in {spent if spent == MINUTES else gain.coat}",
-         lambda: find_price(told.path, trial.id, gain, removed, told.combinations, spent)),
-        ("carried", f"What else moves {label}",
-         lambda: find_influences(told.path, trial.id, judged, at, told.rankings[at].masked,
-                              trial.seed)),
-        ("next", "What to test next",
-         lambda: find_next(told.path, trial, own, told.combinations, told.rankings[at].kind)),
-    )  # fmt: skip
-    sections = []
-    for i, (key, head, make) in enumerate(tries):
-        tell(0.3 + 0.04 * i if i else 0.0)
+def _asked(
+    told: Asked, pictures: dict[str, object], tell: Callable[[float], None],
+    failed: list[BaseException],
+) -> Iterator[Section]:  # fmt: skip
+    """Return a part for each question beside the ranking; one that failed says so."""
+    if told.measurand not in told.rankings and told.rankings:
+        told = replace(told, measurand=next(iter(told.rankings)))
+    own = [q for q in questions() if q.reported and (told.rankings or not q.judged)]
+    for i, question in enumerate(own):
+
+        def share(done: float, i: int = i) -> None:
+            tell(0.5 * (i + done) / len(own))
+
+        share(0.0)
+        finder = question.finder()
+        name = finder.head(told)
         try:
-            found = make()
+            found = finder.answer(told, share)
+            if found is None:
+                continue
+            table = Table(question.name, name, found.table())
+            part = Section(name, found.said(), (table,), question.name if question.drawn else "")
         except LoamError as error:
-            sections.append(Section(head, (f"{error.what} {error.todo}".strip(),)))
+            yield Section(name, (f"{error.what} {error.todo}".strip(),))
             continue
         except FAULTS as error:
             failed.append(error)
-            sections.append(Section(head, (_failure(error),)))
+            yield Section(name, (_failure(error),))
             continue
-        pictures[key] = found
-        table = Table(key, head, found.table())
-        sections.append(Section(head, found.said(), (table,), key))
-    return sections
+        if question.drawn:
+            pictures[question.name] = found
+        yield part
 
 
 def _failure(error: BaseException) -> str:
     return f"This part could not be worked out ({type(error).__name__}). The rest stands."
 
 
-def _goals(told: Told, judged: Mapping[str, TrialJudgement]) -> list[Section]:
-    """Who wins for the named aims; nothing where the trial does not carry it."""
-    making = Making(told.combinations, told.tapings)
-    try:
-        base = find_map(judged, making, 0.0, told.limits) if not needed(told.rankings) else None
-    except LoamError:
-        base = None
-    if base is None:
-        return []
-    rows = [["aim", *base.corners, "time", "hardness", "combination", "worth, 0 to 1", "low",
-             "high", "chance to win"]]  # fmt: skip
-    said = []
-    for name, wish in told.aims:
-        found = with_time(base, wish[3])
-        winners = []
-        for hardness in found.maps:
-            goals = found.goals(hardness, wish[:3])
-            first = goals[0]
-            winners.append(f"{first.combination} on {hardness} ({percent(first.p_best)})")
-            rows += [
-                [name, *(percent(w) for w in wish), hardness, g.combination,
-                 *(fixed(v, 2) for v in (g.mean, g.low, g.high)), percent(g.p_best)]
-                for g in goals
-            ]  # fmt: skip
-        said.append(f"{name.capitalize()}: {listed(winners)}.")
-    said.append(f"Worth: {'; '.join(base.limits)}; together the weighted geometric mean. What is"
-                " read is taken to vary independently.")  # fmt: skip
-    return [Section("Priorities", tuple(said),
-                    (Table("priorities", "Worth for each aim", rows),))]  # fmt: skip
-
-
-def _doubts(told: Told, on: Mapping[str, object], failed: list[BaseException]) -> Section:
-    try:
-        doubts, seen = told.doubts or (
-            doubts_of(told.path, told.trial.id, told.trial.seed), noticed(told.path, told.trial.id)
-        )  # fmt: skip
-    except (LoamError, *FAULTS) as error:
-        if not isinstance(error, LoamError):
-            failed.append(error)
-        return Section("Doubts", (f"Doubts could not be looked for: {error}",))
-    said = [f"Noticed while it was worked and read: {s}" for s in seen]
-    for d in doubts:
-        state = " It is taken into account." if d.key in on else ""
-        said.append(f"{d.sentence} {d.effect}{state}")
-    if told.left_out:
-        said.append("What was not worked as planned is left out.")
-    rows = [["kind", "subject", "p", "sentence", "effect"]]
-    rows += [[d.doubt.kind, d.subject, f"{d.doubt.p:.2g}", d.sentence, d.effect]
-             for d in doubts]  # fmt: skip
-    return Section(
-        "Doubts",
-        tuple(said) or ("Nothing in the readings is doubted, as far as so many can tell.",),
-        (Table("doubts", "Doubts", rows),),
-    )  # fmt: skip
-
-
-def _layout(told: Told, draft: TrialDraft) -> Section:
+def _layout(told: Asked, draft: TrialDraft) -> Section:
     codes = {c.id: c.code for c in draft.combinations}
     by_panel: dict[int, Counter[str]] = {}
     for cell in draft.cells:
@@ -329,7 +214,7 @@ def _layout(told: Told, draft: TrialDraft) -> Section:
     ))  # fmt: skip
 
 
-def _method(told: Told, judged: Mapping[str, TrialJudgement], draft: TrialDraft) -> Section:
+def _method(told: Asked, judged: Mapping[str, TrialJudgement], draft: TrialDraft) -> Section:
     people, strikes, days = _people(draft)
     read = listed([kind_of(m).label for m in told.trial.measurands])
     said = [f"Read: {read}, {told.trial.readings_per_cell} readings a cell."]

@@ -22,6 +22,10 @@ LEAST = 1e-12
 MOST_AT_ONCE = 100_000
 
 
+Wish = tuple[float, float, float, float]
+"""Weights of finish, removal, clear kept and time."""
+
+
 @dataclass(frozen=True)
 class Criterion:
     """What is wanted of one measurand.

@@ -15,7 +15,7 @@ from loam.ui.views.base import Shell
 from loam.ui.widgets.write_out import WriteOut
 
 if TYPE_CHECKING:
-    from loam.app.report import Told
+    from loam.app.questions.question import Asked
     from loam.ui.report_out import ReportWriter
 
 
@@ -24,7 +24,7 @@ class Outgoing:
 
     def __init__(self, shell: Shell) -> None:
         self.shell = shell
-        self.told: Told | None = None
+        self.told: Asked | None = None
         self.report: ReportWriter | None = None
         self.asking = WriteOut(self.write_out_to, self.print_out)
 
@@ -50,7 +50,7 @@ class Outgoing:
             return
         self.asking.ask(self._place(picture.name), "picture", QApplication.focusWidget())
 
-    def write_report(self, told: Told) -> None:
+    def write_report(self, told: Asked) -> None:
         """Ask where to, in place, and write a report of what is judged; stop one that is made."""
         if self.report is not None and self.report.busy:
             self.report.stop()

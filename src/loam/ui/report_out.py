@@ -21,7 +21,9 @@ from PyQt6.QtGui import (
     QTextDocument,
 )
 
-from loam.app.report import FAULTS, Report, Section, Table, Told, make_report
+from loam.app.questions import questions
+from loam.app.questions.question import Asked
+from loam.app.report import FAULTS, Report, Section, Table, make_report
 from loam.core.errors import LoamError
 from loam.core.trial import Combination
 from loam.core.units import percent
@@ -29,12 +31,8 @@ from loam.store.report_file import write_tables, write_workbook
 from loam.store.safe_files import written_whole
 from loam.ui.picture_out import Picture, as_image, save_picture
 from loam.ui.theme.look import unjoined
-from loam.ui.views.judge.drivers.paint import draw_drivers
-from loam.ui.views.judge.influences.paint import draw_carried
-from loam.ui.views.judge.next_test.paint import draw_next
-from loam.ui.views.judge.price.paint import draw_price
+from loam.ui.views.judge.questions import on_screen
 from loam.ui.views.judge.ranking.paint import draw_ranking
-from loam.ui.views.judge.stages.paint import draw_stages
 from loam.ui.worker import Jobs
 
 WIDE = 1120.0
@@ -55,23 +53,12 @@ Draw = Callable[[QPainter, QRectF], object]
 def _drawn(
     key: str, found: Any, combinations: Mapping[str, Combination]
 ) -> list[tuple[float, Draw]]:
-    """Return how high a picture is, and what draws it; stages have one a hardness."""
+    """Return how high each picture of a part is, and what draws it."""
     if key.startswith("ranking:"):
         high = 150.0 * len(found.strips) + 60.0
         return [(high, lambda p, a: draw_ranking(p, a, found, combinations))]
-    if key == "stages":
-        return [
-            (130.0 * len(own.rows), lambda p, a, o=own: draw_stages(p, a, o))  # type: ignore[misc]
-            for own in found.classes if own.rows
-        ]  # fmt: skip
-    open_classes = sum(bool(getattr(c, "tiles", ())) for c in getattr(found, "classes", ()))
-    plain: dict[str, tuple[float, Draw]] = {
-        "drivers": (520.0, lambda p, a: draw_drivers(p, a, found)),
-        "price": (420.0, lambda p, a: draw_price(p, a, found)),
-        "carried": (620.0, lambda p, a: draw_carried(p, a, found)),
-        "next": (170.0 * max(open_classes, 1), lambda p, a: draw_next(p, a, found, 0)),
-    }  # fmt: skip
-    return [plain[key]] if key in plain else []
+    question = next(q for q in questions() if q.name == key)
+    return list(on_screen(question, "paint").figures(found))
 
 
 Drawing = bytes | QImage
@@ -243,7 +230,7 @@ class ReportWriter:
     """Puts a report together on the worker, draws it here picture by picture, writes it there."""
 
     def __init__(
-        self, jobs: Jobs, told: Told, path: Path, say: Callable[[str], None],
+        self, jobs: Jobs, told: Asked, path: Path, say: Callable[[str], None],
         refuse: Callable[[LoamError], None],
     ) -> None:  # fmt: skip
         self.jobs, self.told, self.path = jobs, told, path

@@ -53,7 +53,7 @@ from loam.ui.widgets.tape import KeyStrip
 from loam.ui.worker import Jobs
 
 if TYPE_CHECKING:
-    from loam.app.report import Told
+    from loam.app.questions.question import Asked
     from loam.store.draft import TrialDraft
 
 WATCH_MS, WARM_MS = 2000, 300
@@ -442,7 +442,7 @@ class MainWindow(QMainWindow):
         """Say what was refused."""
         self.say(str(error), care=True)
 
-    def write_report(self, told: Told) -> None:
+    def write_report(self, told: Asked) -> None:
         """Write a report of what is judged."""
         self.out.write_report(told)
 

@@ -9,6 +9,7 @@ from itertools import combinations
 from pathlib import Path
 from typing import Any
 
+from loam.app.doubting import DoubtSaid, doubts_said
 from loam.app.headless.common import (
     FAILED,
     answer,
@@ -18,7 +19,6 @@ from loam.app.headless.common import (
     measurand_of,
     trial_named,
 )
-from loam.app.questions.doubts.said import DoubtSaid, doubts_said
 from loam.app.record import Learnt, record_in, record_of
 from loam.core.dataset import worked_only
 from loam.core.doubts import Extras

@@ -20,7 +20,7 @@ from loam.ui.widgets.fields import Field
 from loam.ui.worker import Jobs
 
 if TYPE_CHECKING:
-    from loam.app.report import Told
+    from loam.app.questions.question import Asked
     from loam.ui.picture_out import Picture
 
 WIDEST = 16_777_215
@@ -85,7 +85,7 @@ class Shell(Protocol):
         """Put an earlier copy of the workshop in its place."""
         ...
 
-    def write_report(self, told: Told) -> None:
+    def write_report(self, told: Asked) -> None:
         """Write a report of what is judged."""
         ...
 

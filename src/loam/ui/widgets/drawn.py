@@ -23,6 +23,8 @@ class Spot:
 
 
 Draw = Callable[[QPainter, QRectF], Sequence[Spot]]
+Figure = tuple[float, Draw]
+"""How high a picture of the report is, and what draws it."""
 
 
 class Drawn(QWidget):

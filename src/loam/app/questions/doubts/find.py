@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
-from loam.app.questions.doubts.said import DoubtSaid, doubts_said
-from loam.app.record import Learnt, record_of
+from loam.app.doubting import DoubtSaid, doubts_said
+from loam.app.questions.doubts.noticed import noticed
+from loam.app.questions.question import Asked, Tell
+from loam.app.record import Learnt, applied, record_of
 from loam.store.circumstances import extras_in
 from loam.store.database import reading_apart
 from loam.store.snapshot import load_snapshot
@@ -48,3 +51,45 @@ def short(count: int) -> str:
     if not count:
         return ""
     return "One doubt: D shows it." if count == 1 else f"{count} doubts: D shows them."
+
+
+@dataclass(frozen=True)
+class Doubted:
+    """What is doubted, what was noticed, and what of it is taken into account."""
+
+    doubts: Sequence[DoubtSaid]
+    seen: Sequence[str]
+    on: Collection[str]
+    left_out: bool
+
+    def said(self) -> tuple[str, ...]:
+        """Return it in words."""
+        said = [f"Noticed while it was worked and read: {s}" for s in self.seen]
+        for d in self.doubts:
+            state = " It is taken into account." if d.key in self.on else ""
+            said.append(f"{d.sentence} {d.effect}{state}")
+        if self.left_out:
+            said.append("What was not worked as planned is left out.")
+        nothing = "Nothing in the readings is doubted, as far as so many can tell."
+        return tuple(said) or (nothing,)
+
+    def table(self) -> list[list[str]]:
+        """Return the doubts as a table, its heading first."""
+        rows = [["kind", "subject", "p", "sentence", "effect"]]
+        return rows + [[d.doubt.kind, d.subject, f"{d.doubt.p:.2g}", d.sentence, d.effect]
+                       for d in self.doubts]  # fmt: skip
+
+
+def head(asked: Asked) -> str:
+    """Return what its part of the report is called."""
+    return "Doubts"
+
+
+def answer(asked: Asked, tell: Tell) -> Doubted:
+    """Look the trial through, unless that was done."""
+    path, trial = asked.path, asked.trial
+    doubts, seen = asked.doubts or (
+        doubts_of(path, trial.id, trial.seed, tell), noticed(path, trial.id)
+    )  # fmt: skip
+    with reading_apart(path) as db:
+        return Doubted(doubts, seen, set(applied(db, trial.id)), asked.left_out)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from loam.app.questions.doubts.said import DoubtSaid
+from loam.app.doubting import DoubtSaid
 from loam.app.questions.source import Rankings, Source
 from loam.app.session import Session
 from loam.core.doubts.values import MASKING, SLIP

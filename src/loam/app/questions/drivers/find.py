@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from loam.app.questions.question import Asked, Tell
 from loam.core.drivers import NOISE, TOGETHER, Drivers, Factor, take_apart
 from loam.core.errors import NotEnough
 from loam.core.judging import ClassJudgement, TrialJudgement
@@ -493,3 +494,13 @@ def untried_words(own: DriversOf, found: Untried, judgement: TrialJudgement) -> 
         f"Not tried on {own.hardness}: {found.combination.words()}. Predicted {value} ({low} to"
         f" {high}) {kind.unit}, ahead of {own.leader[0]} with {percent(found.p_ahead)}."
     )
+
+
+def head(asked: Asked) -> str:
+    """Return what its part of the report is called."""
+    return f"What drives {asked.label}"
+
+
+def answer(asked: Asked, tell: Tell) -> DriversPicture:
+    """Take the judgement at hand apart."""
+    return find_drivers(asked.ranking.judgement, asked.combinations, asked.trial.seed, tell)

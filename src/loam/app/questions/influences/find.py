@@ -10,6 +10,7 @@ import numpy as np
 
 from loam.app.learnt_priors import priors_for
 from loam.app.questions.influences.claims import Claims, find_claims, makers_facts
+from loam.app.questions.question import Asked, Tell
 from loam.app.questions.ranking.masked import MaskedPicture
 from loam.app.record import record_of
 from loam.core.dataset import trial_data
@@ -208,3 +209,16 @@ class _Strands:
             found.append(self._one(name, f"person:{name}", x, "", f"{name}'s cells: against the"
                                    " others", "two people who work cells"))  # fmt: skip
         return found
+
+
+def head(asked: Asked) -> str:
+    """Return what its part of the report is called."""
+    return f"What else moves {asked.label}"
+
+
+def answer(asked: Asked, tell: Tell) -> CarriedPicture:
+    """Find what else the readings carry."""
+    return find_influences(
+        asked.path, asked.trial.id, asked.judged, asked.measurand, asked.ranking.masked,
+        asked.trial.seed, tell,
+    )  # fmt: skip

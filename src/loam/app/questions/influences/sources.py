@@ -1,4 +1,7 @@
-"""Where the figures of what else moves it come from; a spot's key is the strand's label, or as in `claims`."""
+"""Where the figures of what else moves it come from.
+
+A spot's key is the strand's label, or as in `claims`.
+"""
 
 from __future__ import annotations
 

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from loam.app.commands import PlanFurther
 from loam.app.questions.price.find import minutes_of
+from loam.app.questions.question import Asked, Tell
 from loam.app.record import record_of
 from loam.core.dataset import source_of, trial_data
 from loam.core.design.costs import READ_S, WIPE_S
@@ -273,3 +274,14 @@ def plan_untried(
     wanted = [(-1, 0)] * TEST + [(-1, leader)] * TEST
     new = _new_panels(trial, hardness, panels, 1)
     return PlanFurther(trial.id, new, wanted, trial.seed, untried)
+
+
+def head(asked: Asked) -> str:
+    """Return what its part of the report is called."""
+    return "What to test next"
+
+
+def answer(asked: Asked, tell: Tell) -> NextPicture:
+    """Weigh what could be tested next."""
+    own = asked.ranking
+    return find_next(asked.path, asked.trial, own.judgement, asked.combinations, own.kind)

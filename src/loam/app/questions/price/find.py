@@ -10,8 +10,9 @@ from pathlib import Path
 import numpy as np
 
 from loam.app.presenters.depth import Allowed, budgets
+from loam.app.questions.question import Asked, Tell
 from loam.core.design.costs import SET_UP_S, running
-from loam.core.errors import ValueRefused
+from loam.core.errors import NotEnough, ValueRefused
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.panel import Taping
 from loam.core.price import Priced, price
@@ -246,3 +247,48 @@ def sets_words(own: PriceOf, priced: Priced) -> str:
     many = f"{low}" if low == high else f"{low} to {high}"
     of = f"an assumed {own.budget.coat}" if own.assumed else own.budget.name
     return f"{many} times within what may go of {of}"
+
+
+GAINS = ("defects", "gloss20", "gloss60", "haze")
+"""What is gained where clear itself is at hand, the first that is judged."""
+
+
+def _gain(asked: Asked) -> TrialJudgement | None:
+    wanted = GAINS if asked.measurand == REMOVED.key else (asked.measurand,)
+    return next((asked.judged[m] for m in wanted if m in asked.judged), None)
+
+
+def gain_of(asked: Asked) -> TrialJudgement:
+    """Return what is gained: the measurand at hand; for clear itself, defects, gloss or haze.
+
+    Raises
+    ------
+    NotEnough
+        When nothing but film is read.
+    """
+    found = _gain(asked)
+    if found is None:
+        raise NotEnough("Nothing but film is read here.", todo="Read gloss or defects too.")
+    return found
+
+
+def spent_of(asked: Asked) -> str:
+    """Return what can be counted as spent: clear where film is judged, else minutes."""
+    return CLEAR if REMOVED.key in asked.rankings else MINUTES
+
+
+def head(asked: Asked) -> str:
+    """Return what its part of the report is called."""
+    spent = spent_of(asked)
+    own = _gain(asked) or asked.ranking.judgement
+    return f"What {own.kind.label} costs in {own.coat if spent == CLEAR else MINUTES}"
+
+
+def answer(asked: Asked, tell: Tell, of: str = "") -> PricePicture:
+    """Price the judgement at hand, in clear where that is known unless asked otherwise."""
+    spent = spent_of(asked)
+    of = of if spent == CLEAR and of else spent
+    removed = asked.judged.get(REMOVED.key)
+    return find_price(
+        asked.path, asked.trial.id, gain_of(asked), removed, asked.combinations, of
+    )  # fmt: skip

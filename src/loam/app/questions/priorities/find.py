@@ -5,18 +5,19 @@ Time is a fourth wish: the map is a slice at the weight that it has.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from loam.app.questions.price.find import minutes_of, values
+from loam.app.questions.question import Asked, Tell
 from loam.app.questions.ranking.picture import RankingPicture
-from loam.core.errors import NotEnough
+from loam.core.errors import LoamError, NotEnough
 from loam.core.film import PAINT
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.panel import Taping
-from loam.core.priorities import Criterion, PriorityMap, decide, priority_map
+from loam.core.priorities import Criterion, PriorityMap, Wish, decide, priority_map
 from loam.core.readings import KINDS
 from loam.core.stats.reduce import FloatArray
 from loam.core.trial import Combination
@@ -30,8 +31,6 @@ MEASURANDS: dict[str, tuple[str, ...]] = {
     corner: tuple(k.key for k in KINDS if k.aim == corner) for corner in CORNERS
 }
 """What each corner rests on; what a corner has several of counts alike."""
-Wish = tuple[float, float, float, float]
-"""Weights of finish, removal, clear kept and time."""
 AIMS: tuple[tuple[str, Wish], ...] = (
     ("daily", (0.4, 0.3, 0.3, 0.0)), ("show", (0.7, 0.2, 0.1, 0.0)),
     ("thin coat", (0.2, 0.1, 0.7, 0.0)), ("heavy marks", (0.2, 0.7, 0.1, 0.0)),
@@ -345,3 +344,57 @@ def kept_limits(kept: object) -> dict[str, tuple[float, float]]:
         if known and np.isfinite([low, high]).all() and low != high and min(low, high) > least:
             found[key] = (low, high)
     return found
+
+
+@dataclass(frozen=True)
+class Aimed:
+    """Who wins for each aim."""
+
+    base: PrioritiesPicture
+    aims: Sequence[tuple[str, Wish]]
+
+    def _goals(self) -> Iterator[tuple[str, Wish, str, tuple[Goal, ...]]]:
+        for name, wish in self.aims:
+            found = with_time(self.base, wish[3])
+            for hardness in found.maps:
+                yield name, wish, hardness, tuple(found.goals(hardness, wish[:3]))
+
+    def said(self) -> tuple[str, ...]:
+        """Return who wins for each aim, and what is worth what."""
+        won: dict[str, list[str]] = {}
+        for name, _, hardness, goals in self._goals():
+            first = goals[0]
+            said = f"{first.combination} on {hardness} ({percent(first.p_best)})"
+            won.setdefault(name, []).append(said)
+        return (
+            *(f"{name.capitalize()}: {listed(own)}." for name, own in won.items()),
+            f"Worth: {'; '.join(self.base.limits)}; together the weighted geometric mean. What is"
+            " read is taken to vary independently.",
+        )
+
+    def table(self) -> list[list[str]]:
+        """Return what each combination is worth for each aim, the heading first."""
+        rows = [["aim", *self.base.corners, "time", "hardness", "combination", "worth, 0 to 1",
+                 "low", "high", "chance to win"]]  # fmt: skip
+        return rows + [
+            [name, *(percent(w) for w in wish), hardness, g.combination,
+             *(fixed(v, 2) for v in (g.mean, g.low, g.high)), percent(g.p_best)]
+            for name, wish, hardness, goals in self._goals() for g in goals
+        ]  # fmt: skip
+
+
+def head(asked: Asked) -> str:
+    """Return what its part of the report is called."""
+    return "Priorities"
+
+
+def answer(asked: Asked, tell: Tell) -> Aimed | None:
+    """Find who wins for the named aims; None where the trial does not carry it."""
+    if needed(asked.rankings):
+        return None
+    making = Making(asked.combinations, asked.tapings)
+    try:
+        base = find_map(asked.judged, making, 0.0, asked.limits)
+    except LoamError:
+        return None
+    return Aimed(base, asked.aims or AIMS)

@@ -11,6 +11,7 @@ import numpy as np
 
 from loam.app.presenters.lamps import lamp_means
 from loam.app.questions.price.find import minutes_of
+from loam.app.questions.question import Asked, Tell
 from loam.app.record import record_of
 from loam.app.reflection import Light, light_of
 from loam.core.judging import ClassJudgement, TrialJudgement
@@ -414,3 +415,13 @@ def _state_words(c: Combination, state: int, last: int) -> str:
     if state == last:
         return "after" if last < len(c.stages) or last == 1 else f"after stage {state}"
     return f"after stage {state}"
+
+
+def head(asked: Asked) -> str:
+    """Return what its part of the report is called."""
+    return f"What each stage adds to {asked.label}"
+
+
+def answer(asked: Asked, tell: Tell) -> StagesPicture:
+    """Find what the stages of each combination add."""
+    return find_stages(asked.path, asked.trial.id, asked.judged, asked.measurand)

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.app.commands import Act
+from loam.app.questions.question import Asked, Question
 from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.questions.source import Sources
 from loam.app.session import Session
@@ -36,6 +37,10 @@ class Owner(Protocol):
     @property
     def left_out(self) -> bool: ...
 
+    def asked(self) -> Asked | None:
+        """Return what a question is asked of; None while the measurand at hand is not judged."""
+        ...
+
     def act(self, command: Act) -> bool:
         """Run a command."""
         ...
@@ -56,7 +61,10 @@ class Owner(Protocol):
 class Traced(Protocol):
     """A page whose figures open what they rest on."""
 
-    letter: str
+    @property
+    def letter(self) -> str:
+        """Its key."""
+        ...
 
     def sources(self) -> Sources:
         """Return where its figures come from, by the key of their spot."""
@@ -70,7 +78,7 @@ class Traced(Protocol):
 class Aside(QWidget):
     """Asks on the worker, and shows the answer; what was answered once is kept while it holds."""
 
-    name, letter, label = "", "", ""
+    question: Question
     by_measurand = True
     """Whether it is about the measurand at hand, so that M turns to the next."""
     by_arrows = True
@@ -111,9 +119,28 @@ class Aside(QWidget):
         if left and self.found is None and self._then is None:
             self.owner.shell.jobs.cancel(self.name)
 
+    @property
+    def name(self) -> str:
+        """What its job is called."""
+        return self.question.name
+
+    @property
+    def letter(self) -> str:
+        """Its key."""
+        return self.question.letter
+
+    @property
+    def label(self) -> str:
+        """Its words in the row of questions."""
+        return self.question.label
+
     def ask(self) -> Work | str:
         """Return what finds the answer on the worker, or why there is none to find."""
-        raise NotImplementedError
+        asked = self.owner.asked()
+        if asked is None:
+            return self.lack(self.owner.measurand)
+        find, tell = self.question.finder().answer, self.owner.shell.jobs.teller(self.name)
+        return lambda: find(asked, tell)
 
     def rests_on(self) -> tuple[object, ...]:
         """Return what the answer rests on: as long as that is the same, it is not asked again."""

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import Protocol, cast
+from collections.abc import Callable
+from importlib import import_module
+from typing import Any, Protocol, cast
 
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
+from loam.app.questions import questions
+from loam.app.questions.question import Question
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key
 from loam.ui.widgets.fields import Chips
@@ -29,8 +32,10 @@ class Answering(Protocol):
 class Page(Answering, Protocol):
     """A page of Judge beside the ranking."""
 
-    letter: str
-    label: str
+    @property
+    def letter(self) -> str:
+        """Its key."""
+        ...
 
     def begin(self) -> None:
         """Show the answer, or look for it."""
@@ -41,21 +46,22 @@ class Page(Answering, Protocol):
         ...
 
 
-Offer = tuple[str, str, Callable[[], Page]]
-"""Letter, words, and what builds the page or gives the one that stands."""
+def on_screen(question: Question, module: str) -> Any:
+    """Return a module of a question's folder beside this: its page, or what it paints."""
+    return import_module(f"{__package__}.{question.folder}.{module}")
 
 
 class Questions(Chips):
     """Turns to the page of a question, which is built when it is asked first."""
 
     def __init__(
-        self, stack: QStackedWidget, offers: Sequence[Offer], to_ranking: Callable[[], object]
+        self, stack: QStackedWidget, owner: object, to_ranking: Callable[[], object]
     ) -> None:
         super().__init__("", "judge_questions", [], flows=True)
-        self.stack, self.to_ranking = stack, to_ranking
-        self.offers = {letter: make for letter, _, make in offers}
+        self.stack, self.owner, self.to_ranking = stack, owner, to_ranking
+        self.offers = {q.letter: q for q in questions()}
         self.by_letter: dict[str, Page] = {}
-        named = [(letter, f"{letter}  {label}") for letter, label, _ in offers]
+        named = [(q.letter, f"{q.letter}  {q.label}") for q in self.offers.values()]
         self.set_choices([(RANKING, "ranking"), *named])
         self.set_value(RANKING)
         self.chosen.connect(self.open)
@@ -70,12 +76,17 @@ class Questions(Chips):
     def build(self, letter: str) -> QWidget:
         """Return the page of a question."""
         if letter not in self.by_letter:
-            self.by_letter[letter] = self.offers[letter]()
+            self.by_letter[letter] = on_screen(self.offers[letter], "page").PAGE(self.owner)
         page = self.by_letter[letter]
         assert isinstance(page, QWidget)
         if self.stack.indexOf(page) < 0:
             self.stack.addWidget(page)
         return page
+
+    def of(self, folder: str) -> Any:
+        """Return the page of a question by its folder."""
+        letter = next(q.letter for q in self.offers.values() if q.folder == folder)
+        return self.build(letter)
 
     def build_next(self) -> bool:
         """Build one page more before it is asked for; tell whether there was one."""

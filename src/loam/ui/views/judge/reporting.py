@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Protocol
+from dataclasses import replace
+from typing import Protocol
 
+from loam.app.questions.question import Asked
 from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.session import Session
 from loam.ui.views.base import Shell
 from loam.ui.views.judge.doubts.page import DoubtsPage
 from loam.ui.views.judge.priorities.page import PrioritiesPage
-
-if TYPE_CHECKING:
-    from loam.app.report import Told
 
 
 class Judged(Protocol):
@@ -28,18 +27,24 @@ class Judged(Protocol):
     def left_out(self) -> bool: ...
 
 
-def told_of(view: Judged) -> Told | None:
-    """Return what a report is made of; None while nothing is judged."""
-    from loam.app.report import Told
-
+def asked_from(view: Judged) -> Asked | None:
+    """Return what a question is asked of; None while nothing is judged."""
     session, trial = view.session, view.session.trial
     if trial is None or not view.rankings:
         return None
-    return Told(
-        session.workshop.reads, trial, dict(view.rankings), view.measurand,
-        session.combinations(), view.doubts.result(), view.left_out,
-        session.workshop.now().replace("T", " "), view.priorities.aims,
-        view.priorities.worth.kept(), view.priorities.tapings(),
+    reads, combinations = session.workshop.reads, session.combinations()
+    return Asked(reads, trial, dict(view.rankings), view.measurand, combinations)
+
+
+def told_of(view: Judged) -> Asked | None:
+    """Return what a report is made of; None while nothing is judged."""
+    asked = asked_from(view)
+    if asked is None:
+        return None
+    return replace(
+        asked, doubts=view.doubts.result(), left_out=view.left_out,
+        when=view.session.workshop.now().replace("T", " "), aims=view.priorities.aims,
+        limits=view.priorities.worth.kept(), tapings=view.priorities.tapings(),
     )  # fmt: skip
 
 

@@ -21,6 +21,7 @@ from loam.app.changes import (
     Changes,
 )
 from loam.app.questions.doubts.find import short
+from loam.app.questions.question import Asked
 from loam.app.questions.ranking.find import (
     has_film_pairs,
     ranking_table,
@@ -35,7 +36,6 @@ from loam.core.verdict import asked_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.views.judge.aside import Traced
-from loam.ui.views.judge.asides import Asides
 from loam.ui.views.judge.deciding import Deciding
 from loam.ui.views.judge.doubts.page import DoubtsPage
 from loam.ui.views.judge.gauge.page import GaugePage
@@ -45,7 +45,7 @@ from loam.ui.views.judge.questions import Answering, Questions
 from loam.ui.views.judge.ranking.looks import ranking_picture
 from loam.ui.views.judge.ranking.mattering import Mattering
 from loam.ui.views.judge.ranking.page import RankingPage
-from loam.ui.views.judge.reporting import report_of
+from loam.ui.views.judge.reporting import asked_from, report_of
 from loam.ui.views.judge.tracing import Tracing
 from loam.ui.widgets.fields import unbroken, words
 from loam.ui.widgets.scroll_stack import Stack
@@ -90,14 +90,12 @@ class JudgeView(View):
         self.tracing = Tracing(self)
         self.origin = self.tracing.page
         self.pages.addWidget(self.origin)
-        self.gauge, self.doubts = GaugePage(self), DoubtsPage(self)
+        self.gauge = GaugePage(self)
         self.deciding = Deciding(self)
         self.pages.addWidget(self.gauge)
-        self.priorities, self.asides = PrioritiesPage(self), Asides(self)
-        offers = self.asides.in_order(self.priorities, self.doubts)
-        self.questions = Questions(self.pages, offers, self.to_ranking)
-        for own in (self.priorities, self.doubts):
-            self.questions.build(own.letter)
+        self.questions = Questions(self.pages, self, self.to_ranking)
+        self.priorities: PrioritiesPage = self.questions.of("priorities")
+        self.doubts: DoubtsPage = self.questions.of("doubts")
         outer.insertWidget(1, self.questions)
         self.pages.currentChanged.connect(self._page_turned)
 
@@ -150,6 +148,10 @@ class JudgeView(View):
             return []
         report: list[Key] = [("O", "report", lambda: report_of(self))] if self.rankings else []
         return [*report, ("Ctrl+E", "write out", self.shell.write_out)]
+
+    def asked(self) -> Asked | None:
+        """Return what a question is asked of; None while the measurand at hand is not judged."""
+        return asked_from(self) if self.ranking is not None else None
 
     def pending(self) -> str:
         if self.matters.pending():

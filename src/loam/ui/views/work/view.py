@@ -446,6 +446,8 @@ class WorkView(View):
                 self._enter(mode, everywhere=held)
         elif held or event.isAutoRepeat():
             event.ignore()
+        elif event.key() == Qt.Key.Key_Space and mode is not None:
+            self.press()  # where it does nothing, that is said
         elif 0 <= number <= 9:
             self._digit(number)
         elif event.key() == Qt.Key.Key_Escape and self.words.isVisible():

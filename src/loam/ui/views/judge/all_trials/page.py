@@ -8,6 +8,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QResizeEvent
 from PyQt6.QtWidgets import QVBoxLayout
 
+from loam.app.questions.all_trials import QUESTION
 from loam.app.questions.all_trials.comparing import DAYS, ComparedPicture, find_compared
 from loam.app.questions.all_trials.find import PooledPicture, pooled_picture
 from loam.app.questions.all_trials.judging import judge_pool, named_trials, ticks_key
@@ -29,7 +30,7 @@ LOW = 600
 class PooledPage(Aside):
     """The same recipes in every trial, judged together; the arrows hold this trial against one."""
 
-    name, letter, label = "pooled", "A", "all trials"
+    question = QUESTION
     teaches = "Here all trials of this workshop are one ranking."
     found: PooledPicture | ComparedPicture | None
 
@@ -189,3 +190,6 @@ class PooledPage(Aside):
             self.turn(steps[Qt.Key(event.key())])
         else:
             super().keyPressEvent(event)
+
+
+PAGE = PooledPage

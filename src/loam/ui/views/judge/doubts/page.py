@@ -10,11 +10,12 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from loam.app.commands import Act, Decide, StrikeReadings
+from loam.app.doubting import DoubtSaid
 from loam.app.presenters.picture import assigned
+from loam.app.questions.doubts import QUESTION
 from loam.app.questions.doubts.find import doubts_of
 from loam.app.questions.doubts.noticed import noticed
 from loam.app.questions.doubts.residuals import residuals
-from loam.app.questions.doubts.said import DoubtSaid
 from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.questions.source import Sources
 from loam.app.record import applied, doubts_key, stored
@@ -98,7 +99,7 @@ class _Card(QWidget):
 class DoubtsPage(QWidget):
     """Lists the doubts; a number leaves one out, or lets it count again."""
 
-    letter, label = "D", "doubts"
+    letter, label = QUESTION.letter, QUESTION.label
 
     def __init__(self, owner: Owner) -> None:
         super().__init__()
@@ -344,3 +345,6 @@ class DoubtsPage(QWidget):
             self.turn(int(event.text()))
         elif not perform(event, self.keys()):
             super().keyPressEvent(event)
+
+
+PAGE = DoubtsPage

@@ -8,14 +8,15 @@ from typing import Any
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from loam.app.questions.drivers.find import DriversPicture, find_drivers
+from loam.app.questions.drivers import QUESTION
+from loam.app.questions.drivers.find import DriversPicture
 from loam.app.questions.drivers.sources import of_drivers
 from loam.app.questions.next_test.find import TEST, plan_untried
 from loam.app.questions.source import Sources
 from loam.core.trial import free_code
 from loam.core.words.verdict import counted, listed
 from loam.ui.views.base import CellView, Key
-from loam.ui.views.judge.aside import Aside, Work
+from loam.ui.views.judge.aside import Aside
 from loam.ui.views.judge.drivers.paint import draw_drivers as paint_drivers
 from loam.ui.widgets.fields import unbroken
 
@@ -23,20 +24,9 @@ from loam.ui.widgets.fields import unbroken
 class DriversPage(Aside):
     """Pad, compound, machine and passes, taken apart for each hardness."""
 
-    name, letter, label = "drivers", "V", "what drives it"
+    question = QUESTION
     teaches = "Here stands what makes the difference: pad, compound, machine, passes."
     found: DriversPicture | None
-
-    def ask(self) -> Work | str:
-        """Take the judgement at hand apart."""
-        ranking = self.owner.rankings.get(self.owner.measurand)
-        if ranking is None:
-            return self.lack(self.owner.measurand)
-        combinations = self.owner.session.combinations()
-        trial = self.owner.session.trial
-        seed = trial.seed if trial is not None else 1
-        tell = self.owner.shell.jobs.teller(self.name)
-        return lambda: find_drivers(ranking.judgement, combinations, seed, tell)
 
     def show_found(self) -> None:
         """Say what drives each hardness."""
@@ -114,3 +104,6 @@ class DriversPage(Aside):
             self.make(int(text))
             return True
         return False
+
+
+PAGE = DriversPage

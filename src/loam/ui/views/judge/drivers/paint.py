@@ -11,7 +11,7 @@ from loam.app.questions.drivers.find import DriversOf, DriversPicture, Level, un
 from loam.core.readings import kind_of
 from loam.core.units import percent
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.drawn import Figure, Spot
 from loam.ui.widgets.tape import paint_tape
 
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -223,3 +223,8 @@ def _whisker(
     painter.setBrush(look.panel if hollow else look.on_panel)
     painter.drawRect(QRectF(axis.x(place) - 3.5, y - 4, 7, 8))
     painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def figures(found: DriversPicture) -> list[Figure]:
+    """Return the pictures of its part of the report: how high, and what draws it."""
+    return [(520.0, lambda p, a: draw_drivers(p, a, found))]

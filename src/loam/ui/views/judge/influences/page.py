@@ -7,10 +7,11 @@ from typing import Any
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 
-from loam.app.questions.influences.find import CarriedPicture, find_influences
+from loam.app.questions.influences import QUESTION
+from loam.app.questions.influences.find import CarriedPicture
 from loam.app.questions.influences.sources import of_carried
 from loam.app.questions.source import Sources
-from loam.ui.views.judge.aside import Aside, Work
+from loam.ui.views.judge.aside import Aside
 from loam.ui.views.judge.influences.paint import draw_carried as paint_carried
 from loam.ui.widgets.fields import unbroken
 
@@ -18,25 +19,13 @@ from loam.ui.widgets.fields import unbroken
 class CarriedPage(Aside):
     """Strands around what matters; where the readings carry nothing, what would is said."""
 
-    name, letter, label = "carried", "E", "what else"
+    question = QUESTION
     teaches = "Here stands what else moves the result: wear, order, place, heat, people, claims."
     found: CarriedPicture | None
 
     def rests_on(self) -> tuple[object, ...]:
         """The judgements, and which cells count."""
         return (*super().rests_on(), self.owner.left_out)
-
-    def ask(self) -> Work | str:
-        """Find what else the readings carry."""
-        rankings, trial = self.owner.rankings, self.owner.session.trial
-        measurand = self.owner.measurand
-        if trial is None or measurand not in rankings:
-            return self.lack(measurand)
-        path = self.owner.session.workshop.reads
-        judged = {m: r.judgement for m, r in rankings.items()}
-        masked = rankings[measurand].masked
-        tell = self.owner.shell.jobs.teller(self.name)
-        return lambda: find_influences(path, trial.id, judged, measurand, masked, trial.seed, tell)
 
     def show_found(self) -> None:
         """Say what surely moves the result."""
@@ -65,3 +54,6 @@ class CarriedPage(Aside):
     def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
         """Draw the strands."""
         return paint_carried(painter, area, self.found) if self.found is not None else []
+
+
+PAGE = CarriedPage

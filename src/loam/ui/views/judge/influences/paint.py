@@ -10,7 +10,7 @@ from loam.app.questions.influences.find import CarriedPicture, Strand
 from loam.core.units import fixed
 from loam.ui.theme import look
 from loam.ui.views.judge.influences.claims_paint import draw_claims, heights
-from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.drawn import Figure, Spot
 from loam.ui.widgets.tape import paint_tape
 
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -144,3 +144,8 @@ def _lines(painter: QPainter, area: QRectF, lines: list[tuple[str, str]]) -> lis
         spots.append(Spot(QRectF(area.left(), y, area.width(), taken), "", words))
         y += taken
     return spots
+
+
+def figures(found: CarriedPicture) -> list[Figure]:
+    """Return the pictures of its part of the report: how high, and what draws it."""
+    return [(620.0, lambda p, a: draw_carried(p, a, found))]

@@ -7,10 +7,10 @@ from typing import Any
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
+from loam.app.questions.next_test import QUESTION
 from loam.app.questions.next_test.find import (
     PANEL_MIN,
     NextPicture,
-    find_next,
     plan_of_tile,
 )
 from loam.app.questions.next_test.sources import of_next
@@ -24,7 +24,7 @@ from loam.ui.widgets.fields import unbroken
 class NextPage(Aside):
     """Weighs further cells, panel by panel; Enter plans what is chosen."""
 
-    name, letter, label = "next", "N", "what next"
+    question = QUESTION
     teaches = "Here stands which further cells would settle what is open."
     by_arrows = False
     found: NextPicture | None
@@ -34,15 +34,9 @@ class NextPage(Aside):
         self.chosen = 1
 
     def ask(self) -> Work | str:
-        """Weigh what could be tested next."""
-        session = self.owner.session
-        ranking, trial = self.owner.rankings.get(self.owner.measurand), session.trial
-        if ranking is None or trial is None:
-            return self.lack(self.owner.measurand)
+        """Weigh what could be tested next; the best of it is chosen then."""
         self.chosen = 0
-        path, combinations = session.workshop.reads, session.combinations()
-        kind = session.kind(ranking.measurand)
-        return lambda: find_next(path, trial, ranking.judgement, combinations, kind)
+        return super().ask()
 
     def show_found(self) -> None:
         """Say what to test next."""
@@ -131,3 +125,6 @@ class NextPage(Aside):
         else:
             return False
         return True
+
+
+PAGE = NextPage

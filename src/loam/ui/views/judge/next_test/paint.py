@@ -11,7 +11,7 @@ from loam.app.questions.next_test.find import NextPicture, Tile
 from loam.core.panel import Taping
 from loam.core.units import percent
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.drawn import Figure, Spot
 from loam.ui.widgets.tape import paint_tape
 
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -151,3 +151,9 @@ def _panel(
             painter.drawText(own, _MIDDLE, what[i][:2])
         else:
             painter.fillRect(own, look.panel_cell)
+
+
+def figures(found: NextPicture) -> list[Figure]:
+    """Return the pictures of its part of the report: how high, and what draws it."""
+    high = 170.0 * max(sum(bool(c.tiles) for c in found.classes), 1)
+    return [(high, lambda p, a: draw_next(p, a, found, 0))]

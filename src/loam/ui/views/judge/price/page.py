@@ -7,9 +7,9 @@ from typing import Any
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from loam.app.questions.price.find import CLEAR, MINUTES, PricePicture, find_price
+from loam.app.questions.price import QUESTION
+from loam.app.questions.price.find import CLEAR, MINUTES, PricePicture, answer, spent_of
 from loam.app.questions.price.sources import of_price
-from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.questions.source import Sources
 from loam.core.readings import REMOVED
 from loam.core.words.verdict import listed
@@ -22,7 +22,7 @@ from loam.ui.widgets.fields import unbroken
 class PricePage(Aside):
     """What each combination gives for what it takes."""
 
-    name, letter, label = "price", "C", "what it costs"
+    question = QUESTION
     teaches = "Here stands what each combination gives for the clear or the minutes it takes."
     found: PricePicture | None
 
@@ -30,31 +30,22 @@ class PricePage(Aside):
         super().__init__(owner)
         self.of = CLEAR
 
-    def _gain(self) -> RankingPicture | None:
-        """What is gained: the measurand at hand; for clear itself, defects or gloss."""
-        rankings, at = self.owner.rankings, self.owner.measurand
-        wanted = ("defects", "gloss20", "gloss60", "haze") if at == REMOVED.key else (at,)
-        return next((rankings[m] for m in wanted if m in rankings), None)
-
     def rests_on(self) -> tuple[object, ...]:
         """The judgements, and what is spent."""
         return (*super().rests_on(), self.of)
 
     def ask(self) -> Work | str:
         """Price the judgement at hand."""
-        session, gain = self.owner.session, self._gain()
-        trial = session.trial
-        if gain is None or trial is None:
+        asked = self.owner.asked()
+        if asked is None:
             return self.lack(self.owner.measurand) or "Nothing but film is read here."
-        removed = self.owner.rankings.get(REMOVED.key)
-        if removed is None and REMOVED.key in self.owner.kinds.buttons:
-            return self.lack(REMOVED.key)
-        if removed is None:
+        if REMOVED.key in self.owner.kinds.buttons and (lacks := self.lack(REMOVED.key)):
+            return lacks
+        if spent_of(asked) == MINUTES:
             self.of = MINUTES
             self._of = self.rests_on()
-        path, combinations, of = session.workshop.reads, session.combinations(), self.of
-        taken = removed.judgement if removed is not None else None
-        return lambda: find_price(path, trial.id, gain.judgement, taken, combinations, of)
+        of, tell = self.of, self.owner.shell.jobs.teller(self.name)
+        return lambda: answer(asked, tell, of)
 
     def show_found(self) -> None:
         """Say what is worth its price."""
@@ -108,3 +99,6 @@ class PricePage(Aside):
             self.turn()
             return True
         return False
+
+
+PAGE = PricePage

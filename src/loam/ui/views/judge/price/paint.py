@@ -17,7 +17,7 @@ from loam.app.questions.price.find import CLEAR, PriceOf, PricePicture, sets_wor
 from loam.core.price import Priced
 from loam.core.units import fixed, percent
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.drawn import Figure, Spot
 from loam.ui.widgets.tape import paint_tape
 
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -182,3 +182,8 @@ class _Section:
         told += f"; beaten in both by {q.beaten_by} ({percent(q.beaten)})" if q.beaten_by else ""
         box = QRectF(x - 14, top, 28, y - top + 10)
         return Spot(box, f"{self.own.hardness}:{q.name}", told)
+
+
+def figures(found: PricePicture) -> list[Figure]:
+    """Return the pictures of its part of the report: how high, and what draws it."""
+    return [(420.0, lambda p, a: draw_price(p, a, found))]

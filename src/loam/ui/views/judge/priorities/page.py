@@ -11,6 +11,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from loam.app.commands import Act, Weigh
+from loam.app.questions.priorities import QUESTION
 from loam.app.questions.priorities.find import (
     AIMS,
     CORNERS,
@@ -18,7 +19,6 @@ from loam.app.questions.priorities.find import (
     STEPS,
     Making,
     PrioritiesPicture,
-    Wish,
     find_map,
     kept_aims,
     needed,
@@ -34,6 +34,7 @@ from loam.app.questions.source import Sources
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
+from loam.core.priorities import Wish
 from loam.core.readings import kind_of
 from loam.core.units import fixed
 from loam.core.words.verdict import listed
@@ -89,7 +90,7 @@ class _Name(QLineEdit):
 class PrioritiesPage(QWidget):
     """Moves through the priorities by arrows, aims by number, or a click."""
 
-    letter, label = "P", "priorities"
+    letter, label = QUESTION.letter, QUESTION.label
 
     def __init__(self, owner: Owner) -> None:
         super().__init__()
@@ -465,3 +466,6 @@ def _three(wish: Wish) -> tuple[float, float, float]:
     """Return the place on the map of a wish, whatever time weighs."""
     rest = max(wish[0] + wish[1] + wish[2], 1e-9)
     return wish[0] / rest, wish[1] / rest, wish[2] / rest
+
+
+PAGE = PrioritiesPage

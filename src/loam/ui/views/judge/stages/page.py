@@ -8,11 +8,12 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
 from loam.app.questions.source import Sources
-from loam.app.questions.stages.find import StagesPicture, find_stages
+from loam.app.questions.stages import QUESTION
+from loam.app.questions.stages.find import StagesPicture
 from loam.app.questions.stages.sources import of_stages
 from loam.core.readings import kind_of
 from loam.ui.views.base import Key
-from loam.ui.views.judge.aside import Aside, Owner, Work
+from loam.ui.views.judge.aside import Aside, Owner
 from loam.ui.views.judge.stages.paint import draw_stages as paint_stages
 from loam.ui.widgets.fields import unbroken
 
@@ -20,7 +21,7 @@ from loam.ui.widgets.fields import unbroken
 class StagesPage(Aside):
     """Each combination under the lamp: before work, after each stage, before and after the wipe."""
 
-    name, letter, label = "stages", "S", "stages"
+    question = QUESTION
     teaches = "Here stands what each stage adds, and at what price."
     found: StagesPicture | None
 
@@ -31,16 +32,6 @@ class StagesPage(Aside):
     def rests_on(self) -> tuple[object, ...]:
         """The judgements, and which cells count."""
         return (*super().rests_on(), self.owner.left_out)
-
-    def ask(self) -> Work | str:
-        """Find what each stage adds."""
-        rankings, trial = self.owner.rankings, self.owner.session.trial
-        measurand = self.owner.measurand
-        if trial is None or measurand not in rankings:
-            return self.lack(measurand)
-        path = self.owner.session.workshop.reads
-        judged = {m: r.judgement for m, r in rankings.items()}
-        return lambda: find_stages(path, trial.id, judged, measurand)
 
     def show_found(self) -> None:
         """Say what the stages of each hardness add."""
@@ -92,3 +83,6 @@ class StagesPage(Aside):
             return False
         self.turn(steps[Qt.Key(event.key())])
         return True
+
+
+PAGE = StagesPage

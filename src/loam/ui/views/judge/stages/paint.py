@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from loam.app.questions.stages.find import Box, Link, Row, StagesOf
+from loam.app.questions.stages.find import Box, Link, Row, StagesOf, StagesPicture
 from loam.core.stages import BELOW, LOST, SEEN
 from loam.ui.paint.lamp import draw_reflection
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.drawn import Figure, Spot
 from loam.ui.widgets.tape import paint_tape
 
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -104,3 +106,14 @@ def _link(painter: QPainter, box: QRectF, link: Link, *, seed: int) -> None:
     if not tight:
         painter.drawText(head.translated(0, words), _MIDDLE, link.verdict)
     painter.drawText(QRectF(box.left(), y + 7, box.width(), words), _MIDDLE, link.price)
+
+
+def figures(found: StagesPicture) -> list[Figure]:
+    """Return the pictures of its part of the report: how high, and what draws it."""
+    return [
+        (130.0 * len(own.rows), partial(_of_class, own=own)) for own in found.classes if own.rows
+    ]
+
+
+def _of_class(painter: QPainter, area: QRectF, own: StagesOf) -> list[Spot]:
+    return draw_stages(painter, area, own)
