@@ -9,10 +9,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.widgets.tape import paint_tape
-
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
 def fitted(want: int, room: float, share: float, least: int = 13) -> int:
@@ -98,7 +97,7 @@ class BigBoard(QWidget):
         y = 0.0
         if self.head:
             y = look.px(size) * 1.25
-            painter.drawText(QRectF(0, 0, self.width(), y), _LEFT, self.head)
+            painter.drawText(QRectF(0, 0, self.width(), y), LEFT, self.head)
             painter.setFont(look.words(24 if self.most > 40 else 18))
             y = self._wrapped(painter, self.sentence, y + 8) + 14
         self._boxes.clear()
@@ -140,7 +139,7 @@ class BigBoard(QWidget):
         painter.setPen(look.quiet)
         painter.setFont(look.words(fitted(17, box.height(), 0.36)))
         if piece.label:
-            painter.drawText(QRectF(x, box.top(), 200, box.height()), _LEFT, piece.label)
+            painter.drawText(QRectF(x, box.top(), 200, box.height()), LEFT, piece.label)
             x += look.px(118)
         painter.setPen(look.ink)
         big = fitted(38 if self.most > 40 else 24, box.height(), 0.58, 15)
@@ -151,7 +150,7 @@ class BigBoard(QWidget):
         value = painter.fontMetrics().elidedText(
             piece.value, Qt.TextElideMode.ElideRight, int(room.width())
         )
-        painter.drawText(room, _LEFT, value)
+        painter.drawText(room, LEFT, value)
         if piece.chosen:
             end = x + painter.fontMetrics().horizontalAdvance(value)
             painter.setPen(QPen(look.strong, 3))
@@ -208,7 +207,7 @@ class GateStrip(QWidget):
             inside = box.adjusted(46 if how in ("left out", "now") else 14, 0, -20, 0)
             painter.setPen(look.on_tape if how == "done" else look.ink if how else look.quiet)
             painter.setFont(look.words(fitted(22, each, 0.44, 12), bold=bool(how)))
-            painter.drawText(inside, _LEFT, name)
+            painter.drawText(inside, LEFT, name)
             used = painter.fontMetrics().horizontalAdvance(name) + 14
             note = f"left out: {who}" if how == "left out" else who
             painter.setFont(look.words(fitted(15, each, 0.36, 11)))

@@ -16,11 +16,10 @@ from PyQt6.QtWidgets import (
 
 from loam.app.presenters.incoming import ColumnRow, column_row
 from loam.store.table_file import TableFile
+from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.tape import paint_tape
-
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
 class _Model(QAbstractListModel):
@@ -104,7 +103,7 @@ class _Delegate(QStyledItemDelegate):
 
     def _line(self, painter: QPainter, area: QRectF, text: str) -> None:
         cut = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(area.width()))
-        painter.drawText(area, _LEFT, cut)
+        painter.drawText(area, LEFT, cut)
 
 
 class Columns(QListView):

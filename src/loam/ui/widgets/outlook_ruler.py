@@ -10,12 +10,10 @@ from loam.app.drawings import Rect
 from loam.app.drawings.outlook import Ruler, lay_ruler, ruler_height
 from loam.app.presenters.outlook import Ahead
 from loam.core.words.outlook import BEFORE, NOTE, ahead_words, short_amount
+from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL, tip
 from loam.ui.widgets.tape import paint_tape
-
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 class OutlookRuler(QWidget):
@@ -76,7 +74,7 @@ class OutlookRuler(QWidget):
             line = QRectF(0, row.y, ruler.left - 8, high)
             painter.setPen(look.ink)
             painter.setFont(look.words(SMALL))
-            painter.drawText(line, _LEFT, row.hardness)
+            painter.drawText(line, LEFT, row.hardness)
             said = QRectF(ruler.left + 7, row.y, self.width() - ruler.left, line.height())
             painter.setFont(look.words(SMALL, bold=True))
             if row.tape is not None:
@@ -86,7 +84,7 @@ class OutlookRuler(QWidget):
                 if look.width(row.text, SMALL, bold=True) > room:
                     said.moveLeft(row.tape.right + 6)
                     painter.setPen(look.ink)
-            painter.drawText(said, _LEFT, row.text)
+            painter.drawText(said, LEFT, row.text)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.ink)
             for x in row.before:  # what the last trial found, as marks on the row's foot
@@ -106,7 +104,7 @@ class OutlookRuler(QWidget):
             painter.drawLine(QPointF(x, ruler.base), QPointF(x, ruler.base + 4))
             width = painter.fontMetrics().horizontalAdvance(said)
             at = min(max(x - width / 2, ruler.left - 4), self.width() - width - 1)
-            painter.drawText(QRectF(at, ruler.base + 4, width + 2, look.px(18)), _LEFT, said)
+            painter.drawText(QRectF(at, ruler.base + 4, width + 2, look.px(18)), LEFT, said)
 
     def _paint_matters(self, painter: QPainter, ruler: Ruler, ahead: Ahead) -> None:
         painter.setFont(look.words(SMALL))
@@ -115,7 +113,7 @@ class OutlookRuler(QWidget):
         painter.setPen(look.quiet)
         meter_right = ruler.left + 2 + look.width(meter, SMALL)
         if ruler.matters is None:
-            painter.drawText(top, _LEFT, meter)
+            painter.drawText(top, LEFT, meter)
             return
         said = f"{short_amount(ahead.kind, ahead.matters.on_scale)} matters"
         width = look.width(said, SMALL, bold=True)
@@ -123,11 +121,11 @@ class OutlookRuler(QWidget):
         if at + width > self.width() - 2:
             at = max(ruler.matters - 7 - width, 0.0)
         if at > meter_right + 6:
-            painter.drawText(top, _LEFT, meter)
+            painter.drawText(top, LEFT, meter)
         painter.setPen(QPen(look.strong, 2))
         painter.drawLine(QPointF(ruler.matters, 4), QPointF(ruler.matters, ruler.base))
         painter.setFont(look.words(SMALL, bold=True))
-        painter.drawText(QRectF(at, 0, width + 4, look.px(20)), _LEFT, said)
+        painter.drawText(QRectF(at, 0, width + 4, look.px(20)), LEFT, said)
 
 
 def _rect(rect: Rect) -> QRectF:

@@ -10,13 +10,13 @@ from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from loam.store.differs import Differs as Asked
 from loam.store.merge import MINE, THEIRS
+from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.fields import words
 from loam.ui.widgets.tape import paint_tape
 
 ROW, GAP, HEAD = 62, 10, 30
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
 class Differs(QWidget):
@@ -152,13 +152,13 @@ class TwoSlips(QWidget):
         painter.setPen(look.quiet)
         for side, head in ((MINE, "here"), (THEIRS, "in the file")):
             area = self._slip(0, side)
-            painter.drawText(QRectF(area.x() + 12, 0, area.width(), look.px(HEAD)), _LEFT, head)
+            painter.drawText(QRectF(area.x() + 12, 0, area.width(), look.px(HEAD)), LEFT, head)
         for at, one in enumerate(self.asked):
             row = self._row(at)
             painter.setFont(look.words(BODY, bold=at == self.at))
             painter.setPen(look.ink)
             what = QRectF(0, row.top(), 0.28 * row.width() - 4, row.height())
-            flags = _LEFT | Qt.TextFlag.TextWordWrap
+            flags = LEFT | Qt.TextFlag.TextWordWrap
             painter.drawText(what, flags, one.what[:1].upper() + one.what[1:])
             for side, said in ((MINE, one.mine), (THEIRS, one.theirs)):
                 self._paint_slip(painter, at, side, said)
@@ -176,7 +176,7 @@ class TwoSlips(QWidget):
         text = QFontMetrics(painter.font()).elidedText(
             said, Qt.TextElideMode.ElideRight, int(1.8 * inner.width())
         )
-        painter.drawText(inner, _LEFT | Qt.TextFlag.TextWordWrap, text)
+        painter.drawText(inner, LEFT | Qt.TextFlag.TextWordWrap, text)
         if held:  # taped down at its upper corners
             for x in (area.left() - 8, area.right() - 34):
                 paint_tape(painter, QRectF(x, area.top() - 6, 42, 14), seed=at + int(x))

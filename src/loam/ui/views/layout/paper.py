@@ -21,6 +21,7 @@ from loam.app.report import CAUTION
 from loam.app.session import Session
 from loam.core.design.costs import Costs
 from loam.core.trial import Trial
+from loam.ui.paint.words import LEFT
 from loam.ui.picture_out import A4_HEIGHT, A4_WIDTH, Picture
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, LEAD, SMALL
@@ -32,7 +33,6 @@ MM = 96.0 / 25.4
 """Pixels of a millimetre on paper."""
 STRIP_MM, STRIP_HIGH = 185.0, 74.0
 BOX = 38.0
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 Draw = Callable[[QPainter, QRectF], None]
 
 
@@ -144,7 +144,7 @@ def _heading(text: str) -> Draw:
     def draw(painter: QPainter, area: QRectF) -> None:
         painter.setPen(look.ink)
         painter.setFont(look.words(BODY, bold=True))
-        painter.drawText(area, _LEFT, text)
+        painter.drawText(area, LEFT, text)
 
     return draw
 
@@ -219,19 +219,17 @@ def _work_line(job: Job) -> Draw:
         painter.drawRect(QRectF(area.left(), area.center().y() - 9, 18, 18))
         x = area.left() + 28
         painter.setFont(look.figures(LEAD, bold=True))
-        painter.drawText(QRectF(x, area.top(), 44, area.height()), _LEFT, str(job.number or ""))
+        painter.drawText(QRectF(x, area.top(), 44, area.height()), LEFT, str(job.number or ""))
         painter.setFont(look.words(BODY, bold=True))
         where = QRectF(x + 44, area.top(), 120, area.height())
         if job.worker:
-            painter.drawText(where.adjusted(0, -8, 0, -8), _LEFT, job.where)
+            painter.drawText(where.adjusted(0, -8, 0, -8), LEFT, job.where)
             painter.setFont(look.words(SMALL))
-            painter.drawText(where.adjusted(0, 9, 0, 9), _LEFT, f"for {job.worker}")
+            painter.drawText(where.adjusted(0, 9, 0, 9), LEFT, f"for {job.worker}")
         else:
-            painter.drawText(where, _LEFT, job.where)
+            painter.drawText(where, LEFT, job.where)
         painter.setFont(look.figures(LEAD, bold=True))
-        painter.drawText(
-            QRectF(x + 168, area.top(), 60, area.height()), _LEFT, job.combination.code
-        )
+        painter.drawText(QRectF(x + 168, area.top(), 60, area.height()), LEFT, job.combination.code)
         paint_mark(painter, QPointF(x + 226, area.top() + 6), job.combination, 18.0, look.ink)
         painter.setPen(look.ink)
         painter.setFont(look.words(SMALL))
@@ -263,7 +261,7 @@ def _boxes(job: Job, count: int) -> Draw:
     def draw(painter: QPainter, area: QRectF) -> None:
         painter.setPen(look.ink)
         painter.setFont(look.words(BODY, bold=True))
-        painter.drawText(QRectF(area.left(), area.top(), 150, area.height()), _LEFT, job.where)
+        painter.drawText(QRectF(area.left(), area.top(), 150, area.height()), LEFT, job.where)
         painter.setPen(QPen(look.quiet, 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         wide = min(72.0, (area.width() - 160.0) / max(count, 1) - 6.0)
@@ -281,8 +279,8 @@ def _kit_blocks(lines: Sequence[tuple[str, str]]) -> list[Block]:
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(area.left(), area.center().y() - 8, 16, 16))
             painter.setFont(look.words(BODY))
-            painter.drawText(area.adjusted(28, 0, 0, 0), _LEFT, what)
-            painter.drawText(area.adjusted(330, 0, 0, 0), _LEFT, much)
+            painter.drawText(area.adjusted(28, 0, 0, 0), LEFT, what)
+            painter.drawText(area.adjusted(330, 0, 0, 0), LEFT, much)
 
         return draw
 

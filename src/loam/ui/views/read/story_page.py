@@ -14,6 +14,7 @@ from loam.app.presenters.story import Event, story
 from loam.app.session import Session
 from loam.store import noted
 from loam.ui.keys import perform
+from loam.ui.paint.words import LEFT, RIGHT
 from loam.ui.theme import look
 from loam.ui.views.base import Key, Shell
 from loam.ui.widgets.fields import words
@@ -21,8 +22,6 @@ from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.tape import paint_tape
 
 _TIMES, _TAPE, _ROW, _LINE, _PICTURE = 150, 26, 46, 19, 190
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 class Owner(Protocol):
@@ -93,7 +92,7 @@ class StoryStrip(QWidget):
         painter.setPen(look.quiet)
         painter.setFont(look.figures(14))
         when = f"{e.at[:10]}  {e.at[11:16]}" if fresh else e.at[11:16]
-        painter.drawText(QRectF(0, y, tape.left() - 12, row * 0.72), _RIGHT, when if e.at else "")
+        painter.drawText(QRectF(0, y, tape.left() - 12, row * 0.72), RIGHT, when if e.at else "")
         painter.setPen(QPen(look.on_tape, 2.2))
         painter.drawLine(QPointF(tape.left() + 5, middle), QPointF(tape.right() - 5, middle))
         x = tape.right() + 16
@@ -105,10 +104,10 @@ class StoryStrip(QWidget):
         cut = painter.fontMetrics().elidedText(
             e.title, Qt.TextElideMode.ElideRight, int(room.width())
         )
-        painter.drawText(room, _LEFT, cut)
+        painter.drawText(room, LEFT, cut)
         painter.setPen(look.quiet)
         painter.setFont(look.words(13))
-        painter.drawText(QRectF(x, y + row * 0.54, self.width() - x, row * 0.4), _LEFT, e.below)
+        painter.drawText(QRectF(x, y + row * 0.54, self.width() - x, row * 0.4), LEFT, e.below)
         y += row
         if self.lines:
             painter.setFont(look.words(13))
@@ -117,7 +116,7 @@ class StoryStrip(QWidget):
                 said = painter.fontMetrics().elidedText(
                     line, Qt.TextElideMode.ElideRight, int(box.width())
                 )
-                painter.drawText(box, _LEFT, said)
+                painter.drawText(box, LEFT, said)
                 y += look.px(_LINE)
         image = self.images.get(e.picture)
         if image is not None:

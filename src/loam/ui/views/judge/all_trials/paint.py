@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from loam.app.presenters.axis import marks_of
 from loam.app.questions.all_trials.comparing import ComparedPicture
 from loam.core.sides import Held
 from loam.core.units import fixed
 from loam.core.verdicts import EQUAL, OPEN
 from loam.core.words.verdict import unit_of
+from loam.ui.paint.axis import Axis, around, draw_figures, draw_lines, measured
+from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Spot
 from loam.ui.widgets.tape import paint_tape
 
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_MIDDLE = Qt.AlignmentFlag.AlignCenter
 _SAID = {EQUAL: "the same, for what matters", OPEN: "not settled"}
 
 
@@ -27,25 +25,11 @@ def draw_compared(painter: QPainter, area: QRectF, found: ComparedPicture) -> li
     foot = area.bottom() - look.px(26)
     each = min((foot - area.top() - 8) / max(len(found.held), 1), float(look.px(44)))
     left, right = area.left() + look.px(120), area.right() - look.px(330)
-    places = [p for h in found.held for p in (h.first, h.second)]
-    low, high = min(places), max(places)
-    pad = 0.06 * max(high - low, 1e-9)
-    low, high = low - pad, high + pad
-    flip = not found.judgement.higher_is_better
-
-    def x(place: float) -> float:
-        share = (place - low) / (high - low)
-        return left + (1.0 - share if flip else share) * (right - left)
-
-    scale = found.judgement.scale
-    painter.setFont(look.figures(11))
-    for value in marks_of(scale, low, high, max(int((right - left) / look.px(70)), 2)):
-        at = x(float(scale.to(np.array([value]))[0]))
-        painter.setPen(QPen(look.panel_cell, 1))
-        painter.drawLine(QPointF(at, area.top()), QPointF(at, foot))
-        painter.setPen(look.quiet_on_panel)
-        painter.drawText(QRectF(at - 40, foot, 80, area.bottom() - foot), _MIDDLE,
-                         found.kind.write(value))  # fmt: skip
+    low, high = around((p for h in found.held for p in (h.first, h.second)), 0.06)
+    axis = Axis(left, right, low, high, flip=not found.judgement.higher_is_better)
+    marks = measured(axis, found.judgement.scale, found.kind)
+    draw_lines(painter, axis, marks, area.top(), foot)
+    draw_figures(painter, axis, marks, foot, area.bottom())
     spots = []
     for i, h in enumerate(found.held):
         y = area.top() + 4 + (i + 0.5) * each
@@ -53,8 +37,8 @@ def draw_compared(painter: QPainter, area: QRectF, found: ComparedPicture) -> li
         painter.setFont(look.words(14, bold=True))
         painter.setPen(look.on_panel)
         name = QRectF(area.left() + 10, y - each / 2, left - area.left() - 10, each)
-        painter.drawText(name, _LEFT, f"{h.combination} {h.hardness}")
-        a, b = x(h.first), x(h.second)
+        painter.drawText(name, LEFT, f"{h.combination} {h.hardness}")
+        a, b = axis.x(h.first), axis.x(h.second)
         if sure:
             paint_tape(painter, QRectF(min(a, b), y - 5, max(abs(b - a), 2.0), 10), seed=i + 3,
                        depth=3)  # fmt: skip
@@ -68,7 +52,7 @@ def draw_compared(painter: QPainter, area: QRectF, found: ComparedPicture) -> li
         painter.setFont(look.words(13, bold=sure))
         painter.setPen(look.on_panel if sure else look.quiet_on_panel)
         told = f"{_amount(found, h)}, {_SAID.get(h.verdict, h.verdict)}"
-        painter.drawText(QRectF(right + 16, y - each / 2, area.right() - right - 20, each), _LEFT,
+        painter.drawText(QRectF(right + 16, y - each / 2, area.right() - right - 20, each), LEFT,
                          told)  # fmt: skip
         words = f"{h.combination} on {h.hardness}: {told}"
         spots.append(Spot(QRectF(area.left(), y - each / 2, area.width(), each),

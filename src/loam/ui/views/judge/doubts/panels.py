@@ -11,10 +11,10 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.presenters.picture import PanelPicture
+from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.widgets.panel_painter import draw_panel, face_rect, panel_rect
 
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 MOST = 12
 
 
@@ -66,7 +66,7 @@ class DoubtPanels(QWidget):
             name = QRectF(box.left(), box.top(), box.width(), look.px(20))
             painter.setPen(look.ink)
             painter.setFont(look.words(13, bold=True))
-            painter.drawText(name, _LEFT, f"{picture.name}, {picture.hardness}")
+            painter.drawText(name, LEFT, f"{picture.name}, {picture.hardness}")
             area = box.adjusted(0, look.px(22), 0, 0)
             quiet = tuple(
                 replace(f, quiet=f.cell_id not in self.cells, combination=None)

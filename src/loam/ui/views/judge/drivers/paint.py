@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from loam.app.presenters.axis import marks_of
 from loam.app.questions.drivers.find import DriversOf, DriversPicture, Level, untried_words
 from loam.core.readings import kind_of
 from loam.core.units import percent
+from loam.ui.paint.axis import (
+    Axis,
+    around,
+    draw_figures,
+    draw_lines,
+    draw_whisker,
+    measured,
+)
+from loam.ui.paint.words import LEFT, MIDDLE, fitted
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Figure, Spot
 from loam.ui.widgets.tape import paint_tape
 
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-_MIDDLE = Qt.AlignmentFlag.AlignCenter
 _NAMES = 0.54
 MOST_CODES = 4
 """Combinations that are named behind a level."""
@@ -52,26 +56,7 @@ def _window(found: DriversPicture) -> tuple[float, float]:
     ]  # fmt: skip
     places += [v for own in found.classes for u in own.untried for v in (u.low, u.high)]
     places += [own.leader[1] for own in found.classes]
-    if not places:
-        return 0.0, 1.0
-    low, high = min(places), max(places)
-    pad = 0.04 * max(high - low, 1e-9)
-    return low - pad, high + pad
-
-
-class _Axis:
-    """From a place on the scale to the drawing, better to the right."""
-
-    def __init__(self, found: DriversPicture, window: tuple[float, float], left: float,
-                 right: float) -> None:  # fmt: skip
-        self.found, self.window, self.left, self.right = found, window, left, right
-
-    def x(self, place: float) -> float:
-        low, high = self.window
-        share = (place - low) / (high - low)
-        if not self.found.judgement.higher_is_better:
-            share = 1.0 - share
-        return self.left + share * (self.right - self.left)
+    return around(places, 0.04) if places else (0.0, 1.0)
 
 
 def _panel(
@@ -82,26 +67,20 @@ def _panel(
     painter.setFont(look.words(17, bold=True))
     painter.setPen(look.ink)
     head = QRectF(box.left(), box.top(), box.width(), look.px(24))
-    painter.drawText(head, _LEFT, own.ground.capitalize())
+    painter.drawText(head, LEFT, own.ground.capitalize())
     panel = QRectF(box.left(), head.bottom(), box.width(), box.bottom() - head.bottom())
     painter.fillRect(panel, look.panel)
     names = panel.left() + 10.0
     split = panel.left() + _NAMES * panel.width()
-    axis = _Axis(found, window, split + 8.0, panel.right() - 14.0)
+    flip = not found.judgement.higher_is_better
+    axis = Axis(split + 8.0, panel.right() - 14.0, *window, flip=flip)
     foot = panel.bottom() - look.px(24)
-    painter.setFont(look.figures(11))
-    low, high = window
-    room = max(int((axis.right - axis.left) / look.px(52)), 2)
-    for value in marks_of(scale, low, high, room):
-        x = axis.x(float(scale.to(np.array([value]))[0]))
-        painter.setPen(QPen(look.panel_cell, 1))
-        painter.drawLine(QPointF(x, panel.top()), QPointF(x, foot))
-        painter.setPen(look.quiet_on_panel)
-        text = kind.write(value)
-        painter.drawText(QRectF(x - 30, foot, 60, panel.bottom() - foot), _MIDDLE, text)
+    marks = measured(axis, scale, kind, 52)
+    draw_lines(painter, axis, marks, panel.top(), foot)
+    draw_figures(painter, axis, marks, foot, panel.bottom())
     painter.setPen(look.quiet_on_panel)
     painter.setFont(look.words(12))
-    painter.drawText(QRectF(names, foot, split - names, panel.bottom() - foot), _LEFT, kind.unit)
+    painter.drawText(QRectF(names, foot, split - names, panel.bottom() - foot), LEFT, kind.unit)
     y = panel.top() + 0.2 * each
     spots: list[Spot] = []
     big, small = _sizes(each)
@@ -120,11 +99,11 @@ def _panel(
         for k, level in enumerate(lever.levels):
             if level.alone is not None:
                 _apart(painter, axis, y + each / 2, level.alone, level.place, seed=k)
-            _whisker(painter, axis, y + each / 2, level.low, level.high, level.place, hollow=False)
+            draw_whisker(painter, axis, y + each / 2, (level.low, level.place, level.high))
             painter.setFont(look.words(small))
             painter.setPen(look.quiet_on_panel)
             row = QRectF(names + 12, y, split - names - 16, each)
-            _fitted(painter, row, level.words, "" if lever.together else _codes(level), small)
+            fitted(painter, row, level.words, "" if lever.together else _codes(level))
             line = QRectF(names, y, axis.right - names, each)
             spots.append(Spot(line, f"{own.hardness}:{seed}:{k}", f"{lever.label}: {level.words}"))
             y += each
@@ -132,7 +111,7 @@ def _panel(
 
 
 def _untried(
-    painter: QPainter, own: DriversOf, found: DriversPicture, axis: _Axis, row: QRectF
+    painter: QPainter, own: DriversOf, found: DriversPicture, axis: Axis, row: QRectF
 ) -> list[Spot]:
     """Draw what was not tried: hollow, dashed, with the key that makes it."""
     if not own.untried:
@@ -141,19 +120,19 @@ def _untried(
     big, small = _sizes(row.height())
     painter.setFont(look.words(big, bold=True))
     painter.setPen(look.on_panel)
-    _fitted(painter, row, "not tried, predicted", "", big)
+    fitted(painter, row, "not tried, predicted")
     first = row.top()
     y, each = row.top() + 1.1 * row.height(), row.height()
     for number, u in enumerate(own.untried, 1):
-        _whisker(painter, axis, y + each / 2, u.low, u.high, u.place, hollow=True)
+        draw_whisker(painter, axis, y + each / 2, (u.low, u.place, u.high), hollow=True)
         painter.setFont(look.words(small))
         painter.setPen(look.quiet_on_panel)
         key = found.number_of(own.hardness, u)
         painter.setFont(look.words(small, bold=True))
-        painter.drawText(QRectF(row.left(), y, 12, each), _LEFT, str(key) if key else "")
+        painter.drawText(QRectF(row.left(), y, 12, each), LEFT, str(key) if key else "")
         painter.setFont(look.words(small))
         line = QRectF(row.left() + 12, y, row.width() - 16, each)
-        _fitted(painter, line, u.short, percent(u.p_ahead), small)
+        fitted(painter, line, u.short, percent(u.p_ahead))
         spots.append(Spot(QRectF(row.left(), y, axis.right - row.left(), each),
                           f"{own.hardness}:+{number}",
                           untried_words(own, u, found.judgement)))  # fmt: skip
@@ -163,7 +142,7 @@ def _untried(
     painter.drawLine(QPointF(x, first + each), QPointF(x, y))
     painter.setFont(look.words(12, bold=True))
     painter.setPen(look.on_panel)
-    painter.drawText(QRectF(x - 20, first, 40, each), _MIDDLE, own.leader[0])
+    painter.drawText(QRectF(x - 20, first, 40, each), MIDDLE, own.leader[0])
     return spots
 
 
@@ -173,15 +152,6 @@ def _sizes(each: float) -> tuple[int, int]:
     return min(14, most), min(13, most)
 
 
-def _fitted(painter: QPainter, row: QRectF, text: str, right: str, size: int) -> None:
-    """Write a text and, at the end of its line, a figure; a long text is cut with a sign."""
-    room = row.width() - (look.width(right, size) + 10 if right else 0)
-    shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(room))
-    painter.drawText(row, _LEFT, shown)
-    if right:
-        painter.drawText(row, _RIGHT, right)
-
-
 def _headed(
     painter: QPainter, row: QRectF, whole: QRectF, text: str, right: str, size: int
 ) -> None:
@@ -189,10 +159,10 @@ def _headed(
     metrics = painter.fontMetrics()
     wide = metrics.horizontalAdvance(text)
     if wide + 10 + metrics.horizontalAdvance(right) <= row.width():
-        _fitted(painter, row, text, right, size)
+        fitted(painter, row, text, right)
         return
     most = min(wide + 12.0 + metrics.horizontalAdvance(right), whole.width())
-    _fitted(painter, QRectF(whole.left(), whole.top(), most, whole.height()), text, right, size)
+    fitted(painter, QRectF(whole.left(), whole.top(), most, whole.height()), text, right)
 
 
 def _codes(level: Level) -> str:
@@ -202,27 +172,13 @@ def _codes(level: Level) -> str:
 
 
 def _apart(
-    painter: QPainter, axis: _Axis, y: float, alone: float, place: float, *, seed: int
+    painter: QPainter, axis: Axis, y: float, alone: float, place: float, *, seed: int
 ) -> None:
     """Tape from where each level alone would put two to where they are together."""
     start, end = sorted((axis.x(alone), axis.x(place)))
     paint_tape(painter, QRectF(start, y - 3, max(end - start, 1.0), 6), seed=seed + 3, depth=2)
     painter.setPen(QPen(look.on_panel, 1.6))
     painter.drawLine(QPointF(axis.x(alone), y - 7), QPointF(axis.x(alone), y + 7))
-
-
-def _whisker(
-    painter: QPainter, axis: _Axis, y: float, low: float, high: float, place: float, *,
-    hollow: bool,
-) -> None:  # fmt: skip
-    """Draw an interval and its middle; dashed and hollow where it is a prediction."""
-    line = Qt.PenStyle.DashLine if hollow else Qt.PenStyle.SolidLine
-    painter.setPen(QPen(look.quiet_on_panel, 1.6, line))
-    painter.drawLine(QPointF(axis.x(low), y), QPointF(axis.x(high), y))
-    painter.setPen(QPen(look.on_panel, 1.6))
-    painter.setBrush(look.panel if hollow else look.on_panel)
-    painter.drawRect(QRectF(axis.x(place) - 3.5, y - 4, 7, 8))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 def figures(found: DriversPicture) -> list[Figure]:

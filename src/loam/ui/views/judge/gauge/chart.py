@@ -9,11 +9,10 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from loam.app.presenters.axis import ticks
 from loam.app.questions.gauge.find import GaugePicture
 from loam.core.gauge import LIMIT
+from loam.ui.paint.words import LEFT, RIGHT
 from loam.ui.theme import look
 from loam.ui.widgets.tape import paint_tape
 
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 LANE = 15
 
 
@@ -71,7 +70,7 @@ class GaugeChart(QWidget):
             )
         painter.setFont(look.words(13))
         painter.drawText(
-            QRectF(0, y + look.px(18), self.width(), look.px(20)), _LEFT,
+            QRectF(0, y + look.px(18), self.width(), look.px(20)), LEFT,
             f"{found.kind.label}, {found.kind.unit} from the mean of each spot · pale: within this"
             " one reader repeats, 95 of 100 times · tape: the reader's own mean",
         )  # fmt: skip
@@ -90,7 +89,7 @@ class GaugeChart(QWidget):
             painter.drawLine(QPointF(x(m), box.top()), QPointF(x(m), box.bottom()))
         painter.setPen(look.on_panel)
         painter.setFont(look.words(17, bold=True))
-        painter.drawText(QRectF(12, box.top() + 4, 200, look.px(24)), _LEFT, reader)
+        painter.drawText(QRectF(12, box.top() + 4, 200, look.px(24)), LEFT, reader)
         lane = (box.height() - 12) / max(len(self.found.spots), 1)
         own = []
         for k, (spot, by) in enumerate(self.found.spots):
@@ -99,7 +98,7 @@ class GaugeChart(QWidget):
                 painter.setPen(look.quiet_on_panel)
                 painter.setFont(look.words(13))
                 name = QRectF(look.px(60), y - lane / 2, look.px(82), lane)
-                painter.drawText(name, _RIGHT, spot)
+                painter.drawText(name, RIGHT, spot)
             painter.setPen(QPen(look.on_panel, 2.4))
             tall = min(lane * 0.36, 9.0)
             for v in by.get(reader, ()):
@@ -112,4 +111,4 @@ class GaugeChart(QWidget):
             painter.setFont(look.figures(14, bold=True))
             decimals = max(self.found.kind.decimals + 1, 1)
             label = QRectF(box.right() - look.px(92), box.top(), look.px(84), box.height())
-            painter.drawText(label, _RIGHT, f"{mean:+.{decimals}f}")
+            painter.drawText(label, RIGHT, f"{mean:+.{decimals}f}")

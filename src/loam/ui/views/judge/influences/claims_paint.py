@@ -28,13 +28,11 @@ from loam.app.questions.influences.claims import (
 from loam.core.readings import kind_of
 from loam.core.units import fixed
 from loam.core.words.masking import span
+from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Spot
 from loam.ui.widgets.tape import paint_tape
 
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-_MIDDLE = Qt.AlignmentFlag.AlignCenter
 _SHORT = {AGREES: "agrees", AGAINST: "against", NEITHER: "neither", OPEN: "open"}
 MOST_ROWS, LEAST_WIDE, MOST_WIDE = 8, 215, 400
 _GAP, _PAD = 14.0, 10.0
@@ -121,7 +119,7 @@ def _grits(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
         painter.setPen(QPen(look.panel_cell, 1))
         painter.drawLine(QPointF(x, box.top()), QPointF(x, bottom))
         painter.setPen(look.quiet_on_panel)
-        painter.drawText(QRectF(x - 30, bottom, 60, foot), _MIDDLE, f"{100 * share:.0f} %")
+        painter.drawText(QRectF(x - 30, bottom, 60, foot), MIDDLE, f"{100 * share:.0f} %")
     spots = []
     for g, y in zip(shown, middles, strict=True):
         _name(painter, QRectF(box.left(), y - each / 2, left - box.left() - 8, each),
@@ -130,7 +128,7 @@ def _grits(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
         _whisker(painter, y, *ends)
         painter.setFont(look.figures(11))
         painter.setPen(look.quiet_on_panel)
-        painter.drawText(QRectF(right, y - each / 2, told, each), _RIGHT, f"{g.hits} of {g.cells}")
+        painter.drawText(QRectF(right, y - each / 2, told, each), RIGHT, f"{g.hits} of {g.cells}")
         spots.append(Spot(QRectF(box.left(), y - each / 2, box.width(), each), grit_key(g),
                           g.words()))  # fmt: skip
     return spots
@@ -158,7 +156,7 @@ def _masked(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
             painter.drawLine(QPointF(x(at), box.top()), QPointF(x(at), bottom))
             painter.setPen(look.quiet_on_panel)
             written = fixed(claims.kind.span(at), 1 if claims.kind.span(step) < 1 else 0)
-            painter.drawText(QRectF(x(at) - 30, bottom, 60, foot), _MIDDLE, written)
+            painter.drawText(QRectF(x(at) - 30, bottom, 60, foot), MIDDLE, written)
     spots = []
     for m, y in zip(shown, middles, strict=True):
         _name(painter, QRectF(box.left(), y - each / 2, left - box.left() - 8, each), m.group)
@@ -187,7 +185,7 @@ def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Spot]:
         _name(painter, row.adjusted(0, 0, -told, 0), c)
         painter.setFont(look.figures(12))
         painter.setPen(look.quiet_on_panel)
-        painter.drawText(row, _RIGHT, figure)
+        painter.drawText(row, RIGHT, figure)
     own_verdicts = {own.verdict for own in scale.classes}
     said = {v: v for v in own_verdicts}
     if _widest(own_verdicts, 13) + 10 > step:
@@ -198,7 +196,7 @@ def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Spot]:
     for x, own in zip(columns, scale.classes, strict=True):
         painter.setFont(look.words(12))
         painter.setPen(look.quiet_on_panel)
-        painter.drawText(QRectF(x - step / 2, box.top(), step, head), _MIDDLE, own.hardness)
+        painter.drawText(QRectF(x - step / 2, box.top(), step, head), MIDDLE, own.hardness)
         slots = [at[c] for c in shown if c in own.places]  # those that were worked here keep order
         for c in shown:
             if c not in own.places:
@@ -216,7 +214,7 @@ def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Spot]:
             wide = float(look.width(said[own.verdict], 12, bold=True)) + 10
             paint_tape(painter, QRectF(x - wide / 2, bottom, wide, foot), seed=4, depth=2)
             painter.setPen(look.on_tape)
-        painter.drawText(verdict, _MIDDLE, said[own.verdict])
+        painter.drawText(verdict, MIDDLE, said[own.verdict])
         spots.append(Spot(QRectF(x - step / 2, box.top(), step, bottom + foot - box.top()),
                           scale_key(scale, own), scale.words(own)))  # fmt: skip
     for there, low, high in marks:
@@ -238,7 +236,7 @@ def _name(painter: QPainter, row: QRectF, text: str) -> None:
 
 def _fitted(painter: QPainter, row: QRectF, text: str) -> None:
     elided = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(row.width()))
-    painter.drawText(row, _LEFT, elided)
+    painter.drawText(row, LEFT, elided)
 
 
 def _whisker(painter: QPainter, y: float, low: float, high: float, at: float) -> None:

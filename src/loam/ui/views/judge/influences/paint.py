@@ -8,14 +8,11 @@ from PyQt6.QtGui import QPainter, QPen
 from loam.app.presenters.axis import ticks
 from loam.app.questions.influences.find import CarriedPicture, Strand
 from loam.core.units import fixed
+from loam.ui.paint.words import LEFT, MIDDLE, WRAPPED
 from loam.ui.theme import look
 from loam.ui.views.judge.influences.claims_paint import draw_claims, heights
 from loam.ui.widgets.drawn import Figure, Spot
 from loam.ui.widgets.tape import paint_tape
-
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_MIDDLE = Qt.AlignmentFlag.AlignCenter
-_WRAPPED = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap)
 
 
 def draw_carried(painter: QPainter, area: QRectF, found: CarriedPicture) -> list[Spot]:
@@ -56,7 +53,7 @@ def _heights(painter: QPainter, lines: list[tuple[str, str]], width: float) -> l
     painter.setFont(look.words(14))
     room = QRectF(0, 0, width - look.px(160), 10_000)
     least = float(look.px(19))
-    return [max(painter.boundingRect(room, _WRAPPED, words).height(), least) + 1
+    return [max(painter.boundingRect(room, WRAPPED, words).height(), least) + 1
             for _, words in lines]  # fmt: skip
 
 
@@ -86,9 +83,9 @@ def _strands(
             painter.setPen(look.quiet_on_panel)
             text = fixed(i * step, 1 if step < 1 else 0)
             box = QRectF(at - 30, foot, 60, panel.bottom() - foot)
-            painter.drawText(box, _MIDDLE, f"+{text}" if i > 0 else text)
+            painter.drawText(box, MIDDLE, f"+{text}" if i > 0 else text)
     painter.setFont(look.words(12))
-    painter.drawText(QRectF(panel.left() + 10, foot, split, panel.bottom() - foot), _LEFT,
+    painter.drawText(QRectF(panel.left() + 10, foot, split, panel.bottom() - foot), LEFT,
                      f"{found.kind.label}, {found.kind.unit}")  # fmt: skip
     spots = []
     for i, s in enumerate(own):
@@ -96,7 +93,7 @@ def _strands(
         sure = s.sure
         painter.setFont(look.words(14, bold=sure))
         painter.setPen(look.on_panel if sure else look.quiet_on_panel)
-        painter.drawText(QRectF(panel.left() + 10, y - each / 2, split, each), _LEFT, s.label)
+        painter.drawText(QRectF(panel.left() + 10, y - each / 2, split, each), LEFT, s.label)
         if sure:
             start, end = sorted((x(0.0), x(s.middle)))
             paint_tape(painter, QRectF(start, y - 5, max(end - start, 2.0), 10), seed=i + 2,
@@ -110,7 +107,7 @@ def _strands(
         told = (
             f"{sign}{fixed(s.middle, digits)} ({fixed(s.low, digits)} to {fixed(s.high, digits)})"
         )
-        painter.drawText(QRectF(right + 14, y - each / 2, panel.right() - right - 18, each), _LEFT,
+        painter.drawText(QRectF(right + 14, y - each / 2, panel.right() - right - 18, each), LEFT,
                          told)  # fmt: skip
         spots.append(
             Spot(QRectF(panel.left(), y - each / 2, panel.width(), each), s.label, s.words)
@@ -129,7 +126,7 @@ def _lines(painter: QPainter, area: QRectF, lines: list[tuple[str, str]]) -> lis
     for (name, words), high in zip(lines, heights, strict=True):
         painter.setFont(look.words(14, bold=True))
         painter.setPen(look.ink)
-        painter.drawText(QRectF(area.left(), y, head, line), _LEFT, name)
+        painter.drawText(QRectF(area.left(), y, head, line), LEFT, name)
         painter.setFont(look.words(14))
         painter.setPen(look.quiet)
         room = QRectF(area.left() + head, y, area.width() - head, area.bottom() - y)
@@ -138,9 +135,9 @@ def _lines(painter: QPainter, area: QRectF, lines: list[tuple[str, str]]) -> lis
             text = painter.fontMetrics().elidedText(
                 words, Qt.TextElideMode.ElideRight, int(room.width())
             )
-            painter.drawText(QRectF(room.left(), y, room.width(), line), _LEFT, text)
+            painter.drawText(QRectF(room.left(), y, room.width(), line), LEFT, text)
         else:
-            painter.drawText(room, _WRAPPED, words)
+            painter.drawText(room, WRAPPED, words)
         spots.append(Spot(QRectF(area.left(), y, area.width(), taken), "", words))
         y += taken
     return spots

@@ -10,13 +10,11 @@ from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen
 from loam.app.questions.next_test.find import NextPicture, Tile
 from loam.core.panel import Taping
 from loam.core.units import percent
+from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Figure, Spot
 from loam.ui.widgets.tape import paint_tape
 
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-_MIDDLE = Qt.AlignmentFlag.AlignCenter
 MOST_PANELS = 8
 
 
@@ -39,7 +37,7 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
         painter.setFont(look.words(17, bold=True))
         painter.setPen(look.ink)
         pair = " or ".join(own.pair or ())
-        painter.drawText(head, _LEFT, f"{own.ground.capitalize()}: {pair}?")
+        painter.drawText(head, LEFT, f"{own.ground.capitalize()}: {pair}?")
         for k, tile in enumerate(own.tiles):
             number += 1
             box = QRectF(area.left() + k * (wide + gap), head.bottom(), wide,
@@ -52,7 +50,7 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
 def _settled(painter: QPainter, area: QRectF, found: NextPicture) -> list[Spot]:
     painter.setFont(look.words(24, bold=True))
     painter.setPen(look.quiet)
-    painter.drawText(area, _MIDDLE, "settled" if found.classes else "")
+    painter.drawText(area, MIDDLE, "settled" if found.classes else "")
     return []
 
 
@@ -77,8 +75,8 @@ def _tile(
     head = QRectF(box.left() + 12, box.top() + 5, box.width() - 24, look.px(22))
     painter.setFont(look.words(14, bold=True))
     painter.setPen(look.ink)
-    painter.drawText(head, _LEFT, f"{number}  {tile.name}")
-    painter.drawText(head, _RIGHT, f"saves {tile.saves}")
+    painter.drawText(head, LEFT, f"{number}  {tile.name}")
+    painter.drawText(head, RIGHT, f"saves {tile.saves}")
     painter.setFont(look.words(14))
     painter.setPen(look.quiet)
     tight = box.height() < look.px(96)
@@ -86,10 +84,10 @@ def _tile(
     foot = QRectF(head.left(), box.bottom() - (5 if tight else 8) - thick, head.width(), thick)
     if told:
         line = QRectF(head.left(), box.bottom() - look.px(18) - 3, head.width(), look.px(18))
-        painter.drawText(line, _RIGHT, _settles(tile))
+        painter.drawText(line, RIGHT, _settles(tile))
         foot = QRectF(line.left(), line.center().y() - thick / 2, line.width() - told - 10, thick)
     else:
-        painter.drawText(head, _MIDDLE, _settles(tile))
+        painter.drawText(head, MIDDLE, _settles(tile))
     _chance(painter, foot, tile)
     top = head.bottom() + (0 if told else 3)
     end = box.bottom() - look.px(18) - 5 if told else foot.top() - 8
@@ -131,7 +129,7 @@ def _panel(
     label = look.px(15) if name else 0
     painter.setFont(look.words(12))
     painter.setPen(look.quiet)
-    painter.drawText(QRectF(box.left(), box.top(), box.width(), label), _LEFT, name)
+    painter.drawText(QRectF(box.left(), box.top(), box.width(), label), LEFT, name)
     room = QRectF(box.left(), box.top() + label, box.width(), box.height() - label)
     scale = min(room.width() / taping.width_mm, room.height() / taping.height_mm)
     rows, across = taping.rows, taping.columns
@@ -148,7 +146,7 @@ def _panel(
         if i < len(what):
             paint_tape(painter, own, seed=i + 3, torn="", depth=1)
             painter.setPen(look.on_tape)
-            painter.drawText(own, _MIDDLE, what[i][:2])
+            painter.drawText(own, MIDDLE, what[i][:2])
         else:
             painter.fillRect(own, look.panel_cell)
 

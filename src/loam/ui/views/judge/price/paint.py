@@ -16,13 +16,11 @@ from loam.app.presenters.axis import marks_of, ticks
 from loam.app.questions.price.find import CLEAR, PriceOf, PricePicture, sets_words
 from loam.core.price import Priced
 from loam.core.units import fixed, percent
+from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Figure, Spot
 from loam.ui.widgets.tape import paint_tape
 
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-_MIDDLE = Qt.AlignmentFlag.AlignCenter
 _NOTCH = 14.0
 
 
@@ -73,7 +71,7 @@ class _Section:
         p, clear = self.p, self.found.of == CLEAR
         p.setFont(look.words(17, bold=True))
         p.setPen(look.ink)
-        p.drawText(self.head, _LEFT, self.own.ground.capitalize())
+        p.drawText(self.head, LEFT, self.own.ground.capitalize())
         p.fillRect(self.air, look.panel)
         p.fillRect(self.ground, look.clear if clear else look.panel_cell)
         p.setPen(QPen(look.edge, 2))
@@ -101,7 +99,7 @@ class _Section:
             unit = f" {'µm' if clear else 'min'}" if i == 0 else ""
             text = f"{fixed(cost, 0 if self.step >= 1 else 1)}{unit}"
             box = QRectF(self.ground.left() + 4, y - 8, self.left - self.ground.left() - 20, 16)
-            p.drawText(box.translated(0, 9 if i == 0 else 0), _RIGHT, text)
+            p.drawText(box.translated(0, 9 if i == 0 else 0), RIGHT, text)
         own = self.own.budget
         if own is not None and own.may_go <= self.most:
             y = self.y(own.may_go)
@@ -119,11 +117,11 @@ class _Section:
             if not self.left <= x <= self.right:
                 continue
             p.setPen(look.quiet)
-            p.drawText(QRectF(x - 30, self.foot.top(), 60, self.foot.height()), _MIDDLE,
+            p.drawText(QRectF(x - 30, self.foot.top(), 60, self.foot.height()), MIDDLE,
                        found.kind.write(value))  # fmt: skip
         p.setFont(look.words(12))
         p.setPen(look.quiet)
-        p.drawText(self.foot, _LEFT, found.kind.unit)
+        p.drawText(self.foot, LEFT, found.kind.unit)
 
     def _frontier(self) -> None:
         """A broken line through the bottoms of those whom nobody beats."""
@@ -169,7 +167,7 @@ class _Section:
         name = QRectF(x - 40, top, 80, look.px(20))
         p.setFont(look.figures(17, bold=True))
         p.setPen(look.on_panel if not q.beaten_by else look.quiet_on_panel)
-        p.drawText(name, _MIDDLE, q.name[:4])
+        p.drawText(name, MIDDLE, q.name[:4])
         if q.beaten_by:
             wide = look.width(q.name[:4], 17, bold=True, figures=True) / 2 + 3
             p.setPen(QPen(look.quiet_on_panel, 1.6))

@@ -9,10 +9,10 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.questions.priorities.find import CORNERS, STEPS, PrioritiesPicture
 from loam.core.priorities import PriorityMap
+from loam.ui.paint.words import MIDDLE
 from loam.ui.theme import look
 
 _HIGH, _EDGE = 0.8660254037844386, 0.5773502691896258
-_MIDDLE = Qt.AlignmentFlag.AlignCenter
 
 
 class PriorityChart(QWidget):
@@ -59,7 +59,7 @@ class PriorityChart(QWidget):
             painter.setPen(look.ink)
             painter.setFont(look.words(17, bold=True))
             head = QRectF(left, spare, wide, look.px(24))
-            painter.drawText(head, _MIDDLE, found.ground(hardness).capitalize())
+            painter.drawText(head, MIDDLE, found.ground(hardness).capitalize())
             self._triangle(painter, own, left + (wide - side) / 2, spare + above, side)
 
     def _place(self, weights: tuple[float, float, float], left: float, top: float,
@@ -93,7 +93,7 @@ class PriorityChart(QWidget):
             ink.setAlphaF(min(max(0.25 + 1.0 * (sure - 0.3), 0.25), 1.0))
             painter.setPen(ink)
             box = QRectF(spot.x() - step / 2, spot.y() - step / 2, step, step)
-            painter.drawText(box, _MIDDLE, own.names[k][:2])
+            painter.drawText(box, MIDDLE, own.names[k][:2])
         spot = self._place(tuple(own.points[self.at].tolist()), left, top, side)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(look.edge, 3))
@@ -108,7 +108,7 @@ class PriorityChart(QWidget):
             (QRectF(left + side - broad * 1.5, low, broad * 2, tall), called[2]),
         )
         for box, corner in names:
-            painter.drawText(box, _MIDDLE, corner)
+            painter.drawText(box, MIDDLE, corner)
 
     def _borders(
         self, painter: QPainter, own: PriorityMap, left: float, top: float, side: float

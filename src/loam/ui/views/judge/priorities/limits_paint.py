@@ -10,13 +10,10 @@ from PyQt6.QtGui import QPainter, QPen
 
 from loam.app.questions.priorities.find import TIME, PrioritiesPicture
 from loam.core.readings import kind_of
+from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Spot
 from loam.ui.widgets.tape import paint_tape
-
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-_MIDDLE = Qt.AlignmentFlag.AlignCenter
 
 
 def draw_limits(
@@ -74,7 +71,7 @@ def _strip(
     painter.setFont(look.words(14, bold=True))
     painter.setPen(look.on_panel)
     name = TIME if key == TIME else kind_of(key).label
-    painter.drawText(box.adjusted(12, 0, 0, 0), _LEFT, name)
+    painter.drawText(box.adjusted(12, 0, 0, 0), LEFT, name)
     tight = box.height() < look.px(64)
     middle = box.bottom() - look.px(17) if tight else box.center().y() + look.px(6)
     tape = QRectF(x(c.nothing), middle, x(c.full) - x(c.nothing), look.px(14))
@@ -86,11 +83,11 @@ def _strip(
     under = tape.bottom() + 2
     if tight:  # no room under the tape: on it
         painter.setPen(look.on_tape)
-        painter.drawText(tape.adjusted(6, 0, -8, 0), _LEFT, nothing)
-        painter.drawText(tape.adjusted(6, 0, -8, 0), _RIGHT, full)
+        painter.drawText(tape.adjusted(6, 0, -8, 0), LEFT, nothing)
+        painter.drawText(tape.adjusted(6, 0, -8, 0), RIGHT, full)
     else:
-        painter.drawText(QRectF(tape.left() - 60, under, 120, look.px(16)), _MIDDLE, nothing)
-        painter.drawText(QRectF(tape.right() - 80, under, 160, look.px(16)), _MIDDLE, full)
+        painter.drawText(QRectF(tape.left() - 60, under, 120, look.px(16)), MIDDLE, nothing)
+        painter.drawText(QRectF(tape.right() - 80, under, 160, look.px(16)), MIDDLE, full)
     ends: list[float] = [-1e9, -1e9, -1e9]
     for letter, at in _letters(found, places, x):
         wide = look.width(letter, 12, bold=True, figures=True)
@@ -99,7 +96,7 @@ def _strip(
         y = middle - look.px(13 + (10 if tight else 15) * lane)
         painter.setFont(look.figures(12, bold=True))
         painter.setPen(look.on_panel)
-        painter.drawText(QRectF(at - 60, y, 120, look.px(14)), _MIDDLE, letter)
+        painter.drawText(QRectF(at - 60, y, 120, look.px(14)), MIDDLE, letter)
         painter.setPen(QPen(look.quiet_on_panel, 1))
         painter.drawLine(QPointF(at, middle - 2), QPointF(at, middle + 3))
 

@@ -14,13 +14,12 @@ from loam.core.trial import Combination
 from loam.core.units import fixed, percent
 from loam.core.verdicts import CLEARLY_BETTER
 from loam.core.words.verdict import RELATION_WORDS
+from loam.ui.paint.words import LEFT, RIGHT
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, LEAD, SMALL
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
 from loam.ui.widgets.panel_painter import short_code
 
-LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 HEAD, ROW, MARK = 30, 40, 11.0
 
 

@@ -10,11 +10,10 @@ from loam.app.presenters.axis import ticks
 from loam.app.questions.ranking.masked import MaskedPicture, products_words
 from loam.core.masking import Masked
 from loam.core.words.masking import span
+from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.widgets.tape import paint_tape
 
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 _SWATCH = 26.0
 
 
@@ -86,7 +85,7 @@ class MaskingChart(QWidget):
                 painter.drawLine(QPointF(x(m), y), QPointF(x(m), y + tall))
             painter.setPen(look.on_panel)
             painter.setFont(look.words(17, bold=True))
-            painter.drawText(QRectF(12, y + 4, left, each * 0.7), _LEFT, hardness.capitalize())
+            painter.drawText(QRectF(12, y + 4, left, each * 0.7), LEFT, hardness.capitalize())
             for i, masked in enumerate(own):
                 lane = QRectF(0, y + each * (i + 0.6), self.width(), each)
                 self._lane(painter, lane, masked, x, right)
@@ -100,7 +99,7 @@ class MaskingChart(QWidget):
             )
         painter.setFont(look.words(13))
         painter.drawText(
-            QRectF(0, y + look.px(20), self.width(), look.px(20)), _LEFT,
+            QRectF(0, y + look.px(20), self.width(), look.px(20)), LEFT,
             f"{found.kind.label}, {found.kind.unit}, further right is better · hollow: before the"
             " wipe · full: what stays · bar: 90 % of what was taken back",
         )  # fmt: skip
@@ -142,4 +141,4 @@ class MaskingChart(QWidget):
         if m.seen and m.share:
             said += f" · {100 * m.share:.0f} % of its gain"
         box = QRectF(right + 12, lane.top(), self.width() - right - 20, lane.height())
-        painter.drawText(box, _LEFT, said)
+        painter.drawText(box, LEFT, said)

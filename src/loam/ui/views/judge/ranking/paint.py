@@ -19,6 +19,7 @@ from loam.core.trial import Combination
 from loam.core.verdicts import ASSUMED, BETTER, CLEARLY_BETTER, EQUAL, OPEN
 from loam.core.words.verdict import RELATION_WORDS
 from loam.ui.paint.lamp import faded, lamp, lit
+from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, LEAD, SMALL
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
@@ -26,9 +27,6 @@ from loam.ui.widgets.panel_painter import short_code
 from loam.ui.widgets.tape import paint_tape
 
 Key = tuple[str, str]
-LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-CENTRE = Qt.AlignmentFlag.AlignCenter
 LEAST_LETTER = 16.0
 LEAST_SMALL = 13.0
 
@@ -332,7 +330,7 @@ def _axis(painter: QPainter, area: QRectF, picture: RankingPicture, place: Strip
             continue
         p.setPen(QPen(look.quiet, 1))
         p.drawLine(QPointF(x, y), QPointF(x, y + 4))
-        p.drawText(QRectF(x - 50, y + 4, 100, 18), CENTRE, text)
+        p.drawText(QRectF(x - 50, y + 4, 100, 18), MIDDLE, text)
         last = x + wide / 2
     if picture.ends[0] is None:  # the scale goes on to the left: two strokes through the axis
         x = place.plot.x - 8

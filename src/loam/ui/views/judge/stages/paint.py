@@ -10,12 +10,11 @@ from PyQt6.QtGui import QPainter, QPen
 from loam.app.questions.stages.find import Box, Link, Row, StagesOf, StagesPicture
 from loam.core.stages import BELOW, LOST, SEEN
 from loam.ui.paint.lamp import draw_reflection
+from loam.ui.paint.words import LEFT, MIDDLE
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Figure, Spot
 from loam.ui.widgets.tape import paint_tape
 
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_MIDDLE = Qt.AlignmentFlag.AlignCenter
 _NAMES = 190
 
 
@@ -55,11 +54,11 @@ def _name(painter: QPainter, box: QRectF, row: Row) -> None:
     painter.setFont(look.figures(20, bold=True))
     painter.setPen(look.ink)
     letter = QRectF(box.left(), box.top(), look.px(40), box.height())
-    painter.drawText(letter, _LEFT, row.code[:3])
+    painter.drawText(letter, LEFT, row.code[:3])
     painter.setFont(look.words(14))
     painter.setPen(look.quiet)
     words = box.adjusted(look.px(40), 0, 0, 0)
-    flags = int(_LEFT | Qt.TextFlag.TextWordWrap)
+    flags = int(LEFT | Qt.TextFlag.TextWordWrap)
     painter.drawText(words, flags, row.words[:80])
 
 
@@ -73,11 +72,11 @@ def _patch(painter: QPainter, place: QRectF, box: Box, words: int, each: float) 
     painter.setFont(look.words(12))
     painter.setPen(look.quiet)
     over = QRectF(place.left(), place.top() - words, max(each - 8, place.width()), words)
-    painter.drawText(over, _LEFT, box.name)
+    painter.drawText(over, LEFT, box.name)
     painter.setFont(look.figures(13, bold=True))
     painter.setPen(look.ink)
     under = QRectF(place.left(), place.bottom(), max(each - 8, place.width()), words)
-    painter.drawText(under, _LEFT, box.value)
+    painter.drawText(under, LEFT, box.value)
 
 
 def _link(painter: QPainter, box: QRectF, link: Link, *, seed: int) -> None:
@@ -100,12 +99,12 @@ def _link(painter: QPainter, box: QRectF, link: Link, *, seed: int) -> None:
     painter.setPen(look.ink)
     head = QRectF(box.left(), y - 6 - lines * words, box.width(), words)
     gain = ", ".join(filter(None, (link.gain, link.verdict))) if tight else link.gain
-    painter.drawText(head, _MIDDLE, gain)
+    painter.drawText(head, MIDDLE, gain)
     painter.setFont(look.words(13))
     painter.setPen(look.quiet)
     if not tight:
-        painter.drawText(head.translated(0, words), _MIDDLE, link.verdict)
-    painter.drawText(QRectF(box.left(), y + 7, box.width(), words), _MIDDLE, link.price)
+        painter.drawText(head.translated(0, words), MIDDLE, link.verdict)
+    painter.drawText(QRectF(box.left(), y + 7, box.width(), words), MIDDLE, link.price)
 
 
 def figures(found: StagesPicture) -> list[Figure]:
