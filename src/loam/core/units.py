@@ -127,6 +127,12 @@ def fixed(value: float, decimals: int) -> Figure:
     return Figure(text, value)
 
 
+def signed(value: float, decimals: int) -> Figure:
+    """Write a number as `fixed` does, with a plus where it is above nothing."""
+    text = fixed(value, decimals)
+    return Figure(f"+{text}", value) if value > 0 and float(text) else text
+
+
 def thousands(count: int) -> str:
     """Write a count with thin spaces between thousands from 10 000 on."""
     return f"{count:,}".replace(",", THIN) if abs(count) >= 10_000 else str(count)

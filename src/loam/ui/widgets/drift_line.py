@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.core.tiles import GOOD, TileCheck
+from loam.core.units import signed
 from loam.ui.theme import look
 
 _HOUR = 3600.0
@@ -82,7 +83,7 @@ class DriftLine(QWidget):
             )  # fmt: skip
             painter.drawLine(QPointF(box.left(), y(off)), QPointF(box.right(), y(off)))
             painter.setPen(look.quiet)
-            text = f"{off * self.drift.factor:+.1f}" if off else "0"
+            text = signed(off * self.drift.factor, 1) if off else "0"
             label = QRectF(0, y(off) - 10, box.left() - 6, 20)
             painter.drawText(
                 label, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text

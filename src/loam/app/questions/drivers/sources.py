@@ -7,9 +7,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from loam.app.questions.drivers.find import DriversOf, DriversPicture, Level, untried_words
+from loam.app.questions.drivers.find import DriversOf, DriversPicture
 from loam.app.questions.source import Source, Sources
 from loam.core.judging import TrialJudgement
+from loam.core.levers import Level
 from loam.core.units import percent
 from loam.core.words.verdict import listed
 
@@ -60,7 +61,7 @@ _TAKEN_APART = (
 def _not_tried(found: DriversPicture, own: DriversOf, every: tuple[str, ...]) -> Sources:
     return {
         f"{own.hardness}:+{n}": (Source(
-            untried_words(own, u, found.judgement),
+            own.told(u, found.judgement),
             "Predicted: the effects of its levels, and the whole spread of what levels do only"
             f" together, drawn anew. {_TAKEN_APART} These are the readings of what was tried.",
             found.judgement.measurand, own.hardness, every,

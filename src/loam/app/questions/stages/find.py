@@ -21,7 +21,7 @@ from loam.core.scale import Scale
 from loam.core.snapshot import Snapshot
 from loam.core.stages import BELOW, START, Gain, Staged, one_more, stage_gains
 from loam.core.trial import AFTER, BEFORE, BETWEEN, CONTROLS, UNWIPED, Combination, Stage
-from loam.core.units import fixed
+from loam.core.units import fixed, signed
 from loam.core.verdict import counting
 from loam.core.verdicts import BETTER, CLEARLY_BETTER, EQUAL, OPEN, SURE
 from loam.core.words.verdict import about, counted, listed, unit_of
@@ -201,8 +201,7 @@ class _Maker:
         if before is None or after is None:
             return Link("", "", "")
         gap = self.kind.span(after - before)
-        sign = "+" if gap > 0 else ""
-        return Link(f"{sign}{fixed(gap, self.kind.decimals)} by the wipe", "", "")
+        return Link(f"{signed(gap, self.kind.decimals)} by the wipe", "", "")
 
     def _box(self, hardness: str, c: Combination, state: int | str, name: str, last: int) -> Box:
         means = self.lamps.get((hardness, c.code, state), {})
@@ -265,11 +264,8 @@ class _Maker:
         )  # fmt: skip
         amount = float(ends[1] - ends[0])
         half = 0.5 * abs(float(ends[3] - ends[2])) if np.isfinite(gain.low) else 0.0
-        sign = "+" if amount > 0 else ""
         digits = max(self.kind.decimals, 0)
-        return (
-            f"{sign}{fixed(self.kind.span(amount), digits)} ± {fixed(self.kind.span(half), digits)}"
-        )
+        return f"{signed(self.kind.span(amount), digits)} ± {fixed(self.kind.span(half), digits)}"
 
     def _price(self, hardness: str, c: Combination, a: int, b: int, stages: Sequence[Stage]) -> str:
         parts = []

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from loam.app.questions.all_trials.comparing import ComparedPicture
 from loam.core.sides import Held
-from loam.core.units import fixed
+from loam.core.units import fixed, signed
 from loam.core.verdicts import EQUAL, OPEN
 from loam.core.words.verdict import unit_of
 from loam.ui.paint.axis import Axis, around, draw_figures, draw_lines, measured
@@ -67,6 +67,5 @@ def _amount(found: ComparedPicture, h: Held) -> str:
     ]
     digits = max(found.kind.decimals, 1)
     low, high = sorted(ends[1:])
-    sign = "+" if ends[0] > 0 else ""
     interval = f"({fixed(low, digits)} to {fixed(high, digits)})"
-    return f"{sign}{fixed(ends[0], digits)} {interval} {unit_of(found.kind)}"
+    return f"{signed(ends[0], digits)} {interval} {unit_of(found.kind)}"

@@ -5,7 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from loam.app.questions.drivers.find import DriversOf, DriversPicture, Level, untried_words
+from loam.app.questions.drivers.find import DriversOf, DriversPicture
+from loam.core.levers import Level
 from loam.core.readings import kind_of
 from loam.core.units import percent
 from loam.ui.paint.axis import (
@@ -135,7 +136,7 @@ def _untried(
         fitted(painter, line, u.short, percent(u.p_ahead))
         spots.append(Spot(QRectF(row.left(), y, axis.right - row.left(), each),
                           f"{own.hardness}:+{number}",
-                          untried_words(own, u, found.judgement)))  # fmt: skip
+                          own.told(u, found.judgement)))  # fmt: skip
         y += each
     x = axis.x(own.leader[1])
     painter.setPen(QPen(look.edge, 1.6, Qt.PenStyle.DashLine))

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from loam.app.presenters.axis import ticks
 from loam.app.questions.gauge.find import GaugePicture
 from loam.core.gauge import LIMIT
+from loam.core.units import signed
+from loam.ui.paint.axis import Axis, Marks, draw_figures, even
 from loam.ui.paint.words import LEFT, RIGHT
 from loam.ui.theme import look
 from loam.ui.widgets.tape import paint_tape
@@ -47,27 +48,18 @@ class GaugeChart(QWidget):
         half = found.kind.span(0.5 * LIMIT * found.study.result.ev)
         reach = 1.1 * max(half, *(abs(v) for v in values), 1e-9)
         left, right = float(look.px(150)), self.width() - float(look.px(96))
-        axis = look.px(44)
-        each = (self.height() - axis) / max(len(found.readers), 1)
+        foot = look.px(44)
+        each = (self.height() - foot) / max(len(found.readers), 1)
 
-        def x(value: float) -> float:
-            return left + (value + reach) / (2 * reach) * (right - left)
-
-        low, high, step = ticks(-reach, reach, 8)
-        marks = [low + i * step for i in range(round((high - low) / step) + 1)]
-        marks = [m for m in marks if -reach <= m <= reach]
+        axis = Axis(left, right, -reach, reach)
+        decimals = max(found.kind.decimals, 1)
+        marks = even(axis, 8, lambda at, _: signed(at, decimals) if abs(at) > 1e-9 else "0")
         for i, reader in enumerate(found.readers):
             box = QRectF(0, i * each, self.width(), each - 8)
-            self._panel(painter, box, reader, x, half, marks)
-        y = self.height() - axis + 2.0
+            self._panel(painter, box, reader, axis, half, marks)
+        y = self.height() - foot + 2.0
+        draw_figures(painter, axis, marks, y, y + look.px(18), look.quiet, 14)
         painter.setPen(look.quiet)
-        painter.setFont(look.figures(14))
-        decimals = max(found.kind.decimals, 1)
-        for m in marks:
-            text = f"{m:+.{decimals}f}" if abs(m) > 1e-9 else "0"
-            painter.drawText(
-                QRectF(x(m) - 40, y, 80, look.px(18)), Qt.AlignmentFlag.AlignCenter, text
-            )
         painter.setFont(look.words(13))
         painter.drawText(
             QRectF(0, y + look.px(18), self.width(), look.px(20)), LEFT,
@@ -76,16 +68,15 @@ class GaugeChart(QWidget):
         )  # fmt: skip
 
     def _panel(
-        self, painter: QPainter, box: QRectF, reader: str, x: object, half: float,
-        marks: list[float],
-    ) -> None:  # fmt: skip
-        assert callable(x)
+        self, painter: QPainter, box: QRectF, reader: str, axis: Axis, half: float, marks: Marks
+    ) -> None:
         assert self.found is not None
+        x = axis.x
         painter.fillRect(box, look.panel)
         band = QRectF(x(-half), box.top(), x(half) - x(-half), box.height())
         painter.fillRect(band, look.panel_cell)
         painter.setPen(QPen(look.quiet_on_panel, 0.6))
-        for m in marks:
+        for m, _ in marks:
             painter.drawLine(QPointF(x(m), box.top()), QPointF(x(m), box.bottom()))
         painter.setPen(look.on_panel)
         painter.setFont(look.words(17, bold=True))
@@ -111,4 +102,4 @@ class GaugeChart(QWidget):
             painter.setFont(look.figures(14, bold=True))
             decimals = max(self.found.kind.decimals + 1, 1)
             label = QRectF(box.right() - look.px(92), box.top(), look.px(84), box.height())
-            painter.drawText(label, RIGHT, f"{mean:+.{decimals}f}")
+            painter.drawText(label, RIGHT, signed(mean, decimals))

@@ -7,12 +7,11 @@ hardness: where the maker is right, lines stay level. A bar across a place is it
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPen
 
-from loam.app.presenters.axis import ticks
 from loam.app.questions.influences.claims import (
     AGAINST,
     AGREES,
@@ -28,7 +27,8 @@ from loam.app.questions.influences.claims import (
 from loam.core.readings import kind_of
 from loam.core.units import fixed
 from loam.core.words.masking import span
-from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
+from loam.ui.paint.axis import Axis, draw_figures, draw_lines, draw_whisker, even
+from loam.ui.paint.words import MIDDLE, RIGHT, fitted, widest
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Spot
 from loam.ui.widgets.tape import paint_tape
@@ -71,10 +71,10 @@ def draw_claims(painter: QPainter, area: QRectF, claims: Claims) -> list[Spot]:
         line = float(look.px(20))
         painter.setFont(look.words(14, bold=True))
         painter.setPen(look.on_panel)
-        _fitted(painter, QRectF(box.left() + _PAD, box.top() + 2, wide - 2 * _PAD, line), head)
+        fitted(painter, QRectF(box.left() + _PAD, box.top() + 2, wide - 2 * _PAD, line), head)
         painter.setFont(look.words(12))
         painter.setPen(look.quiet_on_panel)
-        _fitted(painter, QRectF(box.left() + _PAD, box.bottom() - line, wide - 2 * _PAD, line),
+        fitted(painter, QRectF(box.left() + _PAD, box.bottom() - line, wide - 2 * _PAD, line),
                 foot)  # fmt: skip
         inside = box.adjusted(_PAD, line + 6, -_PAD, -line - 2)
         spots += tile(painter, inside)
@@ -109,23 +109,19 @@ def _grits(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
     foot = float(look.px(16))
     shown = claims.grits[:MOST_ROWS]
     each, middles = _rows(box.adjusted(0, 0, 0, -foot), len(shown))
-    names = _widest((f"{g.compound} P{g.grit:g}" for g in shown), 13) + 12
-    told = _widest((f"{g.hits} of {g.cells}" for g in shown), 12) + 16
+    names = widest((f"{g.compound} P{g.grit:g}" for g in shown), 13) + 12
+    told = widest((f"{g.hits} of {g.cells}" for g in shown), 12) + 16
     left, right = box.left() + min(names, 0.5 * box.width()), box.right() - told
     bottom = middles[-1] + each / 2 if middles else box.top()
-    painter.setFont(look.figures(11))
-    for share in (0.0, 0.5, 1.0):
-        x = left + share * (right - left)
-        painter.setPen(QPen(look.panel_cell, 1))
-        painter.drawLine(QPointF(x, box.top()), QPointF(x, bottom))
-        painter.setPen(look.quiet_on_panel)
-        painter.drawText(QRectF(x - 30, bottom, 60, foot), MIDDLE, f"{100 * share:.0f} %")
+    axis = Axis(left, right, 0.0, 1.0)
+    marks = [(share, f"{100 * share:.0f} %") for share in (0.0, 0.5, 1.0)]
+    draw_lines(painter, axis, marks, box.top(), bottom)
+    draw_figures(painter, axis, marks, bottom, bottom + foot)
     spots = []
     for g, y in zip(shown, middles, strict=True):
         _name(painter, QRectF(box.left(), y - each / 2, left - box.left() - 8, each),
               f"{g.compound} P{g.grit:g}")  # fmt: skip
-        ends = [left + v * (right - left) for v in (g.low, g.high, g.hits / g.cells)]
-        _whisker(painter, y, *ends)
+        draw_whisker(painter, axis, y, (g.low, g.hits / g.cells, g.high))
         painter.setFont(look.figures(11))
         painter.setPen(look.quiet_on_panel)
         painter.drawText(QRectF(right, y - each / 2, told, each), RIGHT, f"{g.hits} of {g.cells}")
@@ -138,31 +134,32 @@ def _masked(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
     foot = float(look.px(16))
     shown = claims.masked[:MOST_ROWS]
     each, middles = _rows(box.adjusted(0, 0, 0, -foot), len(shown))
-    left = box.left() + min(_widest((m.group for m in shown), 13) + 14, 0.5 * box.width())
+    left = box.left() + min(widest((m.group for m in shown), 13) + 14, 0.5 * box.width())
     right = box.right() - 6
     low, high = min(0.0, *(m.low for m in shown)), max(0.0, *(m.high for m in shown))
-    span_of = max(high - low, 1e-9)
-
-    def x(value: float) -> float:
-        return left + (value - low) / span_of * (right - left)
-
+    axis = Axis(left, right, low, max(high, low + 1e-9))
     bottom = middles[-1] + each / 2 if middles else box.top()
-    first, last, step = ticks(low, high, 3)
-    painter.setFont(look.figures(11))
-    for i in range(round((last - first) / step) + 1):
-        at = first + i * step
-        if low - 1e-9 <= at <= high + 1e-9:
-            painter.setPen(QPen(look.on_panel if abs(at) < 1e-9 else look.panel_cell, 1))
-            painter.drawLine(QPointF(x(at), box.top()), QPointF(x(at), bottom))
-            painter.setPen(look.quiet_on_panel)
-            written = fixed(claims.kind.span(at), 1 if claims.kind.span(step) < 1 else 0)
-            painter.drawText(QRectF(x(at) - 30, bottom, 60, foot), MIDDLE, written)
+    kind = claims.kind
+
+    def write(at: float, step: float) -> str:
+        return fixed(kind.span(at), 1 if kind.span(step) < 1 else 0)
+
+    marks = even(axis, 3, write)
+    draw_lines(painter, axis, marks, box.top(), bottom)
+    painter.setPen(QPen(look.on_panel, 1))
+    painter.drawLine(QPointF(axis.x(0.0), box.top()), QPointF(axis.x(0.0), bottom))
+    draw_figures(painter, axis, marks, bottom, bottom + foot)
     spots = []
     for m, y in zip(shown, middles, strict=True):
         _name(painter, QRectF(box.left(), y - each / 2, left - box.left() - 8, each), m.group)
         if m.seen:
-            paint_tape(painter, QRectF(x(0.0), y - 4, x(m.masked) - x(0.0), 8), seed=3, depth=2)
-        _whisker(painter, y, x(m.low), x(m.high), x(m.masked))
+            paint_tape(
+                painter,
+                QRectF(axis.x(0.0), y - 4, axis.x(m.masked) - axis.x(0.0), 8),
+                seed=3,
+                depth=2,
+            )
+        draw_whisker(painter, axis, y, (m.low, m.masked, m.high))
         spots.append(Spot(QRectF(box.left(), y - each / 2, box.width(), each), masked_key(m),
                           f"{m.group}: {span(m, claims.kind)}"))  # fmt: skip
     return spots
@@ -175,8 +172,8 @@ def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Spot]:
     each, middles = _rows(box.adjusted(0, head, 0, -foot), len(shown))
     at = dict(zip(shown, middles, strict=True))
     figures = [f"{scale.figures[c]:g}" for c in shown]
-    told = _widest(figures, 12) + 6
-    left = box.left() + min(_widest(shown, 13) + told + 16, 0.5 * box.width())
+    told = widest(figures, 12) + 6
+    left = box.left() + min(widest(shown, 13) + told + 16, 0.5 * box.width())
     step = (box.right() - left) / max(len(scale.classes), 1)
     columns = [left + (i + 0.5) * step for i in range(len(scale.classes))]
     bottom = middles[-1] + each / 2 if middles else box.top()
@@ -188,7 +185,7 @@ def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Spot]:
         painter.drawText(row, RIGHT, figure)
     own_verdicts = {own.verdict for own in scale.classes}
     said = {v: v for v in own_verdicts}
-    if _widest(own_verdicts, 13) + 10 > step:
+    if widest(own_verdicts, 13) + 10 > step:
         said = _SHORT
     spots = []
     ends: dict[str, QPointF] = {c: QPointF(left, at[c]) for c in shown}
@@ -224,22 +221,7 @@ def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Spot]:
     return spots
 
 
-def _widest(texts: Iterable[str], size: int) -> float:
-    return max((float(look.width(t, size)) for t in texts), default=0.0)
-
-
 def _name(painter: QPainter, row: QRectF, text: str) -> None:
     painter.setFont(look.words(13))
     painter.setPen(look.on_panel)
-    _fitted(painter, row, text)
-
-
-def _fitted(painter: QPainter, row: QRectF, text: str) -> None:
-    elided = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(row.width()))
-    painter.drawText(row, LEFT, elided)
-
-
-def _whisker(painter: QPainter, y: float, low: float, high: float, at: float) -> None:
-    painter.setPen(QPen(look.on_panel, 1.6))
-    painter.drawLine(QPointF(low, y), QPointF(high, y))
-    painter.fillRect(QRectF(at - 3.5, y - 4, 7, 8), look.on_panel)
+    fitted(painter, row, text)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from loam.app.presenters.axis import ticks
 from loam.app.questions.influences.find import CarriedPicture, Strand
-from loam.core.units import fixed
-from loam.ui.paint.words import LEFT, MIDDLE, WRAPPED
+from loam.core.units import fixed, signed
+from loam.ui.paint.axis import Axis, draw_figures, even
+from loam.ui.paint.words import LEFT, WRAPPED
 from loam.ui.theme import look
 from loam.ui.views.judge.influences.claims_paint import draw_claims, heights
 from loam.ui.widgets.drawn import Figure, Spot
@@ -63,11 +63,8 @@ def _strands(
     painter.fillRect(panel, look.panel)
     reach = max(*(abs(v) for s in own for v in (s.low, s.high)), 1.4 * abs(found.matters), 1e-9)
     split, right = panel.left() + look.px(150), panel.right() - look.px(230)
-    middle, half = (split + right) / 2, (right - split) / 2
-
-    def x(value: float) -> float:
-        return middle + value / reach * half
-
+    axis = Axis(split, right, -reach, reach)
+    x, middle = axis.x, axis.x(0.0)
     foot = panel.bottom() - look.px(24)
     band = QRectF(x(-abs(found.matters)), panel.top(), 2 * (x(abs(found.matters)) - middle),
                   foot - panel.top())  # fmt: skip
@@ -75,15 +72,8 @@ def _strands(
     painter.setPen(QPen(look.edge, 1.2, Qt.PenStyle.DashLine))
     for end in (band.left(), band.right()):
         painter.drawLine(QPointF(end, panel.top()), QPointF(end, foot))
-    painter.setFont(look.figures(11))
-    _, most, step = ticks(0.0, reach, 4)
-    for i in range(-round(most / step), round(most / step) + 1):
-        at = x(i * step)
-        if split <= at <= right:
-            painter.setPen(look.quiet_on_panel)
-            text = fixed(i * step, 1 if step < 1 else 0)
-            box = QRectF(at - 30, foot, 60, panel.bottom() - foot)
-            painter.drawText(box, MIDDLE, f"+{text}" if i > 0 else text)
+    marks = even(axis, 8, lambda at, step: signed(at, 1 if step < 1 else 0))
+    draw_figures(painter, axis, marks, foot, panel.bottom())
     painter.setFont(look.words(12))
     painter.drawText(QRectF(panel.left() + 10, foot, split, panel.bottom() - foot), LEFT,
                      f"{found.kind.label}, {found.kind.unit}")  # fmt: skip
@@ -103,10 +93,7 @@ def _strands(
         painter.drawLine(QPointF(x(s.middle), y - 6), QPointF(x(s.middle), y + 6))
         painter.setFont(look.figures(12))
         digits = max(found.kind.decimals, 1)
-        sign = "+" if s.middle > 0 else ""
-        told = (
-            f"{sign}{fixed(s.middle, digits)} ({fixed(s.low, digits)} to {fixed(s.high, digits)})"
-        )
+        told = f"{signed(s.middle, digits)} ({fixed(s.low, digits)} to {fixed(s.high, digits)})"
         painter.drawText(QRectF(right + 14, y - each / 2, panel.right() - right - 18, each), LEFT,
                          told)  # fmt: skip
         spots.append(

@@ -8,14 +8,14 @@ from __future__ import annotations
 
 import itertools
 
-import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from loam.app.presenters.axis import marks_of, ticks
+from loam.app.presenters.axis import ticks
 from loam.app.questions.price.find import CLEAR, PriceOf, PricePicture, sets_words
 from loam.core.price import Priced
 from loam.core.units import fixed, percent
+from loam.ui.paint.axis import Axis, around, draw_figures, measured
 from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Figure, Spot
@@ -53,15 +53,14 @@ class _Section:
         )
         self.foot = QRectF(box.left(), self.ground.bottom(), box.width(), foot)
         _, self.most, self.step = ticks(0.0, deep, 5)
-        gains = [v for p in own.priced for v in p.gain]
-        low, high = min(gains), max(gains)
-        pad = 0.10 * max(high - low, 1e-9)
-        self.low, self.high = low - pad, high + pad
+        low, high = around((v for p in own.priced for v in p.gain), 0.10)
         self.left, self.right = box.left() + look.px(56), box.right() - look.px(22)
+        self.sign = 1.0 if found.judgement.higher_is_better else -1.0
+        low, high = sorted((self.sign * low, self.sign * high))
+        self.axis = Axis(self.left, self.right, low, high, flip=self.sign < 0.0)
 
     def x(self, gain: float) -> float:
-        share = (gain - self.low) / (self.high - self.low)
-        return self.left + share * (self.right - self.left)
+        return self.axis.x(self.sign * gain)
 
     def y(self, cost: float) -> float:
         return self.ground.top() + cost / self.most * (self.ground.height() - 10.0)
@@ -108,17 +107,9 @@ class _Section:
 
     def _gains(self) -> None:
         p, found = self.p, self.found
-        sign = 1.0 if found.judgement.higher_is_better else -1.0
-        ends = sorted((sign * self.low, sign * self.high))
-        room = max(int((self.right - self.left) / look.px(58)), 2)
-        p.setFont(look.figures(11))
-        for value in marks_of(found.judgement.scale, ends[0], ends[1], room):
-            x = self.x(sign * float(found.judgement.scale.to(np.array([value]))[0]))
-            if not self.left <= x <= self.right:
-                continue
-            p.setPen(look.quiet)
-            p.drawText(QRectF(x - 30, self.foot.top(), 60, self.foot.height()), MIDDLE,
-                       found.kind.write(value))  # fmt: skip
+        marks = measured(self.axis, found.judgement.scale, found.kind, 58)
+        foot = self.foot
+        draw_figures(p, self.axis, marks, foot.top(), foot.bottom(), look.quiet)
         p.setFont(look.words(12))
         p.setPen(look.quiet)
         p.drawText(self.foot, LEFT, found.kind.unit)

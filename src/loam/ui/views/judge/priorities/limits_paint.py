@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from loam.app.questions.priorities.find import TIME, PrioritiesPicture
 from loam.core.readings import kind_of
+from loam.ui.paint.axis import Axis, around
 from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Spot
@@ -54,14 +55,8 @@ def _strip(
     c = found.criteria[key]
     places = places_of(found, key)
     values = [p for *_, p in places] + [c.nothing, c.full]
-    low, high = min(values), max(values)
-    pad = 0.06 * max(high - low, 1e-9)
     left, right = box.left() + look.px(170), box.right() - look.px(20)
-    flip = c.full < c.nothing
-
-    def x(place: float) -> float:
-        share = (place - low + pad) / (high - low + 2 * pad)
-        return left + (1.0 - share if flip else share) * (right - left)
+    axis = Axis(left, right, *around(values, 0.06), flip=c.full < c.nothing)
 
     painter.fillRect(box, look.panel)
     if chosen:
@@ -74,7 +69,7 @@ def _strip(
     painter.drawText(box.adjusted(12, 0, 0, 0), LEFT, name)
     tight = box.height() < look.px(64)
     middle = box.bottom() - look.px(17) if tight else box.center().y() + look.px(6)
-    tape = QRectF(x(c.nothing), middle, x(c.full) - x(c.nothing), look.px(14))
+    tape = QRectF(axis.x(c.nothing), middle, axis.x(c.full) - axis.x(c.nothing), look.px(14))
     paint_tape(painter, tape, seed=len(key), depth=5)
     painter.setFont(look.figures(12))
     said = found.limit(key).split(" (nothing) to ")
@@ -89,7 +84,7 @@ def _strip(
         painter.drawText(QRectF(tape.left() - 60, under, 120, look.px(16)), MIDDLE, nothing)
         painter.drawText(QRectF(tape.right() - 80, under, 160, look.px(16)), MIDDLE, full)
     ends: list[float] = [-1e9, -1e9, -1e9]
-    for letter, at in _letters(found, places, x):
+    for letter, at in _letters(found, places, axis.x):
         wide = look.width(letter, 12, bold=True, figures=True)
         lane = next((i for i, end in enumerate(ends) if at - wide / 2 > end), 2)
         ends[lane] = at + wide / 2 + 3

@@ -6,10 +6,10 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from loam.app.presenters.axis import ticks
 from loam.app.questions.ranking.masked import MaskedPicture, products_words
 from loam.core.masking import Masked
 from loam.core.words.masking import span
+from loam.ui.paint.axis import Axis, draw_figures, draw_lines, even
 from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.widgets.tape import paint_tape
@@ -60,43 +60,28 @@ class MaskingChart(QWidget):
         low, high = min(values), max(values)
         pad = max(0.08 * (high - low), found.kind.matters if found.kind.decimals else 1.0)
         low, high = low - pad, high + pad
-        axis = look.px(84)
-        room = self.height() - axis
+        room = self.height() - look.px(84)
         total = sum(len(own) + 0.9 for own in found.by_class.values())
         each = min(room / total, float(look.px(64)))
         left, right = float(look.px(118)), self.width() - float(look.px(290))
-        flip = not found.kind.higher_is_better
-
-        def x(value: float) -> float:
-            share = (value - low) / (high - low)
-            return left + (1.0 - share if flip else share) * (right - left)
-
+        axis = Axis(left, right, low, high, flip=not found.kind.higher_is_better)
+        kind = found.kind
+        marks = even(axis, 7, lambda at, _: kind.write(at) if kind.decimals else f"{at:g}")
         y = 0.0
-        start, stop, step = ticks(low, high, 7)
-        count = round((stop - start) / step)
-        marks = [start + i * step for i in range(count + 1)]
-        marks = [m for m in marks if low <= m <= high]
         for hardness, own in found.by_class.items():
             tall = each * (len(own) + 0.8)
             box = QRectF(0, y, self.width(), tall)
             painter.fillRect(box, look.panel)
-            painter.setPen(QPen(look.panel_cell, 1))
-            for m in marks:
-                painter.drawLine(QPointF(x(m), y), QPointF(x(m), y + tall))
+            draw_lines(painter, axis, marks, y, y + tall)
             painter.setPen(look.on_panel)
             painter.setFont(look.words(17, bold=True))
             painter.drawText(QRectF(12, y + 4, left, each * 0.7), LEFT, hardness.capitalize())
             for i, masked in enumerate(own):
                 lane = QRectF(0, y + each * (i + 0.6), self.width(), each)
-                self._lane(painter, lane, masked, x, right)
+                self._lane(painter, lane, masked, axis)
             y += tall + each * 0.1
+        draw_figures(painter, axis, marks, y + 2, y + look.px(20), look.quiet, 14)
         painter.setPen(look.quiet)
-        painter.setFont(look.figures(14))
-        for m in marks:
-            text = found.kind.write(m) if found.kind.decimals else f"{m:g}"
-            painter.drawText(
-                QRectF(x(m) - 40, y + 2, 80, look.px(18)), Qt.AlignmentFlag.AlignCenter, text
-            )
         painter.setFont(look.words(13))
         painter.drawText(
             QRectF(0, y + look.px(20), self.width(), look.px(20)), LEFT,
@@ -111,10 +96,9 @@ class MaskingChart(QWidget):
             QRectF(0, top, self.width(), max(self.height() - top, 0)), flags, products_words(found)
         )
 
-    def _lane(self, painter: QPainter, lane: QRectF, m: Masked, x: object, right: float) -> None:
-        assert callable(x)
+    def _lane(self, painter: QPainter, lane: QRectF, m: Masked, axis: Axis) -> None:
         assert self.found is not None
-        before, after, y = float(x(m.unwiped)), float(x(m.later)), lane.center().y()
+        before, after, y = axis.x(m.unwiped), axis.x(m.later), lane.center().y()
         size = min(_SWATCH, lane.height() * 0.5)
         if m.seen and abs(before - after) > size:
             strip = QRectF(min(before, after), y - size * 0.28, abs(before - after), size * 0.56)
@@ -140,5 +124,5 @@ class MaskingChart(QWidget):
         said = span(m, self.found.kind) if m.seen else "nothing sure"
         if m.seen and m.share:
             said += f" · {100 * m.share:.0f} % of its gain"
-        box = QRectF(right + 12, lane.top(), self.width() - right - 20, lane.height())
+        box = QRectF(axis.right + 12, lane.top(), self.width() - axis.right - 20, lane.height())
         painter.drawText(box, LEFT, said)
