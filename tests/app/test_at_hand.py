@@ -18,7 +18,6 @@ from loam.app.presenters.even_ground import even_ground
 from loam.app.presenters.film import film_state
 from loam.app.presenters.outlook import cost_lines, look_ahead
 from loam.app.presenters.shelf import next_single, standing
-from loam.app.presenters.shelf_supply import SETS_A_PAD
 from loam.app.session import Session
 from loam.core.dose import section_dose
 from loam.core.dose.stage import settings_for
@@ -75,8 +74,21 @@ def test_too_few_clean_pads_are_said_only_of_kinds_whose_pads_are_known(session)
     said = note(session, "clean pads")
     assert "Bracken 6 sets, 1 of 2 clean, 2 wanted" in said
     assert "Fen" not in said
-    assert math.ceil(6 / SETS_A_PAD) == 2
+    assert "(4 sets a clean pad, assumed)" in said
     session.run(PutOnShelf(((PAD, "Bracken 9", {"kind": "Bracken", "state": "clean"}),)))
+    assert note(session, "clean pads") == ""
+
+
+def test_how_many_sets_a_clean_pad_works_is_a_fact_of_its_kind(session):
+    session.run(PutOnShelf(pads("clean", "loaded")))
+    db = session.workshop.connection
+    kinds = {t.name: t for t in kit.things(db, PAD_KIND)}
+    facts = dict(kinds["Bracken"].facts) if "Bracken" in kinds else {}
+    session.run(PutOnShelf(((PAD_KIND, "Bracken", facts | {"sets_clean": 2}),)))
+    said = note(session, "clean pads")
+    assert "Bracken 6 sets, 1 of 2 clean, 3 wanted" in said
+    assert "(2 sets a clean pad)" in said
+    session.run(PutOnShelf(((PAD_KIND, "Bracken", facts | {"sets_clean": 6}),)))
     assert note(session, "clean pads") == ""
 
 

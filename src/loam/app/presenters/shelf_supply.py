@@ -2,22 +2,19 @@
 
 from __future__ import annotations
 
-import math
 import sqlite3
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from loam.core.design.costs import Costs
 from loam.core.kit import PadLife
 from loam.core.kit.facts import CLEAN, COMPOUND, MACHINE, PAD, PAD_KIND, RETIRED
+from loam.core.kit.life import SETS_CLEAN, clean_pads
 from loam.core.trial import Stage
 from loam.core.units import fixed
 from loam.core.vibration import ACTION, LIMIT, daily_exposure
 from loam.core.words.verdict import listed
 from loam.store import kit
-
-SETS_A_PAD = 4
-"""Sets that a clean pad is worked before it is washed: assumed."""
 
 
 @dataclass(frozen=True)
@@ -31,6 +28,8 @@ class AtHand:
         pad is retired keeps 0.
     gone : frozenset
         Pads, compounds and machines that were put away.
+    sets : mapping of str to int
+        Sets that a clean pad is worked, by kind, where the kind says.
     vibration : mapping
         Declared vibration with its K, m/s², by machine.
     """
@@ -39,6 +38,7 @@ class AtHand:
     kept: Mapping[str, int]
     vibration: Mapping[str, float]
     gone: frozenset[str] = frozenset()
+    sets: Mapping[str, int] = field(default_factory=dict)
 
 
 def at_hand(db: sqlite3.Connection) -> AtHand:
@@ -59,7 +59,9 @@ def at_hand(db: sqlite3.Connection) -> AtHand:
     for sort in (PAD_KIND, COMPOUND, MACHINE):
         here = kit.names(db, sort)
         gone |= {t.name for t in kit.things(db, sort, away=True) if t.name.casefold() not in here}
-    return AtHand(clean, kept, vibration, frozenset(gone))
+    sets = {k.name.casefold(): int(k.facts["sets_clean"]) for k in kit.things(db, PAD_KIND)
+            if k.facts.get("sets_clean")}  # fmt: skip
+    return AtHand(clean, kept, vibration, frozenset(gone), sets)
 
 
 def not_there(stages: Iterable[Stage], hand: AtHand) -> list[str]:
@@ -77,23 +79,28 @@ def pads_lacking(costs: Costs, hand: AtHand) -> list[str]:
     sets: dict[str, int] = {}
     for (name, _), count in costs.pads.items():
         sets[name] = sets.get(name, 0) + count
-    said = []
+    said: list[str] = []
+    short: list[str] = []
     for name, count in sorted(sets.items()):
         low = name.casefold()
         if low not in hand.kept:
             continue
         clean = hand.clean.get(low, 0)
-        needed = math.ceil(count / SETS_A_PAD)
+        needed = clean_pads(count, hand.sets.get(low, 0))
         if not hand.kept[low]:
             said.append(f"every {name} is retired")
+            short.append(low)
         elif needed > clean:
             said.append(f"{name} {count} sets, {clean} of {hand.kept[low]} clean, {needed} wanted")
+            short.append(low)
     if not said:
         return []
-    return [
-        f"Too few clean pads: {'; '.join(said)}. Wash in between ({SETS_A_PAD} sets a clean pad,"
-        " assumed)."
-    ]
+    each = dict.fromkeys(_a_clean_pad(hand.sets.get(low, 0)) for low in short)
+    return [f"Too few clean pads: {'; '.join(said)}. Wash in between ({listed(list(each))})."]
+
+
+def _a_clean_pad(sets: int) -> str:
+    return f"{sets} sets a clean pad" if sets else f"{SETS_CLEAN} sets a clean pad, assumed"
 
 
 def vibration_line(costs: Costs, hand: AtHand) -> tuple[str, str, str] | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
@@ -14,6 +15,15 @@ EVENTS: tuple[tuple[str, str], ...] = (
     (WORKED, "worked a set"), (BLOWN, "blown out"), (BRUSHED, "brushed"), (WASHED, "washed"),
     (RETIRE, "retire it"), (BACK, "back in use"),
 )  # fmt: skip
+
+
+SETS_CLEAN = 4
+"""Sets that a clean pad is worked before it is washed, where its kind does not say: assumed."""
+
+
+def clean_pads(sets: int, each: int = 0) -> int:
+    """Return how many clean pads some sets take; ``each`` as the kind says, 0 where it does not."""
+    return math.ceil(sets / (each or SETS_CLEAN))
 
 
 @dataclass(frozen=True)
