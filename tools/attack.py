@@ -118,9 +118,12 @@ def attack_sizes(folder):
         make(file)
         start = time.perf_counter()
         done = subprocess.run(
-            [sys.executable, "-c", code, str(file)], env=environment, capture_output=True,
-            text=True, check=False,
-        )  # fmt: skip
+            [sys.executable, "-c", code, str(file)],
+            env=environment,
+            capture_output=True,
+            text=True,
+            check=False,
+        )
         took = time.perf_counter() - start
         if done.returncode:
             lost(f"{name}: {done.stderr.strip().splitlines()[-1]}")
@@ -252,8 +255,9 @@ def large_draft(panels=500, combinations=200, per=90, times=4):
     values = np.round(80 + rng.normal(0, 2, (len(cells), times)), 1)
     readings = [
         Reading(c * times + k + 1, c + 1, "gloss20", float(values[c, k]), "after", k + 1)
-        for c in range(len(cells)) for k in range(times)
-    ]  # fmt: skip
+        for c in range(len(cells))
+        for k in range(times)
+    ]
     classes = ("soft", "medium", "hard")
     return TrialDraft(
         Trial(1, "Large", "Which is it?", ("gloss20",), times),
@@ -383,9 +387,11 @@ def attack_odd(folder, count):
 
 
 ROUGH = {
-    "devices": (attack_devices, 40), "copies": (attack_copies, 300),
-    "tampered": (attack_tampered, 100), "pictures": (attack_pictures, 4_000),
-}  # fmt: skip
+    "devices": (attack_devices, 40),
+    "copies": (attack_copies, 300),
+    "tampered": (attack_tampered, 100),
+    "pictures": (attack_pictures, 4_000),
+}
 """Parts of rough hands, and how many of each."""
 ALL = ("odd", "files", "sizes", "kills", "disk", "hands", "window", *ROUGH)
 

@@ -51,10 +51,19 @@ def attack_devices(_folder, count, lost):
         ours, theirs = os.openpty()
         stop = threading.Event()
         pieces = [
-            b"x", b"7 OK um=1", b"z" * 4000, bytes(range(256)), b"\n\r\n", b"\x00" * 60,
-            sealed("! READY") * 40, sealed("! LIFT"), sealed("900 OK um=1 gu20=85.0"),
-            b"1 OK gu20=85.0*00\n", sealed("1 ERR 99 " + "w" * 200), b"-1 OK*zz\n",
-        ]  # fmt: skip
+            b"x",
+            b"7 OK um=1",
+            b"z" * 4000,
+            bytes(range(256)),
+            b"\n\r\n",
+            b"\x00" * 60,
+            sealed("! READY") * 40,
+            sealed("! LIFT"),
+            sealed("900 OK um=1 gu20=85.0"),
+            b"1 OK gu20=85.0*00\n",
+            sealed("1 ERR 99 " + "w" * 200),
+            b"-1 OK*zz\n",
+        ]
         chosen = rng.sample(pieces, rng.randint(1, 3))
         pause = rng.choice((0.0, 0.001, 0.03, 0.2))
 
@@ -134,9 +143,12 @@ class Typist:
 
     def __init__(self, path, every=0.005):
         self.process = subprocess.Popen(
-            [sys.executable, "-c", TYPIST, str(path), str(every)], env=ENVIRONMENT, text=True,
-            stdin=subprocess.PIPE, stdout=subprocess.PIPE,
-        )  # fmt: skip
+            [sys.executable, "-c", TYPIST, str(path), str(every)],
+            env=ENVIRONMENT,
+            text=True,
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+        )
         self.process.stdout.readline()
         self.told = 0
 
@@ -178,11 +190,14 @@ def attack_copies(folder, count, lost):
             old.unlink()
         shutil.copyfile(file, trial)
         shutil.copyfile(f"{log}-wal", f"{trial}-wal")
-        said, more = _mixture(f"mixture {number} ({file.parent.name}, {log.parent.name})", trial,
-                              lost)  # fmt: skip
+        said, more = _mixture(
+            f"mixture {number} ({file.parent.name}, {log.parent.name})", trial, lost
+        )
         aside, played = aside + said, played + more
-    print(f"{count} mixtures of a file and a log: {aside} logs set aside, {played} played in",
-          flush=True)  # fmt: skip
+    print(
+        f"{count} mixtures of a file and a log: {aside} logs set aside, {played} played in",
+        flush=True,
+    )
     _kills_while_going_back(folder, max(count // 10, 5), lost)
 
 
@@ -314,8 +329,11 @@ def attack_tampered(folder, count, lost):
     def fault(kind, error, trace):
         if not isinstance(error, LoamError):
             where = traceback.extract_tb(trace)[-1]
-            lost(f"{bent[0]}: {kind.__name__}: {error} ({Path(where.filename).name}"
-                 f" {where.lineno})"[:600])  # fmt: skip
+            lost(
+                f"{bent[0]}: {kind.__name__}: {error} ({Path(where.filename).name} {where.lineno})"[
+                    :600
+                ]
+            )
 
     former, sys.excepthook = sys.excepthook, fault
     opened, refused = 0, 0
@@ -357,9 +375,9 @@ def _bomb(rng):
     width, height = rng.choice(((9400, 9400), (30_000, 30_000), (2**31 - 1, 1), (1, 70_000)))
 
     def chunk(kind, data):
-        return struct.pack(">I", len(data)) + kind + data + struct.pack(
-            ">I", zlib.crc32(kind + data)
-        )  # fmt: skip
+        return (
+            struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+        )
 
     head = struct.pack(">IIBBBBB", width, height, 1, 0, 0, 0, 0)
     rows = zlib.compress(bytes(min(width // 8 + 2, 90_000)) * 20)
@@ -401,7 +419,9 @@ def attack_pictures(folder, count, lost):
             except BaseException as error:
                 lost(f"picture {number}: {type(error).__name__}: {error}")
             slowest = max(slowest, time.perf_counter() - start)
-    print(f"{count} pictures: {read} read, {refused} refused in words, slowest {slowest:.1f} s",
-          flush=True)  # fmt: skip
+    print(
+        f"{count} pictures: {read} read, {refused} refused in words, slowest {slowest:.1f} s",
+        flush=True,
+    )
     if slowest > 10.0:
         lost(f"a picture took {slowest:.1f} s")

@@ -66,10 +66,13 @@ def large_trial(panels=600, seed=7):
         return Coded(np.repeat(codes, per).astype(np.intp), names)
 
     return TrialData(
-        "gloss20", y, coded(hardness), coded(combination),
+        "gloss20",
+        y,
+        coded(hardness),
+        coded(combination),
         {"cell": coded(np.arange(cells)), "panel": coded(panel), "operator": coded(operator)},
         np.repeat(baseline, per),
-    )  # fmt: skip
+    )
 
 
 def bench_fits():
@@ -93,9 +96,11 @@ def bench_fits():
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             model = smf.mixedlm(
-                "gloss20 ~ 0 + C(group) + baseline_gloss20", frame, groups=np.ones(len(frame)),
+                "gloss20 ~ 0 + C(group) + baseline_gloss20",
+                frame,
+                groups=np.ones(len(frame)),
                 vc_formula={k: f"0 + C({k})" for k in random},
-            )  # fmt: skip
+            )
             return model.fit(reml=True)
 
     other = median_ms(theirs, 3)
@@ -128,9 +133,11 @@ def bench_judgement():
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             model = smf.mixedlm(
-                "gloss20 ~ 0 + C(group) + baseline_gloss20", frame, groups=np.ones(len(frame)),
+                "gloss20 ~ 0 + C(group) + baseline_gloss20",
+                frame,
+                groups=np.ones(len(frame)),
                 vc_formula={k: f"0 + C({k})" for k in ("cell", "panel", "operator", "day", "both")},
-            )  # fmt: skip
+            )
             return model.fit(reml=True)
 
     other = median_ms(theirs, 1)
@@ -205,8 +212,11 @@ def bench_doubts(trials=400):
     each = max(trials // 5, 1)
     large = next(iter(SHAPES))
     work = [("", how, large, trials, 1, False) for how in ("demo", "drawn")]
-    work += [("", how, shape, max(trials // 6, 1), 1, False)
-             for how in ("usual", "heavy", "apart", "both") for shape in SHAPES]  # fmt: skip
+    work += [
+        ("", how, shape, max(trials // 6, 1), 1, False)
+        for how in ("usual", "heavy", "apart", "both")
+        for shape in SHAPES
+    ]
     work += [(plant, "demo", large, each, 2, False) for plant in PLANTS]
     work += [(plant, "usual", large, each, 2, True) for plant in OTHER]
     alarms = {}
@@ -292,10 +302,21 @@ def large_workshop(path, trials=20, panels=125):
         noise = rng.normal(0, 0.4, (panels * 16, per))
         values = np.round(levels[:, None] + noise, 1)
         readings = [
-            Reading(c * per + k + 1, c + 1, "gloss20", float(values[c, k]), "after", k + 1, 1, "",
-                    f"op{c % 4}", "2026-09-05")
-            for c in range(panels * 16) for k in range(per)
-        ]  # fmt: skip
+            Reading(
+                c * per + k + 1,
+                c + 1,
+                "gloss20",
+                float(values[c, k]),
+                "after",
+                k + 1,
+                1,
+                "",
+                f"op{c % 4}",
+                "2026-09-05",
+            )
+            for c in range(panels * 16)
+            for k in range(per)
+        ]
         draft = TrialDraft(
             Trial(1, f"Trial {number + 1}", "Which?", ("gloss20",), per),
             tuple(Panel(i + 1, 1, f"P{i + 1}", classes[i % 3], taping) for i in range(panels)),
@@ -402,12 +423,25 @@ def write_csv(path, data):
         out = csv.writer(file)
         out.writerow(["panel", "hardness", "cell", "combo", "operator", "gloss20"])
         rows = zip(
-            data.factors["panel"].codes, data.hardness.codes, data.factors["cell"].codes,
-            data.combination.codes, data.factors["operator"].codes, data.y, strict=True,
-        )  # fmt: skip
+            data.factors["panel"].codes,
+            data.hardness.codes,
+            data.factors["cell"].codes,
+            data.combination.codes,
+            data.factors["operator"].codes,
+            data.y,
+            strict=True,
+        )
         for panel, hardness, cell, combination, operator, y in rows:
-            out.writerow([f"P{panel}", classes[hardness], cell, f"C{combination}", operator,
-                          round(float(y), 1)])  # fmt: skip
+            out.writerow(
+                [
+                    f"P{panel}",
+                    classes[hardness],
+                    cell,
+                    f"C{combination}",
+                    operator,
+                    round(float(y), 1),
+                ]
+            )
 
 
 def bench_planning():

@@ -38,8 +38,13 @@ def bench_predictions(trials):
     hits, count, levels, of = (sum(f[i] for f in found) for i in range(4))
     share = 100 * hits / count
     report(f"predictions: 90 % intervals that hold, of {count}", share, 86, "%", at_least=True)
-    report(f"drivers: 90 % intervals of levels that hold, of {of}", 100 * levels / of, 86, "%",
-           at_least=True)  # fmt: skip
+    report(
+        f"drivers: 90 % intervals of levels that hold, of {of}",
+        100 * levels / of,
+        86,
+        "%",
+        at_least=True,
+    )
 
 
 def _crossed(what):
@@ -86,9 +91,10 @@ def _advised(seed):
     lot = np.random.default_rng([seed, 19])
     advised = settled_after(np.random.default_rng([seed, 18]), means, lambda _, pair: pair)
     drawn = settled_after(
-        np.random.default_rng([seed, 18]), means,
+        np.random.default_rng([seed, 18]),
+        means,
         lambda names, _: lot.choice(names, 2, replace=False),
-    )  # fmt: skip
+    )
     return advised, drawn
 
 

@@ -72,13 +72,19 @@ def switched(watch):
     view.doubts.start()
     watch.rest()
     press(Qt.Key.Key_D)
-    number = next(i for i, s in enumerate(view.doubts.found, 1) if s.doubt.cells and s.doubt.p > 0
-                  and s.doubt.kind in ("hand", "pad", "class"))  # fmt: skip
+    number = next(
+        i
+        for i, s in enumerate(view.doubts.found, 1)
+        if s.doubt.cells and s.doubt.p > 0 and s.doubt.kind in ("hand", "pad", "class")
+    )
     for _ in range(2 * TURNS):
         before = view.ranking
         quiet(watch)
-        times.append(until(lambda b=before: view.ranking is not b,
-                           lambda: press(Qt.Key(Qt.Key.Key_0 + number))))  # fmt: skip
+        times.append(
+            until(
+                lambda b=before: view.ranking is not b, lambda: press(Qt.Key(Qt.Key.Key_0 + number))
+            )
+        )
         view.judging.kept = {k: v for k, v in view.judging.kept.items() if k[1] != view.measurand}
         view.judging.look_ahead()  # as if it were another doubt each time
     quiet(watch)
@@ -123,11 +129,16 @@ def bench_turns(folder, watcher, large):
 
     def scope():
         press(Qt.Key.Key_Escape)
-        return until(lambda: page.isVisible() and page.found is not None,
-                     lambda: press(Qt.Key.Key_A))  # fmt: skip
+        return until(
+            lambda: page.isVisible() and page.found is not None, lambda: press(Qt.Key.Key_A)
+        )
 
-    report("this trial to all and back, on screen",
-           statistics.median(scope() for _ in range(TURNS)), 100, "ms")  # fmt: skip
+    report(
+        "this trial to all and back, on screen",
+        statistics.median(scope() for _ in range(TURNS)),
+        100,
+        "ms",
+    )
     press(Qt.Key.Key_Escape)
     press(Qt.Key.Key_G)
     watch.rest()

@@ -48,10 +48,12 @@ def removed_pct(before, after, cell, strip, q=2.0):
         box = region.box()
         ok = usable[box]
         sums = [
-            sum(s * (m[k][box] * (ok & (best[k][box] > q * sigma))).sum()
-                for k, s in (("round", 1.0), ("radial", -1.0)))
+            sum(
+                s * (m[k][box] * (ok & (best[k][box] > q * sigma))).sum()
+                for k, s in (("round", 1.0), ("radial", -1.0))
+            )
             for m in (best, then)
-        ]  # fmt: skip
+        ]
         return sums[1] / sums[0]
 
     return 100.0 * (1.0 - ratio(cell) / ratio(strip))

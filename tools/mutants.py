@@ -35,11 +35,18 @@ ENOUGH = 300.0
 WORKERS = 2
 
 AIMED = (
-    ("core/design/lay.py", "rng.permutation(np.array(hand, dtype=np.intp))",
-     "np.array(hand, dtype=np.intp)", "dealing made not random"),
-    ("core/design/lay.py", "worked[int(i)] for i in rng.permutation(len(worked))",
-     "w for w in worked",
-     "run order made not random"),
+    (
+        "core/design/lay.py",
+        "rng.permutation(np.array(hand, dtype=np.intp))",
+        "np.array(hand, dtype=np.intp)",
+        "dealing made not random",
+    ),
+    (
+        "core/design/lay.py",
+        "worked[int(i)] for i in rng.permutation(len(worked))",
+        "w for w in worked",
+        "run order made not random",
+    ),
     ("core/judgement.py", "stdtrit(df, 0.95)", "stdtrit(df, 0.975)", "bars at another quantile"),
     ("core/readings/clarity.py", "higher_is_better=True", "higher_is_better=False", "direction"),
     ("core/words/result.py", "; only {", "; all {", "only for all"),
@@ -51,21 +58,37 @@ AIMED = (
     ("app/session.py", "self._undone.clear()", "pass", "redo not emptied"),
     ("app/commands/readings.py", "now, not self.struck)", "now, self.struck)", "undo of strike"),
     ("app/commands/combinations.py", "if used:", "if used > 1:", "one cell removable"),
-    ("app/commands/layout.py", "            if count:", "            if count > 1:",
-     "a read cell given another"),
+    (
+        "app/commands/layout.py",
+        "            if count:",
+        "            if count > 1:",
+        "a read cell given another",
+    ),
     ("app/presenters/reading.py", "default=0) + 1", "default=0)", "an ordinal used again"),
     ("store/workshop.py", "synchronous = FULL", "synchronous = OFF", "synchronous off"),
     ("store/door.py", "0 <= c.row < taping.rows", "-1 <= c.row < taping.rows", "row 0 taken"),
     ("core/trial.py", "not 1 <= reading.stage", "not 0 <= reading.stage", "stage 0 taken"),
     ("store/door.py", "if s.struck and not s.reason", "if False and not s.reason", "no reason"),
-)  # fmt: skip
+)
 
 SWAPS = {
-    ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq,
-    ast.NotEq: ast.Eq, ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult,
-    ast.And: ast.Or, ast.Or: ast.And, ast.In: ast.NotIn, ast.NotIn: ast.In, ast.Is: ast.IsNot,
+    ast.Lt: ast.LtE,
+    ast.LtE: ast.Lt,
+    ast.Gt: ast.GtE,
+    ast.GtE: ast.Gt,
+    ast.Eq: ast.NotEq,
+    ast.NotEq: ast.Eq,
+    ast.Add: ast.Sub,
+    ast.Sub: ast.Add,
+    ast.Mult: ast.Div,
+    ast.Div: ast.Mult,
+    ast.And: ast.Or,
+    ast.Or: ast.And,
+    ast.In: ast.NotIn,
+    ast.NotIn: ast.In,
+    ast.Is: ast.IsNot,
     ast.IsNot: ast.Is,
-}  # fmt: skip
+}
 GUARDS = {"strict", "frozen", "slots", "kw_only"}
 NAMES = {"min": "max", "max": "min", "any": "all", "all": "any"}
 
@@ -170,8 +193,10 @@ def reached(folder):
         }
         done = subprocess.run(
             [sys.executable, "-m", "pytest", "-q", "-p", "reach", "-n", str(WORKERS)],
-            cwd=ROOT, env=environment, check=False,
-        )  # fmt: skip
+            cwd=ROOT,
+            env=environment,
+            check=False,
+        )
         if done.returncode:
             return None
     tests = {}
@@ -237,9 +262,13 @@ def attempt(mutant, tests):
         try:
             done = subprocess.run(
                 [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "@chosen"],
-                cwd=tree, env=environment, capture_output=True, text=True, timeout=1200,
+                cwd=tree,
+                env=environment,
+                capture_output=True,
+                text=True,
+                timeout=1200,
                 check=False,
-            )  # fmt: skip
+            )
         except subprocess.TimeoutExpired:
             return True
         if done.returncode == 5:  # no test was found: that tells nothing of the mutant

@@ -5,9 +5,10 @@ from __future__ import annotations
 import sys
 
 MORE = {
-    "measurands": "loam.core.readings", "machines": "loam.core.machines",
+    "measurands": "loam.core.readings",
+    "machines": "loam.core.machines",
     "meters": "loam.devices.meter",
-}  # fmt: skip
+}
 """What other packages may bring, as entry points `loam.…`, and where it stands with what ships."""
 
 

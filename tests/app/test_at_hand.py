@@ -31,8 +31,9 @@ from loam.store import kit
 from loam.store.workshop import Workshop
 
 TAPING = Taping(1040, 720, 2, 3, 14, 40)
-CUT = Stage("Bracken", "Grist 9", "Dipper 21", "microfibre", "coarse", "free-orbital", 6,
-            pad_mm=125.0)  # fmt: skip
+CUT = Stage(
+    "Bracken", "Grist 9", "Dipper 21", "microfibre", "coarse", "free-orbital", 6, pad_mm=125.0
+)
 SOFTER = Stage("Fen", "Silt 1", "Mill", "foam", "fine", "rotary", 4, pad_mm=125.0)
 
 
@@ -185,8 +186,10 @@ def test_layers_that_no_record_names_are_what_is_left_of_the_film(session):
     heron, teal = session.panels()
     plain = film_state(session, heron)
     assert [(x.name, x.thickness, x.assumed) for x in plain.layers] == [
-        ("primer", 45.0, True), ("base", 15.0, True), ("clear", 40.0, True),
-    ]  # fmt: skip
+        ("primer", 45.0, True),
+        ("base", 15.0, True),
+        ("clear", 40.0, True),
+    ]
     for x in range(5):
         session.run(AddSpot(session.trial_id, heron.physical, Spot(x * 60.0, 10.0, 120.0)))
     read = film_state(session, heron)

@@ -89,8 +89,9 @@ def test_a_trial_split_over_three_benches_is_whole_in_every_order(tmp_path, door
         bench = tmp_path / f"{i}.loam"
         door("bring-in", tmp_path / "base.zip", "--workshop", bench)
         for _ in range(2):
-            (took,) = door("bring-in", tmp_path / f"{i}.csv", "--into", NAME, "--workshop", bench,
-                           "--json")  # fmt: skip
+            (took,) = door(
+                "bring-in", tmp_path / f"{i}.csv", "--into", NAME, "--workshop", bench, "--json"
+            )
         assert took["rows"] == {}
         door("write-out", NAME, tmp_path / f"{i}.zip", "--workshop", bench)
     found = []

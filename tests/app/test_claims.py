@@ -54,10 +54,11 @@ def _found(levels, figures, scales=None, readings=(), **how):
 @pytest.mark.parametrize(
     ("levels", "verdict"),
     [
-        ([80.0, 82.0, 84.0, 86.0], AGREES), ([86.0, 84.0, 82.0, 80.0], AGAINST),
+        ([80.0, 82.0, 84.0, 86.0], AGREES),
+        ([86.0, 84.0, 82.0, 80.0], AGAINST),
         ([83.0, 83.02, 83.01, 83.03], OPEN),
     ],
-)  # fmt: skip
+)
 def test_a_makers_scale_is_held_against_what_was_measured(levels, verdict):
     figures = [2.0, 4.0, 6.0, 8.0]
     (scale,) = _found(levels, figures).scales
@@ -89,9 +90,14 @@ def test_two_makers_are_never_put_on_one_scale():
 
 def test_a_grit_is_cleared_by_the_first_stage_not_by_what_follows():
     rows = [
-        (1, 1, 96.0, "after"), (1, 2, 99.0, "after"), (2, 1, 80.0, "after"), (2, 2, 100.0, "after"),
-        (3, 2, 95.0, "after"), (4, 1, 90.0, "stage1"), (4, 2, 100.0, "after"),
-    ]  # fmt: skip
+        (1, 1, 96.0, "after"),
+        (1, 2, 99.0, "after"),
+        (2, 1, 80.0, "after"),
+        (2, 2, 100.0, "after"),
+        (3, 2, 95.0, "after"),
+        (4, 1, 90.0, "stage1"),
+        (4, 2, 100.0, "after"),
+    ]
     readings = [
         Reading(0, cell, "defects", value, phase, 1, stage=stage)
         for cell, stage, value, phase in rows

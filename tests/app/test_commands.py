@@ -98,8 +98,12 @@ def everything(session):
         counting = [r for r in draft.readings if r.struck is None]
         kept = {r.id: i for i, r in enumerate(counting)}
         seen[trial.id] = (
-            trial, draft.panels, draft.combinations, draft.cells,
-            [replace(r, id=kept[r.id], taken_at="") for r in counting], chosen(db, trial.id),
+            trial,
+            draft.panels,
+            draft.combinations,
+            draft.cells,
+            [replace(r, id=kept[r.id], taken_at="") for r in counting],
+            chosen(db, trial.id),
             rules_of(db, trial.id),
             [
                 [(s.x_mm, s.y_mm, s.film_um) for s in surveys.spots(db, p.physical)]
@@ -112,7 +116,7 @@ def everything(session):
                 for p in own
             ],
             [(n.sort, n.cell_id, n.person, n.facts) for n in noted.of_trial(db, trial.id)],
-        )  # fmt: skip
+        )
     discs = [(t.name, t.facts) for t in kit.things(db, DISC)]
     decided = [one.key for one in decisions.of_trial(db, session.trial_id or 0) if not one.back]
     decided = [(key, recall(db, key)) for key in dict.fromkeys(decided) if recall(db, key)]
@@ -146,8 +150,16 @@ def first(session):
 
 
 def reading(session, value=84.5):
-    return Reading(0, first(session).id, "gloss20", value, operator="Ivo", reader="Lise",
-                   meter="Glim", day="2026-09-26")  # fmt: skip
+    return Reading(
+        0,
+        first(session).id,
+        "gloss20",
+        value,
+        operator="Ivo",
+        reader="Lise",
+        meter="Glim",
+        day="2026-09-26",
+    )
 
 
 def standing(session):
@@ -382,8 +394,10 @@ def test_a_copy_uses_the_same_panels_and_brings_no_reading(session):
     source, copy = read_draft(db, first_trial), read_draft(db, act.id)
     assert copy.readings == ()
     assert (copy.panels, copy.combinations, copy.cells) == (
-        source.panels, source.combinations, source.cells,
-    )  # fmt: skip
+        source.panels,
+        source.combinations,
+        source.cells,
+    )
     from loam.store.panels import panels
 
     assert [p.physical for p in panels(db, act.id)] == [p.physical for p in panels(db, first_trial)]
@@ -405,8 +419,9 @@ def test_what_a_trial_used_stays_when_a_panel_or_kit_is_edited_elsewhere(session
     assert now.rest["thing"][used - 1] in before.rest["thing"]
     after = read_draft(db, act.id)
     assert (after.panels[0].hardness, after.combinations[0].stages[0].pad_material) == (
-        "hard", "wool",
-    )  # fmt: skip
+        "hard",
+        "wool",
+    )
 
 
 def test_of_a_reading_and_its_correction_one_counts(session, tmp_path):

@@ -54,8 +54,9 @@ def test_files_are_taken_whole_or_not_at_all(tmp_path, capsys):
         [],
     )
     assert [t.pop("rows")["reading"] for t in state["trials"]] == [
-        360, len(cut_and_finish().readings),
-    ]  # fmt: skip
+        360,
+        len(cut_and_finish().readings),
+    ]
     assert state["trials"] == [
         {"name": "small", "panels": 2, "cells": 24, "readings": 360},
         {
@@ -164,13 +165,20 @@ def test_a_workshop_that_is_open_takes_nothing_in(tmp_path, capsys):
 def test_every_door_has_help_and_no_door_needs_a_screen():
     for door in DOORS:
         done = subprocess.run(
-            [sys.executable, "-c",
-             "import sys; from loam.__main__ import main\n"
-             "try: main(sys.argv[1:])\n"
-             "except SystemExit: pass\n"
-             "assert not any(m.startswith('PyQt') for m in sys.modules)", door, "--help"],
-            capture_output=True, text=True, check=True,
-        )  # fmt: skip
+            [
+                sys.executable,
+                "-c",
+                "import sys; from loam.__main__ import main\n"
+                "try: main(sys.argv[1:])\n"
+                "except SystemExit: pass\n"
+                "assert not any(m.startswith('PyQt') for m in sys.modules)",
+                door,
+                "--help",
+            ],
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         assert f"loam {door}" in done.stdout
 
 
@@ -193,11 +201,24 @@ def judged(tmp_path_factory):
     """The window's own judgement of two files at once, as printed."""
     medium = REFERENCE / "trials" / "medium" / "medium.csv"
     done = subprocess.run(
-        [sys.executable, "-m", "loam", "judge", str(SMALL), str(medium), "--json",
-         "--delta", "gloss20=0.8", "--delta", "haze=1.2"],
-        capture_output=True, text=True, check=False,
+        [
+            sys.executable,
+            "-m",
+            "loam",
+            "judge",
+            str(SMALL),
+            str(medium),
+            "--json",
+            "--delta",
+            "gloss20=0.8",
+            "--delta",
+            "haze=1.2",
+        ],
+        capture_output=True,
+        text=True,
+        check=False,
         env={**os.environ, "PYTHONPATH": str(REFERENCE.parent.parent / "src")},
-    )  # fmt: skip
+    )
     assert done.returncode == 0, done.stderr
     return json.loads(done.stdout)
 
@@ -207,9 +228,11 @@ def test_judge_prints_one_entry_a_file_and_measurand(judged):
     for entry in judged:
         assert entry["doubts"] == []
         assert [(m["measurand"], m["scale"]) for m in entry["measurands"]] == [
-            ("gloss20", "identity"), ("haze", "log1p"), ("defects", "logit"),
+            ("gloss20", "identity"),
+            ("haze", "log1p"),
+            ("defects", "logit"),
             ("removed", "identity"),
-        ]  # fmt: skip
+        ]
         deltas = {m["measurand"]: m["delta"] for m in entry["measurands"]}
         assert deltas["gloss20"] == {"value": 0.8, "kind": "difference", "source": "given"}
         assert deltas["haze"] == {"value": 1.2, "kind": "ratio", "source": "given"}
@@ -237,8 +260,13 @@ def test_judge_says_each_class_in_the_order_of_hardness(judged):
             assert p["low"] <= p["estimate"] <= p["high"]
             assert p["estimate"] == pytest.approx(by_name[p["a"]] - by_name[p["b"]], abs=1.2)
             assert p["verdict"] in {
-                "equal", "better", "worse", "clearly better", "clearly worse", "open",
-            }  # fmt: skip
+                "equal",
+                "better",
+                "worse",
+                "clearly better",
+                "clearly worse",
+                "open",
+            }
         assert c["leader"] in c["sentence"]
         assert c["sentence"].startswith(c["hardness"].capitalize())
 
@@ -256,7 +284,7 @@ def test_judge_says_each_class_in_the_order_of_hardness(judged):
         (["--measurand", "clarity"], "holds no clarity"),
         (["/nowhere.csv"], "nowhere.csv"),
     ],
-)  # fmt: skip
+)
 def test_judge_refuses_in_words(capsys, options, said):
     status, out, err = told(capsys, "judge", SMALL, *options)
     assert (status, out) == (2, "")
@@ -265,12 +293,16 @@ def test_judge_refuses_in_words(capsys, options, said):
 
 
 def test_judge_takes_one_measurand_and_columns_it_does_not_know(tmp_path, capsys):
-    rows = ["panel,hardness,cell,combo,reading,reader,read_order,pad_id,worked_sets,gloss20,"
-            "gloss20_unwiped,removed_by"]  # fmt: skip
+    rows = [
+        "panel,hardness,cell,combo,reading,reader,read_order,pad_id,worked_sets,gloss20,"
+        "gloss20_unwiped,removed_by"
+    ]
     for k, (cell, combo) in enumerate([("K1", "A"), ("K2", "B"), ("K3", "A"), ("K4", "B")]):
         level = 83 if combo == "B" else 80
-        rows += [f"P,soft,{cell},{combo},{i + 1},Tam,{4 * k + i},p{k},{k},{level}.{i},95.{i},wipe"
-                 for i in range(4)]  # fmt: skip
+        rows += [
+            f"P,soft,{cell},{combo},{i + 1},Tam,{4 * k + i},p{k},{k},{level}.{i},95.{i},wipe"
+            for i in range(4)
+        ]
     file = tmp_path / "e.csv"
     file.write_text("\n".join(rows))
     status, out, _ = told(capsys, "judge", file, "--measurand", "gloss20", "--json")
@@ -311,9 +343,11 @@ def test_a_layout_is_printed_as_its_specification_says(tmp_path, capsys):
 
 def test_what_cannot_be_forecast_is_null_and_noted(tmp_path, capsys):
     plan = {
-        "combinations": ["A", "B", "C"], "seed": 3, "sd": {"panel": 1, "cell": 1, "reading": 1},
+        "combinations": ["A", "B", "C"],
+        "seed": 3,
+        "sd": {"panel": 1, "cell": 1, "reading": 1},
         "panels": [{"name": "P", "hardness": "soft", "rows": 1, "columns": 4, "closed": [[1, 2]]}],
-    }  # fmt: skip
+    }
     status, found, _ = told(capsys, "layout", written(tmp_path / "p.json", plan), "--json")
     assert status == 0
     assert [c["column"] for c in found["cells"]] == [1, 3, 4]
@@ -324,18 +358,28 @@ def test_what_cannot_be_forecast_is_null_and_noted(tmp_path, capsys):
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        ({"colour": "red"}, "no field colour"), ({"panels": 3}, "'panels' is 3, not a list"),
-        ({"combinations": ["A", 2]}, "not a list of texts"), ({"seed": 1.5}, "not a whole number"),
-        ({"controls": {"wet": 1}}, "no field wet"), ({"controls": {"damaged": 9}}, "9 controls"),
+        ({"colour": "red"}, "no field colour"),
+        ({"panels": 3}, "'panels' is 3, not a list"),
+        ({"combinations": ["A", 2]}, "not a list of texts"),
+        ({"seed": 1.5}, "not a whole number"),
+        ({"controls": {"wet": 1}}, "no field wet"),
+        ({"controls": {"damaged": 9}}, "9 controls"),
         ({"groups": {"Q": "Mill"}}, "no combination 'Q'"),
         ({"sd": {"panel": 1}}, "'cell' is missing"),
         ({"combinations": list("ABCDE")}, "soft has 4 free cells for 5 combinations"),
-        ({"trends": "yes"}, "not true or false"), ({"seed": -1}, "A seed of -1"),
+        ({"trends": "yes"}, "not true or false"),
+        ({"seed": -1}, "A seed of -1"),
         ({"panels": [{"name": "P", "hardness": "soft", "rows": 0, "columns": 2}]}, "panel P"),
-        ({"panels": [{"name": "P", "hardness": "soft", "rows": 2, "columns": 2,
-                      "closed": [[3, 1]]}]}, "row 3, column 1"),
+        (
+            {
+                "panels": [
+                    {"name": "P", "hardness": "soft", "rows": 2, "columns": 2, "closed": [[3, 1]]}
+                ]
+            },
+            "row 3, column 1",
+        ),
     ],
-)  # fmt: skip
+)
 def test_a_plan_that_cannot_be_is_refused_with_status_2(tmp_path, capsys, change, said):
     plan = {
         "combinations": ["A", "B"],
@@ -358,10 +402,12 @@ def test_a_dose_is_printed_with_the_keys_of_its_case(tmp_path, capsys):
     assert status == 0
     assert "total_time_s: 282.0" in said
     for change, words in (
-        ({"machine": "saw"}, "no kind of machine"), ({"speed": 3}, "no field speed"),
-        ({"force_N": "40"}, "not a number"), ({"section_mm": [600]}, "not two numbers"),
+        ({"machine": "saw"}, "no kind of machine"),
+        ({"speed": 3}, "no field speed"),
+        ({"force_N": "40"}, "not a number"),
+        ({"section_mm": [600]}, "not two numbers"),
         ({"overlap": 1.0}, "overlap"),
-    ):  # fmt: skip
+    ):
         file = written(tmp_path / "e.json", case["inputs"] | change)
         status, out, error = told(capsys, "dose", file, "--json")
         assert (status, out) == (2, "")

@@ -73,9 +73,17 @@ def test_a_point_on_a_cell_finds_it_and_on_tape_nothing():
 
 @pytest.mark.parametrize(
     ("code", "move", "other"),
-    [("K1", (0, 1), "K2"), ("K1", (1, 0), "L1"), ("L2", (-1, 0), "K2"), ("L2", (0, -1), "L1"),
-     ("K1", (-1, 0), None), ("K1", (0, -1), None), ("M4", (1, 0), None), ("M4", (0, 1), None)],
-)  # fmt: skip
+    [
+        ("K1", (0, 1), "K2"),
+        ("K1", (1, 0), "L1"),
+        ("L2", (-1, 0), "K2"),
+        ("L2", (0, -1), "L1"),
+        ("K1", (-1, 0), None),
+        ("K1", (0, -1), None),
+        ("M4", (1, 0), None),
+        ("M4", (0, 1), None),
+    ],
+)
 def test_the_cell_beside_is_found_on_the_panel_as_it_lies(code, move, other):
     shown = picture()
     face = next(f for f in shown.faces if f.code == code)
@@ -103,9 +111,16 @@ def test_tape_goes_as_far_as_there_are_cells_beside_it():
 
 @pytest.mark.parametrize(
     ("code", "letters", "shown"),
-    [("A", 1, "A"), ("Wool+Cut", 8, "Wool+Cut"), ("Wool+Cut", 6, "Wool…t"), ("C12", 2, "C1"),
-     ("Wool+Cut", 3, "W…t"), ("Wool+Cut", 0, ""), ("Wool+Cut", -2, "")],
-)  # fmt: skip
+    [
+        ("A", 1, "A"),
+        ("Wool+Cut", 8, "Wool+Cut"),
+        ("Wool+Cut", 6, "Wool…t"),
+        ("C12", 2, "C1"),
+        ("Wool+Cut", 3, "W…t"),
+        ("Wool+Cut", 0, ""),
+        ("Wool+Cut", -2, ""),
+    ],
+)
 def test_a_long_code_keeps_its_beginning_and_its_end(code, letters, shown):
     assert fitting_code(code, letters) == shown
     assert len(shown) <= max(letters, 0)

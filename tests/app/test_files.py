@@ -36,8 +36,15 @@ def test_a_cell_that_got_nothing_takes_no_reading_of_a_combination():
 
 @pytest.mark.parametrize(
     ("typed", "first"),
-    [("panel", "panel"), ("run order", "run order"), ("haze", "haze"), ("pad", "pad"),
-     ("pad material", "pad material"), ("who", "who worked it"), ("doi", "clarity")],
-)  # fmt: skip
+    [
+        ("panel", "panel"),
+        ("run order", "run order"),
+        ("haze", "haze"),
+        ("pad", "pad"),
+        ("pad material", "pad material"),
+        ("who", "who worked it"),
+        ("doi", "clarity"),
+    ],
+)
 def test_what_is_typed_finds_the_meaning_that_is_called_so(typed, first):
     assert matching_roles(typed)[0].label == first

@@ -18,9 +18,12 @@ MODULES = sorted(
 
 def fresh(code):
     return subprocess.run(
-        [sys.executable, "-c", code], capture_output=True, text=True, check=False,
+        [sys.executable, "-c", code],
+        capture_output=True,
+        text=True,
+        check=False,
         env={**os.environ, "PYTHONPATH": str(SRC)},
-    )  # fmt: skip
+    )
 
 
 def test_no_module_outside_ui_loads_qt():

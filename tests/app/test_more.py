@@ -13,9 +13,13 @@ ROOT = Path(__file__).parents[2]
 def loam(folder, *arguments):
     paths = f"{ROOT / 'src'}{os.pathsep}{ROOT / 'tests' / 'sample_package'}"
     return subprocess.run(
-        [sys.executable, "-m", *arguments], capture_output=True, text=True, check=False,
-        cwd=folder, env={**os.environ, "PYTHONPATH": paths, "QT_QPA_PLATFORM": "offscreen"},
-    )  # fmt: skip
+        [sys.executable, "-m", *arguments],
+        capture_output=True,
+        text=True,
+        check=False,
+        cwd=folder,
+        env={**os.environ, "PYTHONPATH": paths, "QT_QPA_PLATFORM": "offscreen"},
+    )
 
 
 def table(folder):
@@ -64,10 +68,15 @@ def test_everything_that_names_measurands_knows_it(tmp_path):
         "print('known')\n"
     )
     found = subprocess.run(
-        [sys.executable, script], capture_output=True, text=True, check=False,
-        env={**os.environ, "PYTHONPATH": f"{ROOT / 'src'}{os.pathsep}"
-             f"{ROOT / 'tests' / 'sample_package'}"},
-    )  # fmt: skip
+        [sys.executable, script],
+        capture_output=True,
+        text=True,
+        check=False,
+        env={
+            **os.environ,
+            "PYTHONPATH": f"{ROOT / 'src'}{os.pathsep}{ROOT / 'tests' / 'sample_package'}",
+        },
+    )
     assert found.stdout.strip() == "known", found.stderr
 
 
@@ -75,9 +84,12 @@ def test_without_the_package_its_readings_are_kept_and_said(tmp_path):
     table(tmp_path)
     loam(tmp_path, "loam", "bring-in", "t.csv", "--workshop", "w.loam")
     found = subprocess.run(
-        [sys.executable, "-m", "loam", "check", "w.loam", "--json"], capture_output=True,
-        text=True, check=False, cwd=tmp_path,
+        [sys.executable, "-m", "loam", "check", "w.loam", "--json"],
+        capture_output=True,
+        text=True,
+        check=False,
+        cwd=tmp_path,
         env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
-    )  # fmt: skip
+    )
     said = json.loads(found.stdout)
     assert "slip" in " ".join(said["problems"])

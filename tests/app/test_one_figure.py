@@ -59,8 +59,14 @@ class Pages:
 def compare(pages):
     """Return what was compared; a difference fails."""
     seen = 0
-    told = Asked(pages.path, pages.trial, pages.rankings, next(iter(pages.rankings), ""),
-                pages.combinations, when="2026-09-20 12:00")  # fmt: skip
+    told = Asked(
+        pages.path,
+        pages.trial,
+        pages.rankings,
+        next(iter(pages.rankings), ""),
+        pages.combinations,
+        when="2026-09-20 12:00",
+    )
     report = make_report(told)
     tables = {t.name: t.rows for s in report.sections for t in s.tables}
     for m, ranking in pages.rankings.items():
@@ -120,8 +126,9 @@ def price(pages, m):
     for of in (CLEAR, MINUTES):
         if of == CLEAR and (removed is None or m == REMOVED.key):
             continue
-        found = pages.ask(find_price, pages.path, pages.trial.id, pages.judged[m], removed,
-                          pages.combinations, of)  # fmt: skip
+        found = pages.ask(
+            find_price, pages.path, pages.trial.id, pages.judged[m], removed, pages.combinations, of
+        )
         for own in found.classes if found is not None else ():
             for p in own.priced:
                 s = pages.judged[m].on(own.hardness).standing(p.name)

@@ -111,9 +111,18 @@ def test_cells_that_are_kept_or_read_stay_as_they_are(session):
 
 @pytest.mark.parametrize(
     "kept",
-    ["nonsense", 3, {"damaged": -1}, {"damaged": 1e9}, {"apart": "yes"}, {"locked": "x"},
-     {"locked": [1.5, None, True]}, {"turn": -4}, {"turn": 10**30}],
-)  # fmt: skip
+    [
+        "nonsense",
+        3,
+        {"damaged": -1},
+        {"damaged": 1e9},
+        {"apart": "yes"},
+        {"locked": "x"},
+        {"locked": [1.5, None, True]},
+        {"turn": -4},
+        {"turn": 10**30},
+    ],
+)
 def test_rules_that_cannot_be_count_as_not_said(session, kept):
     with session.workshop.transaction() as db:
         remember(db, f"plan:{session.trial_id}", kept)

@@ -159,8 +159,9 @@ def test_pictures_show_what_each_step_lays_over_the_panel(session):
     assert all(f.combination is None for f in blind.faces)
     assert {(f.ticks, f.wanted) for f in blind.faces} == {(5, 5)}
     means = {c.id: 80.0 + c.id for c in session.cells_of(panel.id)}
-    own = {c.id for c in session.cells_of(panel.id)
-           if c.combination_id == session.combinations()[1].id}  # fmt: skip
+    own = {
+        c.id for c in session.cells_of(panel.id) if c.combination_id == session.combinations()[1].id
+    }
     good = result(session, panel, kind_of("gloss20"), means, own)
     assert [f.share for f in good.faces] == sorted(f.share for f in good.faces)
     less = result(session, panel, kind_of("haze"), means, own)
@@ -174,8 +175,9 @@ def test_progress_by_cell_and_panel(session):
     session.choose(3)
     assert progress(session, "gloss20") == (11, 40)
     assert [(n, a, b) for _, n, a, b in panel_progress(session, "gloss20")] == [
-        ("Snipe", 11, 20), ("Godwit", 0, 20),
-    ]  # fmt: skip
+        ("Snipe", 11, 20),
+        ("Godwit", 0, 20),
+    ]
 
 
 def test_the_path_shows_how_far_a_trial_has_come_even_with_a_gap(session):

@@ -17,8 +17,11 @@ MEDIUM = ROOT / "trials" / "medium" / "medium.csv"
 def loam(*arguments):
     return subprocess.run(
         [sys.executable, "-m", "loam", "rank", *map(str, arguments)],
-        capture_output=True, text=True, env={**os.environ, "PYTHONPATH": str(SRC)}, check=False,
-    )  # fmt: skip
+        capture_output=True,
+        text=True,
+        env={**os.environ, "PYTHONPATH": str(SRC)},
+        check=False,
+    )
 
 
 @pytest.mark.parametrize(
@@ -27,12 +30,15 @@ def loam(*arguments):
         ("medium", "gloss20", ["--baseline", "baseline_gloss20"]),
         ("medium", "haze", []),
         ("medium", "removed_um", []),
-        ("medium", "gloss20_rich",
-         ["--baseline", "baseline_gloss20", "--random", "panel,operator,cell,panel:combo,day"]),
+        (
+            "medium",
+            "gloss20_rich",
+            ["--baseline", "baseline_gloss20", "--random", "panel,operator,cell,panel:combo,day"],
+        ),
         ("small", "gloss20", ["--baseline", "baseline_gloss20"]),
         ("small", "haze", ["--random", "panel,operator,cell"]),
     ],
-)  # fmt: skip
+)
 def test_json_agrees_with_the_reference(capsys, dataset, fit_id, options):
     found = load_json("trials", dataset, "expected.json")
     expected = next(f for f in found["fits"] if f["id"] == fit_id)
@@ -54,8 +60,11 @@ def test_json_agrees_with_the_reference(capsys, dataset, fit_id, options):
         assert c["se"] == pytest.approx(w["se_kr" if kr else "se"], rel=1e-5)
         assert c["df"] == pytest.approx(w["df_kr" if kr else "df_satterthwaite"], rel=1e-3)
     for e in fit["effects"]:
-        w = next(v for v in expected["adjusted_means"]["values"]
-                 if v["name"] == f"{e['hardness']}:{e['combination']}")  # fmt: skip
+        w = next(
+            v
+            for v in expected["adjusted_means"]["values"]
+            if v["name"] == f"{e['hardness']}:{e['combination']}"
+        )
         assert e["estimate"] == pytest.approx(w["estimate"], rel=1e-7)
     for hardness in {r["hardness"] for r in fit["ranking"]}:
         rows = [r for r in fit["ranking"] if r["hardness"] == hardness]

@@ -182,8 +182,10 @@ def test_any_number_of_combinations_has_its_places(count):
 
 def test_what_lies_far_behind_is_parked_and_said(session):
     layout = [(p, c) for p in range(3) for c in range(4) for _ in range(9)]
-    data, _ = simulate(Design("far", layout, (0, 0, 0), fixed={"cell": 0.01, "residual": 0.05}),
-                       np.random.default_rng(5))  # fmt: skip
+    data, _ = simulate(
+        Design("far", layout, (0, 0, 0), fixed={"cell": 0.01, "residual": 0.05}),
+        np.random.default_rng(5),
+    )
     y = data.y - np.where(data.combination.codes == 0, 60.0, 0.0)
     picture = draw_up(judge_readings(replace(data, y=y)), kind_of("gloss20"))
     last = picture.strips[0].swatches[-1]
@@ -271,8 +273,9 @@ def test_what_matters_is_the_trials_else_the_workshops_else_the_default(session)
     session.run(SetMatters(2, None, "gloss20", None, 0.8))
     session.run(SetMatters(2, 2, "gloss20", None, 2.0))
     assert (matters_in(db, 2, "gloss20").value, matters_in(db, 2, "gloss20").source) == (
-        2.0, "trial",
-    )  # fmt: skip
+        2.0,
+        "trial",
+    )
     assert matters_in(db, 1, "gloss20").value == 0.8
     assert judged(session).judgement.matters.value == 2.0
     assert session.undo() == "change what matters"
@@ -283,8 +286,16 @@ def test_what_matters_is_the_trials_else_the_workshops_else_the_default(session)
     assert kept_matters(session, None) == {"gloss20": 0.8}
 
 
-ODD = [[], 3, {"gloss20": "x"}, {"gloss20": -1}, {"haze": 0.5}, {"gloss20": True},
-       {"nothing": 1}, {"gloss20": 1e999}]  # fmt: skip
+ODD = [
+    [],
+    3,
+    {"gloss20": "x"},
+    {"gloss20": -1},
+    {"haze": 0.5},
+    {"gloss20": True},
+    {"nothing": 1},
+    {"gloss20": 1e999},
+]
 
 
 @pytest.mark.parametrize("odd", ODD)
@@ -294,9 +305,16 @@ def test_an_odd_choice_in_the_file_counts_as_none(session, odd):
     assert judged(session, "haze").judgement.matters.source == "default"
 
 
-@pytest.mark.parametrize(("key", "value"), [("gloss20", -0.1), ("gloss20", float("nan")),
-                                            ("gloss20", float("inf")), ("haze", 0.9),
-                                            ("defects", 1e9)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("key", "value"),
+    [
+        ("gloss20", -0.1),
+        ("gloss20", float("nan")),
+        ("gloss20", float("inf")),
+        ("haze", 0.9),
+        ("defects", 1e9),
+    ],
+)
 def test_what_cannot_matter_is_refused(key, value):
     with pytest.raises(ValueRefused, match="cannot be what matters"):
         SetMatters(1, 1, key, None, value)
@@ -345,11 +363,24 @@ def test_controls_are_lines_and_never_win(tmp_path, demo_file):
     level = {"A": 80.0, "B": 78.0, "X": 30.0, "Y": 93.0}
     codes = {c.id: c.code for c in session.combinations()}
     rng = np.random.default_rng(1)
-    session.run(TakeReadings(claim.id, [
-        Reading(0, c.id, "gloss60", round(level[codes[c.combination_id]] + rng.normal(0, 0.4), 1),
-                "after", k)
-        for c in session.cells() if c.combination_id for k in (1, 2, 3)
-    ]))  # fmt: skip
+    session.run(
+        TakeReadings(
+            claim.id,
+            [
+                Reading(
+                    0,
+                    c.id,
+                    "gloss60",
+                    round(level[codes[c.combination_id]] + rng.normal(0, 0.4), 1),
+                    "after",
+                    k,
+                )
+                for c in session.cells()
+                if c.combination_id
+                for k in (1, 2, 3)
+            ],
+        )
+    )
     picture = judge_trial(path, claim.id, "gloss60", 1)
     found = picture.judgement.on("hard")
     assert found.leader.combination == "A"

@@ -50,9 +50,14 @@ def state_of(session, at, measurand="gloss20", phase="after"):
 
 @pytest.mark.parametrize(
     ("text", "parts"),
-    [("84.6\n84,8\r\n", ["84.6", "84,8"]), ("1\t2;3 | 4", ["1", "2", "3", "4"]), ("", []),
-     ("  \n ", []), ("84.6", ["84.6"])],
-)  # fmt: skip
+    [
+        ("84.6\n84,8\r\n", ["84.6", "84,8"]),
+        ("1\t2;3 | 4", ["1", "2", "3", "4"]),
+        ("", []),
+        ("  \n ", []),
+        ("84.6", ["84.6"]),
+    ],
+)
 def test_a_column_or_a_row_comes_apart(text, parts):
     assert pasted(text) == parts
 
@@ -63,8 +68,11 @@ def test_pasted_figures_fill_what_is_wanted_and_pass_over_what_is_full(session):
     take(session, order[1], 80.0, 80.1, 80.2, 80.3)
     placed = place_pasted(session, state_of(session, 0), ["81"] * 4, Reading(0, 0, "gloss20", 0.0))
     assert [(r.cell_id, r.ordinal) for r in placed.readings] == [
-        (order[0], 2), (order[0], 3), (order[2], 1), (order[2], 2),
-    ]  # fmt: skip
+        (order[0], 2),
+        (order[0], 3),
+        (order[2], 1),
+        (order[2], 2),
+    ]
     assert placed.words.startswith("4 figures: K1 2, K3 2.")
 
 

@@ -34,8 +34,10 @@ def session(tmp_path):
 
 def shelf(session):
     db = session.workshop.connection
-    return {sort: [(t.name, t.facts) for t in kit.things(db, sort)]
-            for sort in (kit.PAD_KIND, kit.COMPOUND, kit.MACHINE, kit.METER)}  # fmt: skip
+    return {
+        sort: [(t.name, t.facts) for t in kit.things(db, sort)]
+        for sort in (kit.PAD_KIND, kit.COMPOUND, kit.MACHINE, kit.METER)
+    }
 
 
 def add(session, code="A", stage=PLAIN):

@@ -75,9 +75,10 @@ def test_a_long_evening_of_acts_keeps_the_tally_right(session):
             )
         elif act == 3:
             found = [
-                r for r in readings_of_cells(session.workshop.connection, [cell.id])
+                r
+                for r in readings_of_cells(session.workshop.connection, [cell.id])
                 if r.struck is None
-            ]  # fmt: skip
+            ]
             if found:
                 ids = [rng.choice(found).id]
                 strike = StrikeReadings(trial.id, ids, "hair", of_cells=frozenset({cell.id}))

@@ -191,9 +191,11 @@ def test_what_was_done_stands_beside_what_was_planned(session):
     note(session, cells[2], "pass", seconds=20.0, number=1)
     db = session.workshop.connection
     done = stages_done(
-        work.paced(db, session.trial_id), {c.id: c for c in session.cells()},
-        {c.id: c for c in session.combinations()}, {p.id: p.taping for p in session.panels()},
-    )  # fmt: skip
+        work.paced(db, session.trial_id),
+        {c.id: c for c in session.cells()},
+        {c.id: c for c in session.combinations()},
+        {p.id: p.taping for p in session.panels()},
+    )
     assert done[cells[0].id][0].share == 1.0
     timed = done[cells[1].id][0]
     assert timed.timed
@@ -215,9 +217,12 @@ def test_a_lost_panel_is_closed_and_the_rest_is_dealt_round_what_is_done(session
     assert found.lost == 5
     assert found.words.startswith("On soft its intervals become ")
     act = LayOut(
-        session.trial_id, list(found.laid.placements), "lay out what is left",
-        rules=found.laid.rules, after_rules=found.laid.after,
-    )  # fmt: skip
+        session.trial_id,
+        list(found.laid.placements),
+        "lay out what is left",
+        rules=found.laid.rules,
+        after_rules=found.laid.after,
+    )
     session.run(act)
     after = {c.id: (c.combination_id, c.run_order) for c in session.cells()}
     assert all(after[i] == (None, None) for i in lost)
@@ -277,8 +282,11 @@ def test_real_minutes_are_told_against_the_plan(session, clock):
     assert each > 60.0
     assert real_seconds([]) == 0.0
     assert [duration(s) for s in (10, 89 * 60, 90 * 60, 7500)] == [
-        "1 min", "89 min", "1 h 30", "2 h 05",
-    ]  # fmt: skip
+        "1 min",
+        "89 min",
+        "1 h 30",
+        "2 h 05",
+    ]
 
 
 def test_two_people_at_once_do_not_add_their_gaps(session, clock):

@@ -34,10 +34,17 @@ def trial(panels=4, each=2, readings=4, seed=3):
             cells.append(c)
             mean = 80 + 2 * c.combination_id + level + rng.normal(0, 0.4)
             taken += [
-                Reading(len(taken) + i, c.id, "gloss20", round(mean + rng.normal(0, 0.3), 1),
-                        ordinal=i, reader="Lise", day="2026-09-05")
+                Reading(
+                    len(taken) + i,
+                    c.id,
+                    "gloss20",
+                    round(mean + rng.normal(0, 0.3), 1),
+                    ordinal=i,
+                    reader="Lise",
+                    day="2026-09-05",
+                )
                 for i in range(1, readings + 1)
-            ]  # fmt: skip
+            ]
     return Snapshot(tuple(own), tuple(combos), tuple(cells), columns_of(taken))
 
 
@@ -125,9 +132,16 @@ def test_the_thinnest_spot_is_what_may_go_rests_on():
 
 @pytest.mark.parametrize(
     ("read", "verdict"),
-    [(92.5, "good"), (92.6, "off"), (93.0, "off"), (93.1, "doubtful"), (91.5, "good"),
-     (91.0, "off"), (90.9, "doubtful")],
-)  # fmt: skip
+    [
+        (92.5, "good"),
+        (92.6, "off"),
+        (93.0, "off"),
+        (93.1, "doubtful"),
+        (91.5, "good"),
+        (91.0, "off"),
+        (90.9, "doubtful"),
+    ],
+)
 def test_a_tile_at_its_very_limit_is_still_within(read, verdict):
     check = TileCheck(1, "Glim", "gloss20", 92.0, (read,) * 3, "2026-09-26T10:00:00")
     assert check.verdict == verdict

@@ -10,10 +10,16 @@ from loam.core.text import check_text, plain
 from loam.core.trial_rows import Coded, TrialData
 
 FIGURES = {
-    "gloss20": ("GU", 1, 0.4), "gloss60": ("GU", 1, 0.4), "gloss85": ("GU", 1, 0.4),
-    "haze": ("HU", 1, 1.0), "clarity": ("DOI", 1, 0.4), "film": ("µm", 1, 1.0),
-    "removed": ("µm", 1, 1.4), "defects": ("%", 0, 3.0), "temperature": ("°C", 1, 0.5),
-}  # fmt: skip
+    "gloss20": ("GU", 1, 0.4),
+    "gloss60": ("GU", 1, 0.4),
+    "gloss85": ("GU", 1, 0.4),
+    "haze": ("HU", 1, 1.0),
+    "clarity": ("DOI", 1, 0.4),
+    "film": ("µm", 1, 1.0),
+    "removed": ("µm", 1, 1.4),
+    "defects": ("%", 0, 3.0),
+    "temperature": ("°C", 1, 0.5),
+}
 
 CELLS = {
     "A": [[88.0, 88.4], [87.0, 87.2], [88.6, 88.2]],
@@ -88,17 +94,52 @@ def test_the_reach_of_a_cell_is_taken_from_its_median(near, middle):
 
 @pytest.mark.parametrize(
     "letter",
-    [chr(c) for c in (0, 9, 10, 31, 0x7F, 0x80, 0x9F, 0x2028, 0x2029, 0x202A, 0x202E, 0x2066,
-                      0x2069, 0x200E, 0x200F, 0xFEFF, 0xD800, 0xDFFF)],
-)  # fmt: skip
+    [
+        chr(c)
+        for c in (
+            0,
+            9,
+            10,
+            31,
+            0x7F,
+            0x80,
+            0x9F,
+            0x2028,
+            0x2029,
+            0x202A,
+            0x202E,
+            0x2066,
+            0x2069,
+            0x200E,
+            0x200F,
+            0xFEFF,
+            0xD800,
+            0xDFFF,
+        )
+    ],
+)
 def test_letters_that_cannot_be_seen_are_refused_in_names(letter):
     with pytest.raises(Exception, match="cannot be seen"):
         check_text(f"a{letter}b", "a name")
     assert plain(f"a{letter}b") == "ab"
 
 
-SEEN = (" ", "~", "\xa0", "\u2027", "\u202f", "\u2065", "\u206a", "é", "日", "\U0001f600",
-        "\u200d", "\u2010", "\ud7ff", "\ue000")  # fmt: skip
+SEEN = (
+    " ",
+    "~",
+    "\xa0",
+    "\u2027",
+    "\u202f",
+    "\u2065",
+    "\u206a",
+    "é",
+    "日",
+    "\U0001f600",
+    "\u200d",
+    "\u2010",
+    "\ud7ff",
+    "\ue000",
+)
 
 
 @pytest.mark.parametrize("letter", SEEN)

@@ -58,10 +58,15 @@ def said_of(text):
 
 
 shapes = st.tuples(
-    st.integers(1, 3), st.integers(2, 7), st.integers(1, 2), st.integers(1, 4),
-    st.sampled_from(["gloss20", "haze", "defects", "removed"]), st.floats(0.0, 4.0),
-    st.floats(0.0, 0.5), st.integers(0, 10**6),
-)  # fmt: skip
+    st.integers(1, 3),
+    st.integers(2, 7),
+    st.integers(1, 2),
+    st.integers(1, 4),
+    st.sampled_from(["gloss20", "haze", "defects", "removed"]),
+    st.floats(0.0, 4.0),
+    st.floats(0.0, 0.5),
+    st.integers(0, 10**6),
+)
 
 
 def drawn_from(shape):
@@ -70,8 +75,17 @@ def drawn_from(shape):
     centre = {"gloss20": 85.0, "haze": 2.7, "defects": 1.8, "removed": 3.0}[measurand]
     layout = [(p, c) for p in range(panels) for c in range(combinations) for _ in range(cells)]
     factor = 1.0 if kind.scale == "identity" else 0.2
-    design = Design("any", layout, tuple(p % 2 for p in range(panels)), readings, 2, measurand,
-                    spread * factor, centre, lost=lost)  # fmt: skip
+    design = Design(
+        "any",
+        layout,
+        tuple(p % 2 for p in range(panels)),
+        readings,
+        2,
+        measurand,
+        spread * factor,
+        centre,
+        lost=lost,
+    )
     return trial(design, seed)[0], seed
 
 
@@ -114,11 +128,18 @@ def class_of(draws, delta, sign, seed):
     order = [lead, *(i for i in np.argsort(-merit, kind="stable") if i != lead)]
     figures = figures_of(draws, draws, Scale("identity", -1e9, 1e9), lead)
     standings = tuple(
-        Standing(f"c{i}", figures[i],
-                 float(got.p_best[i]), float(got.expected[i]),
-                 (int(got.low[i]), int(got.high[i])), "", 1 + (seed + i) % 4, 10)
+        Standing(
+            f"c{i}",
+            figures[i],
+            float(got.p_best[i]),
+            float(got.expected[i]),
+            (int(got.low[i]), int(got.high[i])),
+            "",
+            1 + (seed + i) % 4,
+            10,
+        )
         for i in order
-    )  # fmt: skip
+    )
     columns = {f"c{i}": i for i in range(k)}
     return ClassJudgement("hard", standings, (), 2, (), delta, sign, draws, draws, columns).decided(
         delta
@@ -127,9 +148,14 @@ def class_of(draws, delta, sign, seed):
 
 @settings(max_examples=2500, suppress_health_check=[HealthCheck.too_slow], deadline=None)
 @given(
-    st.integers(2, 24), st.floats(0.0, 4.0), st.floats(0.05, 3.0), st.floats(0.0, 3.0),
-    st.sampled_from([1.0, -1.0]), st.integers(0, 10**6), st.sampled_from([False] * 7 + [True]),
-)  # fmt: skip
+    st.integers(2, 24),
+    st.floats(0.0, 4.0),
+    st.floats(0.05, 3.0),
+    st.floats(0.0, 3.0),
+    st.sampled_from([1.0, -1.0]),
+    st.integers(0, 10**6),
+    st.sampled_from([False] * 7 + [True]),
+)
 def test_thousands_of_judgements_agree_with_themselves(k, spread, noise, delta, sign, seed, odd):
     """From bare draws: unequal widths, copies of one another, one class, any delta."""
     rng = np.random.default_rng(seed)
@@ -148,9 +174,23 @@ def test_thousands_of_judgements_agree_with_themselves(k, spread, noise, delta, 
         _coherent(c, c.leader.combination, s.combination, p, sign > 0)
     _picture_agrees(c, sign, Scale("identity", -1e9, 1e9))
     shell = TrialJudgement(
-        "gloss20" if sign > 0 else "removed", sign > 0, Scale("identity", 0.0, 1e4),
-        matters(None, delta), 0.5, 0.4, {}, {}, {}, (), (), Starts(), (c,), 9, 99, {},
-    )  # fmt: skip
+        "gloss20" if sign > 0 else "removed",
+        sign > 0,
+        Scale("identity", 0.0, 1e4),
+        matters(None, delta),
+        0.5,
+        0.4,
+        {},
+        {},
+        {},
+        (),
+        (),
+        Starts(),
+        (c,),
+        9,
+        99,
+        {},
+    )
     _sentence_agrees(shell, c, relations)
 
 
@@ -159,9 +199,13 @@ def _coherent(c, a, b, p, higher):
     assert (x.estimate, x.low, x.high) == pytest.approx((-y.estimate, -y.high, -y.low))
     assert x.p_better == pytest.approx(1 - y.p_better)
     assert {x.verdict: y.verdict}.items() <= {
-        EQUAL: EQUAL, OPEN: OPEN, BETTER: WORSE, WORSE: BETTER, CLEARLY_BETTER: CLEARLY_WORSE,
+        EQUAL: EQUAL,
+        OPEN: OPEN,
+        BETTER: WORSE,
+        WORSE: BETTER,
+        CLEARLY_BETTER: CLEARLY_WORSE,
         CLEARLY_WORSE: CLEARLY_BETTER,
-    }.items()  # fmt: skip
+    }.items()
     assert p[a] <= x.p_better + 1e-9
     assert p[b] <= y.p_better + 1e-9
     low, high = (x.low, x.high) if higher else (-x.high, -x.low)

@@ -152,10 +152,17 @@ def short_search(monkeypatch):
     max_examples=30, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 @given(
-    v=st.integers(1, 6), count=st.integers(1, 4), rows=st.integers(1, 3), columns=st.integers(2, 4),
-    damaged=st.integers(0, 1), untouched=st.integers(0, 1), trends=st.booleans(),
-    apart=st.booleans(), grouped=st.booleans(), seed=st.integers(0, 99),
-)  # fmt: skip
+    v=st.integers(1, 6),
+    count=st.integers(1, 4),
+    rows=st.integers(1, 3),
+    columns=st.integers(2, 4),
+    damaged=st.integers(0, 1),
+    untouched=st.integers(0, 1),
+    trends=st.booleans(),
+    apart=st.booleans(),
+    grouped=st.booleans(),
+    seed=st.integers(0, 99),
+)
 def test_every_layout_keeps_its_rules(
     short_search, v, count, rows, columns, damaged, untouched, trends, apart, grouped, seed
 ):

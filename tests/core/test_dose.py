@@ -23,22 +23,39 @@ from loam.store.json_file import Fields
 REFERENCE = load_json("optics", "dose_cases.json")
 # reference/optics/dose_cases.json, "tolerance": (absolute, relative)
 TOLERANCE = {
-    "total_time_s": (0, 1e-3), "path_length_mm": (0, 1e-3), "mean_speed_m_s": (0, 2e-3),
-    "power_per_mu_W": (0, 2e-3), "plateau_analytic_kPa_m": (0, 3e-3), "plateau_kPa_m": (0, 1e-2),
-    "cv": (0.007, 0), "p5_over_plateau": (0.015, 0), "p95_over_plateau": (0.015, 0),
-    "p5_p95": (0.015, 0), "usable_circle_mm": (6, 0), "aperture_area_6": (0.05, 0),
-    "aperture_area_10": (0.05, 0), "section_mean_over_plateau": (0.01, 0),
-    "min_over_plateau": (0.015, 0), "max_over_plateau": (0.015, 0),
-    "removed_um_at_10nm_per_kPa_m": (0, 1e-2), "line_spacing_mm": (1e-3, 0),
+    "total_time_s": (0, 1e-3),
+    "path_length_mm": (0, 1e-3),
+    "mean_speed_m_s": (0, 2e-3),
+    "power_per_mu_W": (0, 2e-3),
+    "plateau_analytic_kPa_m": (0, 3e-3),
+    "plateau_kPa_m": (0, 1e-2),
+    "cv": (0.007, 0),
+    "p5_over_plateau": (0.015, 0),
+    "p95_over_plateau": (0.015, 0),
+    "p5_p95": (0.015, 0),
+    "usable_circle_mm": (6, 0),
+    "aperture_area_6": (0.05, 0),
+    "aperture_area_10": (0.05, 0),
+    "section_mean_over_plateau": (0.01, 0),
+    "min_over_plateau": (0.015, 0),
+    "max_over_plateau": (0.015, 0),
+    "removed_um_at_10nm_per_kPa_m": (0, 1e-2),
+    "line_spacing_mm": (1e-3, 0),
     "lines_per_pass": (0, 0),
-}  # fmt: skip
+}
 
 
 def usual(**change):
     given = {
-        "machine": "free-orbital", "pad_mm": 80.0, "throw_mm": 12.0, "orbits_per_min": 4000.0,
-        "rotation_rpm": 100.0, "force_n": 30.0, "width_mm": 250.0, "height_mm": 250.0,
-    }  # fmt: skip
+        "machine": "free-orbital",
+        "pad_mm": 80.0,
+        "throw_mm": 12.0,
+        "orbits_per_min": 4000.0,
+        "rotation_rpm": 100.0,
+        "force_n": 30.0,
+        "width_mm": 250.0,
+        "height_mm": 250.0,
+    }
     return SectionSettings(**{**given, **change})
 
 
@@ -69,12 +86,15 @@ def test_mean_speeds_have_their_limits(radius):
 @pytest.mark.parametrize(
     "change",
     [
-        {}, {"tilt": 0.6, "azimuth_deg": 30.0}, {"edge_loading": 0.5}, {"edge_loading": -0.7},
+        {},
+        {"tilt": 0.6, "azimuth_deg": 30.0},
+        {"edge_loading": 0.5},
+        {"edge_loading": -0.7},
         {"machine": "rotary", "rotation_rpm": 1200.0},
         {"machine": "rotary", "rotation_rpm": 1200.0, "tilt": 0.8},
         {"machine": "forced-orbital", "throw_mm": 8.0, "rotation_rpm": 480.0},
     ],
-)  # fmt: skip
+)
 def test_a_footprint_holds_the_whole_power(change):
     settings = usual(**change)
     foot = footprint(settings)
@@ -161,14 +181,18 @@ def test_dose_is_proportional_and_stays_with_what_it_should():
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        ({"machine": "drill"}, "no kind of machine"), ({"pad_mm": 0.0}, "pad_mm"),
-        ({"force_n": float("nan")}, "force_n"), ({"overlap": 0.99}, "overlap"),
-        ({"passes": 0}, "0 section passes"), ({"arm_mm_s": 0.0}, "arm_mm_s"),
-        ({"inset_mm": 900.0}, "has no way to go"), ({"pad_mm": 260.0}, "has no way to go"),
+        ({"machine": "drill"}, "no kind of machine"),
+        ({"pad_mm": 0.0}, "pad_mm"),
+        ({"force_n": float("nan")}, "force_n"),
+        ({"overlap": 0.99}, "overlap"),
+        ({"passes": 0}, "0 section passes"),
+        ({"arm_mm_s": 0.0}, "arm_mm_s"),
+        ({"inset_mm": 900.0}, "has no way to go"),
+        ({"pad_mm": 260.0}, "has no way to go"),
         ({"tilt": 2.0}, "tilt"),
         ({"width_mm": 3000.0, "height_mm": 3000.0, "grid_mm": 0.25}, "too large"),
     ],
-)  # fmt: skip
+)
 def test_settings_that_cannot_be_are_refused(change, said):
     with pytest.raises(ValueRefused) as refused:
         usual(**change)
@@ -176,9 +200,22 @@ def test_settings_that_cannot_be_are_refused(change, said):
 
 
 def stage_of(**changes):
-    plain = Stage("Bracken", "Grist 9", "Dipper 21", "microfibre", "coarse", "free-orbital", 6,
-                  pad_mm=125.0, orbit_mm=21.0, speed=4200.0, arm_mm_s=25.0, overlap=0.5,
-                  line_shift=0.5, force_n=40.0)  # fmt: skip
+    plain = Stage(
+        "Bracken",
+        "Grist 9",
+        "Dipper 21",
+        "microfibre",
+        "coarse",
+        "free-orbital",
+        6,
+        pad_mm=125.0,
+        orbit_mm=21.0,
+        speed=4200.0,
+        arm_mm_s=25.0,
+        overlap=0.5,
+        line_shift=0.5,
+        force_n=40.0,
+    )
     return replace(plain, **changes)
 
 
@@ -199,8 +236,9 @@ def test_the_seam_is_what_two_sections_worked_side_by_side_leave():
     found = both[seam[0] - reach : seam[1] + reach]
     assert edge.low == pytest.approx(found.min(), abs=0.02)
     assert edge.high == pytest.approx(found.max(), abs=0.02)
-    assert edge.at_tape == pytest.approx(np.interp(0.0, (np.arange(line.size) - m + 0.5) * h, line),
-                                         abs=0.01)  # fmt: skip
+    assert edge.at_tape == pytest.approx(
+        np.interp(0.0, (np.arange(line.size) - m + 0.5) * h, line), abs=0.01
+    )
     assert 0.5 * 125.0 < edge.full_mm < 1.6 * 62.5
 
 

@@ -117,11 +117,14 @@ def cell_of(values, measurand="gloss20", cell=1):
 @pytest.mark.parametrize(
     ("values", "likely"),
     [
-        ([84.6, 84.9, 846.0, 84.4], 84.6), ([84.6, 48.6, 84.9, 84.4], 84.6),
-        ([84.6, 8.5, 84.9, 84.4], 85.0), ([84.6, 82.0, 84.9, 84.4], None),
-        ([84.6, 60.0, 84.9, 84.4], None), ([84.6, 846.0], None),
+        ([84.6, 84.9, 846.0, 84.4], 84.6),
+        ([84.6, 48.6, 84.9, 84.4], 84.6),
+        ([84.6, 8.5, 84.9, 84.4], 85.0),
+        ([84.6, 82.0, 84.9, 84.4], None),
+        ([84.6, 60.0, 84.9, 84.4], None),
+        ([84.6, 846.0], None),
     ],
-)  # fmt: skip
+)
 def test_a_slip_is_a_figure_whose_digits_fit_elsewhere(values, likely):
     around = [r for c in range(2, 9) for r in cell_of([83.9, 84.3, 84.6, 84.8], cell=c)]
     found = slips(columns_of([*cell_of(values), *around]), 0.003)
@@ -218,8 +221,11 @@ def _haze_of(*cells):
     panels = (Panel(1, 1, "P1", "soft", taping),)
     combos = tuple(Combination(i, "ABCDEFGH"[i - 1]) for i in range(1, len(cells) + 1))
     laid = tuple(Cell(i, 1, 0, i - 1, i, i) for i in range(1, len(cells) + 1))
-    readings = [Reading(0, c, "haze", v, "after", k, 1, "linear")
-                for c, own in enumerate(cells, 1) for k, v in enumerate(own, 1)]  # fmt: skip
+    readings = [
+        Reading(0, c, "haze", v, "after", k, 1, "linear")
+        for c, own in enumerate(cells, 1)
+        for k, v in enumerate(own, 1)
+    ]
     return Snapshot(panels, combos, laid, columns_of(readings))
 
 
@@ -234,8 +240,12 @@ def test_a_figure_of_one_digit_is_no_slip_by_chance():
 
 def test_what_a_meter_cannot_show_was_not_meant():
     """85 % of marks gone is not 850 % less a digit."""
-    columns = columns_of([Reading(0, 1, "defects", v, "after", k)
-                          for k, v in enumerate((100.0, 95.0, 100.0, 100.0, 85.0), 1)])  # fmt: skip
+    columns = columns_of(
+        [
+            Reading(0, 1, "defects", v, "after", k)
+            for k, v in enumerate((100.0, 95.0, 100.0, 100.0, 85.0), 1)
+        ]
+    )
     assert slips(columns, 1.0) == []
 
 

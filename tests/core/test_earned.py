@@ -23,8 +23,9 @@ def coded(values):
 def small(values, cells, combinations):
     n = len(values)
     factors = {"cell": coded(cells), "panel": coded(["P"] * n)}
-    return TrialData("gloss20", np.array(values, float), coded(["soft"] * n),
-                     coded(combinations), factors)  # fmt: skip
+    return TrialData(
+        "gloss20", np.array(values, float), coded(["soft"] * n), coded(combinations), factors
+    )
 
 
 def test_the_start_is_used_only_when_it_says_something():
@@ -59,10 +60,12 @@ def test_classes_that_start_apart_stay_within_their_readings():
     """Starts of 70 and 40: centred over all, a soft A read 88.3 to 90.3 was shown as 95.8."""
     found = judge_readings(
         with_starts(
-            [88.3, 90.3, 89.0, 89.4, 70.0, 71.0, 70.4, 70.9], [70, 70.5, 69, 71, 40, 41, 39, 40.5],
-            [*"AABBAABB"], ["soft"] * 4 + ["hard"] * 4,
+            [88.3, 90.3, 89.0, 89.4, 70.0, 71.0, 70.4, 70.9],
+            [70, 70.5, 69, 71, 40, 41, 39, 40.5],
+            [*"AABBAABB"],
+            ["soft"] * 4 + ["hard"] * 4,
         )
-    )  # fmt: skip
+    )
     read = {"soft": (88.2, 90.4), "hard": (69.9, 71.1)}
     for c in found.classes:
         for s in c.standings:
@@ -74,8 +77,9 @@ def test_classes_that_start_apart_stay_within_their_readings():
 
 def test_two_starts_say_nothing_of_the_slope():
     """Starts 0.1 apart and results 0.7 apart: the free slope was -6.6, A read 84.4 became 89.9."""
-    found = judge_readings(with_starts([84.4, 85.1, 86.0, 86.2], [41.0, 41.1, np.nan, np.nan],
-                                       [*"AABB"]))  # fmt: skip
+    found = judge_readings(
+        with_starts([84.4, 85.1, 86.0, 86.2], [41.0, 41.1, np.nan, np.nan], [*"AABB"])
+    )
     assert abs(found.starts.slope) < 0.25
     assert found.classes[0].standing("A").figures.plain == pytest.approx(84.75, abs=0.1)
     assert (found.starts.missing, found.starts.cells) == (2, 4)
@@ -93,8 +97,10 @@ def test_the_slope_has_the_posterior_of_one_more_row():
     combination = np.arange(cells) % 3
     level = 80 + combination + 0.3 * (start - 50) + 0.6 * rng.standard_normal(cells)
     y = np.repeat(level, per) + 0.4 * rng.standard_normal(cells * per)
-    data = replace(small(y, np.repeat(np.arange(cells), per), np.repeat([*"ABC"] * 20, per)),
-                   baseline=np.repeat(start, per))  # fmt: skip
+    data = replace(
+        small(y, np.repeat(np.arange(cells), per), np.repeat([*"ABC"] * 20, per)),
+        baseline=np.repeat(start, per),
+    )
     found = judge_readings(data)
     mean = y.reshape(cells, per).mean(axis=1)
     x = start - np.array([start[combination == k].mean() for k in range(3)])[combination]
@@ -113,8 +119,9 @@ def test_starts_that_differ_by_combination_are_noticed_and_said():
     found = judge_readings(with_starts(85 + rng.normal(0, 0.6, 16), starts, combinations))
     assert found.starts.p < 0.01
     assert "levelled to one start" in sentence(found)
-    even = judge_readings(with_starts(85 + rng.normal(0, 0.6, 16), 45 + rng.normal(0, 1, 16),
-                                      combinations))  # fmt: skip
+    even = judge_readings(
+        with_starts(85 + rng.normal(0, 0.6, 16), 45 + rng.normal(0, 1, 16), combinations)
+    )
     assert even.starts.p > 0.01
     assert "start" not in sentence(even)
 
@@ -124,9 +131,14 @@ def test_starts_that_differ_by_combination_are_noticed_and_said():
 
 @pytest.mark.parametrize(
     ("name", "said"),
-    [("m2", "on this panel"), ("n", "on this panel"), ("o", "by this person"),
-     ("p", "on this day"), ("g", "on this panel")],
-)  # fmt: skip
+    [
+        ("m2", "on this panel"),
+        ("n", "on this panel"),
+        ("o", "by this person"),
+        ("p", "on this day"),
+        ("g", "on this panel"),
+    ],
+)
 def test_clearly_is_not_said_of_one_panel_person_or_day(name, said):
     design = replace(designs()[name], spread=8.0)
     for seed in range(6):
@@ -164,8 +176,11 @@ def test_own_df_are_the_ranks_that_the_layout_leaves():
     assert a["cell"] == pytest.approx(20, abs=0.05)
     assert of("m1")["panel:combination"] == pytest.approx(0, abs=0.01)
     assert of("c")["cell+panel:combination"] == pytest.approx(3, abs=0.05)
-    assert of("n")["panel+panel:combination" if "panel+panel:combination" in of("n") else
-                   "panel:combination+panel"] == pytest.approx(0, abs=0.01)  # fmt: skip
+    assert of("n")[
+        "panel+panel:combination"
+        if "panel+panel:combination" in of("n")
+        else "panel:combination+panel"
+    ] == pytest.approx(0, abs=0.01)
 
 
 def test_after_a_look_ahead_needs_ten_to_one():

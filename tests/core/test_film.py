@@ -117,8 +117,10 @@ def told(build, days):
 
 
 def test_lead_is_warned_of_until_paint_is_known_to_be_recent():
-    for recent in (told(FilmBuild(age="recent", single_stage=True), None),
-                   told(FilmBuild(single_stage=True, cured_on="2024-01-01"), 900)):  # fmt: skip
+    for recent in (
+        told(FilmBuild(age="recent", single_stage=True), None),
+        told(FilmBuild(single_stage=True, cured_on="2024-01-01"), 900),
+    ):
         assert "lead" not in recent
     assert "lead" in told(FilmBuild(cured_on="1999-05-01"), 9900)
     assert "lead" in told(FilmBuild(cured_on="2024-01-01", age="old"), 900)
@@ -178,11 +180,26 @@ def test_a_record_is_written_and_read_back(build):
 
 @pytest.mark.parametrize(
     "text",
-    ["[1]", "{", '{"clear_um": "x"}', '{"clear_um": true}', '{"colour": 3}', '{"taste": 1}',
-     '{"substrate": "wood"}', '{"clear_um": -1}', '{"clear_um": NaN}', '{"cured_on": "soon"}',
-     '{"age": "young"}', '{"polish_days": 1.5}', '{"seal_days": -1}', '{"polish_days": true}',
-     '{"colour_um": 3000}', '{"single_stage": 1}', "[" * 100_000],
-)  # fmt: skip
+    [
+        "[1]",
+        "{",
+        '{"clear_um": "x"}',
+        '{"clear_um": true}',
+        '{"colour": 3}',
+        '{"taste": 1}',
+        '{"substrate": "wood"}',
+        '{"clear_um": -1}',
+        '{"clear_um": NaN}',
+        '{"cured_on": "soon"}',
+        '{"age": "young"}',
+        '{"polish_days": 1.5}',
+        '{"seal_days": -1}',
+        '{"polish_days": true}',
+        '{"colour_um": 3000}',
+        '{"single_stage": 1}',
+        "[" * 100_000,
+    ],
+)
 def test_records_that_cannot_be_are_refused(text):
     with pytest.raises(ValueRefused):
         build_of(text)

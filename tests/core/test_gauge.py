@@ -25,8 +25,20 @@ COLUMNS = {
 
 def asked(path, columns, *more):
     part, reader, repeat, value = columns
-    return ["gauge", str(path), "--part", part, "--reader", reader, "--repeat", repeat,
-            "--value", value, "--json", *more]  # fmt: skip
+    return [
+        "gauge",
+        str(path),
+        "--part",
+        part,
+        "--reader",
+        reader,
+        "--repeat",
+        repeat,
+        "--value",
+        value,
+        "--json",
+        *more,
+    ]
 
 
 def door(capsys, path, *more, columns=None):
@@ -66,10 +78,14 @@ def test_another_study_with_a_reader_below_nothing_and_pooled_by_wish(capsys):
         assert found["interaction_pooled"] is (chosen == "pooled")
         w, r = wanted[chosen], found["result"]
         for key, name in (
-            ("EV_repeatability_sd", "repeatability"), ("operator_sd", "operator"),
-            ("interaction_sd", "interaction"), ("AV_reproducibility_sd", "reproducibility"),
-            ("GRR_sd", "gauge_rr"), ("PV_part_sd", "part"), ("TV_total_sd", "total"),
-        ):  # fmt: skip
+            ("EV_repeatability_sd", "repeatability"),
+            ("operator_sd", "operator"),
+            ("interaction_sd", "interaction"),
+            ("AV_reproducibility_sd", "reproducibility"),
+            ("GRR_sd", "gauge_rr"),
+            ("PV_part_sd", "part"),
+            ("TV_total_sd", "total"),
+        ):
             assert r[key] == pytest.approx(w["sd"][name], rel=1e-9, abs=1e-12), key
         agrees(found["repeatability_sd_ci95"], w["repeatability_sd_ci95"], 1e-9)
         assert r["pct_tolerance_grr"] == pytest.approx(w["pct_tolerance"]["gauge_rr"])
@@ -102,14 +118,13 @@ def test_a_whole_study_by_likelihood_agrees_with_lme4(tmp_path, capsys):
     table = rows(GLOSS)
     extra = dict(table[0], repeat="4")  # one reading more: no longer balanced
     whole = judge_study(
-        [r["part"] for r in table], [r["operator"] for r in table],
+        [r["part"] for r in table],
+        [r["operator"] for r in table],
         np.array([float(r["gloss20"]) for r in table]),
-    )  # fmt: skip
+    )
     assert whole.method == "anova"
     extra["gloss20"] = str(np.mean([float(r["gloss20"]) for r in table[:3]]))
-    status, said = door(
-        capsys, write(tmp_path, [*table, extra]), columns=COLUMNS[GLOSS]
-    )  # fmt: skip
+    status, said = door(capsys, write(tmp_path, [*table, extra]), columns=COLUMNS[GLOSS])
     found = json.loads(said.out)
     assert status == 0
     assert found["method"] == "reml"
@@ -176,7 +191,7 @@ def test_order_and_names_of_readers_change_nothing():
             "share no spot",
         ),
     ],
-)  # fmt: skip
+)
 def test_a_study_that_cannot_be_judged_is_refused_in_words(tmp_path, capsys, change, said):
     path = write(tmp_path, change(rows(FILM)))
     status, out = door(capsys, path, columns=COLUMNS[FILM])
@@ -187,9 +202,13 @@ def test_a_study_that_cannot_be_judged_is_refused_in_words(tmp_path, capsys, cha
 
 @pytest.mark.parametrize(
     ("more", "said"),
-    [(["--pool", "1.5"], "to pool by"), (["--tolerance", "0"], "tolerance"),
-     (["--tolerance", "nan"], "tolerance"), (["--value", "gloss"], "no column 'gloss'")],
-)  # fmt: skip
+    [
+        (["--pool", "1.5"], "to pool by"),
+        (["--tolerance", "0"], "tolerance"),
+        (["--tolerance", "nan"], "tolerance"),
+        (["--value", "gloss"], "no column 'gloss'"),
+    ],
+)
 def test_odd_wishes_are_refused(capsys, more, said):
     status, out = door(capsys, FILM, *more)
     assert status == 2

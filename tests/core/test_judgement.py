@@ -42,13 +42,22 @@ def simulate(
                     operator = f"op{(c + p + k) % operators}"
                     rows.append(
                         (
-                            hardness[p % len(hardness)], name, f"P{p}", f"P{p}c{c}k{k}", operator,
+                            hardness[p % len(hardness)],
+                            name,
+                            f"P{p}",
+                            f"P{p}c{c}k{k}",
+                            operator,
                             level + rng.normal(0, 0.2),
                         )
-                    )  # fmt: skip
+                    )
     h, c, p, cell, op, y = zip(*rows, strict=True)
-    return TrialData("gloss20", np.array(y), coded(h, hardness), coded(c),
-                     {"cell": coded(cell), "panel": coded(p), "operator": coded(op)})  # fmt: skip
+    return TrialData(
+        "gloss20",
+        np.array(y),
+        coded(h, hardness),
+        coded(c),
+        {"cell": coded(cell), "panel": coded(p), "operator": coded(op)},
+    )
 
 
 def test_a_clear_winner_is_said_in_one_sentence():
@@ -87,8 +96,15 @@ def test_untested_pairs_get_no_rank_and_are_named():
     drop = (data.hardness.codes == 1) & (data.combination.codes == 2)
     keep = np.flatnonzero(~drop)
     pick = lambda c: coded([c.names[i] for i in c.codes[keep]], c.names)  # noqa: E731
-    result = judge(TrialData("gloss20", data.y[keep], pick(data.hardness), pick(data.combination),
-                             {k: pick(v) for k, v in data.factors.items()}))  # fmt: skip
+    result = judge(
+        TrialData(
+            "gloss20",
+            data.y[keep],
+            pick(data.hardness),
+            pick(data.combination),
+            {k: pick(v) for k, v in data.factors.items()},
+        )
+    )
     assert result.not_estimable == ("hard:C",)
     hard = next(r for r in result.results if r.hardness == "hard")
     assert [e.combination for e in hard.effects] == ["B", "A"]
@@ -123,16 +139,27 @@ def test_what_the_layout_cannot_show_is_said(change, said):
 
 def test_two_terms_with_the_same_levels_are_named():
     data = simulate()
-    twin = TrialData(data.measurand, data.y, data.hardness, data.combination,
-                     {**data.factors, "day": data.factors["panel"]})  # fmt: skip
+    twin = TrialData(
+        data.measurand,
+        data.y,
+        data.hardness,
+        data.combination,
+        {**data.factors, "day": data.factors["panel"]},
+    )
     result = judge(twin, random=("cell", "panel", "operator", "day"))
     assert "Days cannot be told from panels." in notes(result)
 
 
 def test_a_baseline_that_never_varies_is_left_out_and_said():
     data = simulate()
-    flat = TrialData(data.measurand, data.y, data.hardness, data.combination, data.factors,
-                     np.full(data.y.size, 61.0))  # fmt: skip
+    flat = TrialData(
+        data.measurand,
+        data.y,
+        data.hardness,
+        data.combination,
+        data.factors,
+        np.full(data.y.size, 61.0),
+    )
     assert "The reading before work was left out: it is the same everywhere." in notes(judge(flat))
 
 
@@ -145,9 +172,12 @@ def test_nothing_to_judge_by_is_refused():
             )
         )
     two = TrialData(
-        "gloss20", np.array([80.0, 81.0]), coded(["soft", "soft"]), coded(["A", "B"]),
+        "gloss20",
+        np.array([80.0, 81.0]),
+        coded(["soft", "soft"]),
+        coded(["A", "B"]),
         {k: coded(["x", "y"]) for k in ("cell", "panel", "operator")},
-    )  # fmt: skip
+    )
     with pytest.raises(NotEnough, match="2 readings cannot carry 2 averages"):
         judge(two)
 
@@ -157,9 +187,12 @@ def test_repeat_readings_that_are_all_alike_count_once():
     twice = np.repeat(np.arange(data.y.size), 3)
     pick = lambda c: type(c)(c.codes[twice], c.names)  # noqa: E731
     tripled = TrialData(
-        data.measurand, data.y[twice], pick(data.hardness), pick(data.combination),
+        data.measurand,
+        data.y[twice],
+        pick(data.hardness),
+        pick(data.combination),
         {k: pick(v) for k, v in data.factors.items()},
-    )  # fmt: skip
+    )
     once, thrice = judge(data), judge(tripled)
     assert "Repeat readings of a cell are all alike, so each cell counts once." in notes(thrice)
     assert thrice.delta_source == once.delta_source == "scatter of cells of this trial"
@@ -241,13 +274,24 @@ def test_order_of_rows_does_not_matter():
     data = simulate()
     order = np.random.default_rng(0).permutation(data.y.size)
     pick = lambda c: type(c)(c.codes[order], c.names)  # noqa: E731
-    mixed = TrialData(data.measurand, data.y[order], pick(data.hardness), pick(data.combination),
-                      {k: pick(v) for k, v in data.factors.items()})  # fmt: skip
+    mixed = TrialData(
+        data.measurand,
+        data.y[order],
+        pick(data.hardness),
+        pick(data.combination),
+        {k: pick(v) for k, v in data.factors.items()},
+    )
     assert judge(mixed).fit.criterion == pytest.approx(judge(data).fit.criterion, abs=1e-8)
 
 
-@given(st.floats(20, 3000), st.floats(20, 3000), st.integers(1, 8), st.integers(1, 8),
-       st.floats(0, 60), st.floats(0, 60))  # fmt: skip
+@given(
+    st.floats(20, 3000),
+    st.floats(20, 3000),
+    st.integers(1, 8),
+    st.integers(1, 8),
+    st.floats(0, 60),
+    st.floats(0, 60),
+)
 def test_cells_lie_on_the_panel_and_never_overlap(w, h, rows, columns, gap, margin):
     try:
         taping = Taping(w, h, rows, columns, gap, margin)

@@ -45,8 +45,15 @@ def small(values, cells, combinations, panels=None, measurand="gloss20"):
     factors = {"cell": coded(cells)}
     factors["panel"] = coded(panels if panels is not None else ["P"] * n)
     better = kind_of(measurand).higher_is_better
-    return TrialData(measurand, np.array(values, float), coded(["soft"] * n),
-                     coded(combinations), factors, None, better)  # fmt: skip
+    return TrialData(
+        measurand,
+        np.array(values, float),
+        coded(["soft"] * n),
+        coded(combinations),
+        factors,
+        None,
+        better,
+    )
 
 
 # ---- values worked elsewhere -------------------------------------------------------------------
@@ -81,11 +88,11 @@ def test_ample_data_give_the_plain_contrasts():
             assert 0.5 * (mine.high - mine.low) == pytest.approx(1.7 * contrast.se, rel=0.25)
         # each class is levelled to its own mean start, the plain ranking to that of all
         apart = [
-            c.standing(e.combination).figures.estimate - e.estimate - np.mean(
-                [c.standing(o.combination).figures.estimate - o.estimate for o in r.effects]
-            )
+            c.standing(e.combination).figures.estimate
+            - e.estimate
+            - np.mean([c.standing(o.combination).figures.estimate - o.estimate for o in r.effects])
             for e in r.effects
-        ]  # fmt: skip
+        ]
         assert np.abs(apart).max() < 0.5 * min(e.se for e in r.effects)
 
 
@@ -133,8 +140,9 @@ def test_ranks_against_counting_by_hand():
     merit = np.array([[3.0, 2.0, 1.0], [1.0, 2.0, 3.0], [2.0, 2.0, 0.0], [5.0, 1.0, 4.0]])
     got = places(merit)
     assert got.p_best.tolist() == pytest.approx([2.5 / 4, 0.5 / 4, 1 / 4])
-    assert got.expected.tolist() == pytest.approx([(1 + 3 + 1.5 + 1) / 4, (2 + 2 + 1.5 + 3) / 4,
-                                                   (3 + 1 + 3 + 2) / 4])  # fmt: skip
+    assert got.expected.tolist() == pytest.approx(
+        [(1 + 3 + 1.5 + 1) / 4, (2 + 2 + 1.5 + 3) / 4, (3 + 1 + 3 + 2) / 4]
+    )
     assert got.low.tolist() == [1, 1, 1]
     assert got.high.tolist() == [3, 3, 3]
 
@@ -151,12 +159,15 @@ def test_equals_share_ranks_among_few_and_among_many(k):
 @pytest.mark.parametrize(
     ("chances", "verdict"),
     [
-        ((0.99, 0.96, 0.0, 0.0), EQUAL), ((0.99, 0.0, 0.95, 0.0), CLEARLY_BETTER),
-        ((0.01, 0.0, 0.0, 0.95), CLEARLY_WORSE), ((0.95, 0.2, 0.8, 0.0), BETTER),
-        ((0.05, 0.2, 0.0, 0.8), WORSE), ((0.949, 0.949, 0.0, 0.0), OPEN),
+        ((0.99, 0.96, 0.0, 0.0), EQUAL),
+        ((0.99, 0.0, 0.95, 0.0), CLEARLY_BETTER),
+        ((0.01, 0.0, 0.0, 0.95), CLEARLY_WORSE),
+        ((0.95, 0.2, 0.8, 0.0), BETTER),
+        ((0.05, 0.2, 0.0, 0.8), WORSE),
+        ((0.949, 0.949, 0.0, 0.0), OPEN),
         ((0.5, 0.95, 0.0, 0.0), EQUAL),
     ],
-)  # fmt: skip
+)
 def test_verdicts_in_their_order(chances, verdict):
     assert verdict_of(*chances) == verdict
 
@@ -344,9 +355,16 @@ def test_a_hundred_panels_and_sixty_thousand_readings():
 
 @pytest.mark.parametrize(
     ("value", "half", "decimals", "text"),
-    [(1.234, 0.4, 1, "1.2"), (1.234, 2.0, 1, "1"), (0.04, 0.4, 1, "0.04"), (12.6, 3.0, 0, "13"),
-     (0.3, 1.5, 0, "0.3"), (0.0, 1.0, 1, "0.00"), (-2.5, 0.2, 1, "−2.5")],
-)  # fmt: skip
+    [
+        (1.234, 0.4, 1, "1.2"),
+        (1.234, 2.0, 1, "1"),
+        (0.04, 0.4, 1, "0.04"),
+        (12.6, 3.0, 0, "13"),
+        (0.3, 1.5, 0, "0.3"),
+        (0.0, 1.0, 1, "0.00"),
+        (-2.5, 0.2, 1, "−2.5"),
+    ],
+)
 def test_a_lead_is_about(value, half, decimals, text):
     assert about(value, half, decimals) == text
 

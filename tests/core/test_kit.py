@@ -14,17 +14,25 @@ from loam.core.units import QUANTITIES
 
 FACTS = [(sort, fact) for sort in SORTS for fact in sort.facts]
 GOOD = {
-    "number": lambda f: (f.low + min(f.high, f.low + 40.0)) / 2, "whole": lambda f: 7,
-    "choice": lambda f: f.choices[-1][0], "several": lambda f: [k for k, _ in f.choices[:2]],
-    "yes": lambda f: False, "text": lambda f: "as new", "date": lambda f: "2026-02-28",
+    "number": lambda f: (f.low + min(f.high, f.low + 40.0)) / 2,
+    "whole": lambda f: 7,
+    "choice": lambda f: f.choices[-1][0],
+    "several": lambda f: [k for k, _ in f.choices[:2]],
+    "yes": lambda f: False,
+    "text": lambda f: "as new",
+    "date": lambda f: "2026-02-28",
     "table": lambda f: [["1", 2000.0], ["max", 4800.0]],
-}  # fmt: skip
+}
 BAD = {
-    "number": ["x", math.nan, math.inf, True, None, -1e9], "whole": [1.5, -1, "3"],
-    "choice": ["nothing like it", 3], "several": [["no"], "gloss20", 4], "yes": ["yes", 1],
-    "text": [3, "a\x00b", "x" * 200], "date": ["2026-02-30", "5.9.2026", 20260905],
+    "number": ["x", math.nan, math.inf, True, None, -1e9],
+    "whole": [1.5, -1, "3"],
+    "choice": ["nothing like it", 3],
+    "several": [["no"], "gloss20", 4],
+    "yes": ["yes", 1],
+    "text": [3, "a\x00b", "x" * 200],
+    "date": ["2026-02-30", "5.9.2026", 20260905],
     "table": ["1=2", [["1"]], [[1, 2000]], [["1", math.nan]], [["1", 0]], [["1", 2.0]] * 21],
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize(("sort", "fact"), FACTS, ids=lambda x: x.key)
@@ -83,8 +91,12 @@ def test_a_pads_life_adds_up(events):
     life, told = PadLife(), [("", {})]
     for event in events:
         life = after(life, event)
-        facts = {"sets": life.sets, "since_wash": life.since_wash, "washes": life.washes,
-                 "state": life.state}  # fmt: skip
+        facts = {
+            "sets": life.sets,
+            "since_wash": life.since_wash,
+            "washes": life.washes,
+            "state": life.state,
+        }
         assert PadLife.of(facts) == life
         told.append(("", facts))
     assert life.sets == events.count(WORKED)

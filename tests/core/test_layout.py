@@ -69,8 +69,10 @@ def test_what_does_not_go_up_evenly_falls_on_another_combination_each_time():
 
 
 def test_the_same_seed_deals_the_same():
-    first, again = ([(d.cell_id, d.combination_id, d.run_order) for d in dealt]
-                    for dealt in (next(iter(deals())), next(iter(deals()))))  # fmt: skip
+    first, again = (
+        [(d.cell_id, d.combination_id, d.run_order) for d in dealt]
+        for dealt in (next(iter(deals())), next(iter(deals())))
+    )
     assert first == again
 
 

@@ -11,10 +11,14 @@ from loam.core.stats.freedom import KenwardRoger, Satterthwaite
 
 TERMS = {"panel:cell": "cell", "Residual": "residual"}
 FITS = [
-    ("small", "gloss20"), ("small", "haze"), ("small", "removed_um"),
-    ("medium", "gloss20"), ("medium", "haze"), ("medium", "removed_um"),
+    ("small", "gloss20"),
+    ("small", "haze"),
+    ("small", "removed_um"),
+    ("medium", "gloss20"),
+    ("medium", "haze"),
+    ("medium", "removed_um"),
     ("medium", "gloss20_rich"),
-]  # fmt: skip
+]
 
 
 def expected_fit(dataset, fit_id):
@@ -82,8 +86,10 @@ def test_predictions_agree_with_lme4(dataset, fit_id):
         if name in fit.zero:
             continue
         labels, values, sd = fit.predictions(name)
-        got = {label.split(":")[-1] if name == "cell" else label: (v, s)
-               for label, v, s in zip(labels, values, sd, strict=True)}  # fmt: skip
+        got = {
+            label.split(":")[-1] if name == "cell" else label: (v, s)
+            for label, v, s in zip(labels, values, sd, strict=True)
+        }
         for level in block["values"]:
             key = level["level"].split(":")[-1] if name == "cell" else level["level"]
             value, spread = got[key]

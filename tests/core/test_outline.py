@@ -99,12 +99,20 @@ def test_an_outline_comes_back_as_it_was_written():
 @pytest.mark.parametrize(
     "value",
     [
-        7, [1], {"shape": 3}, {"shape": "boat"}, {"keep_out": 5}, {"keep_out": [[1, 2, 3]]},
-        {"keep_out": [[1, 2, 3, True]]}, {"keep_out": [[0, 0, -1, 5]]}, {"other": 1},
-        {"keep_out": [[0, 0, math.nan, 5]]}, {"keep_out": [[math.inf, 0, 5, 5]]},
+        7,
+        [1],
+        {"shape": 3},
+        {"shape": "boat"},
+        {"keep_out": 5},
+        {"keep_out": [[1, 2, 3]]},
+        {"keep_out": [[1, 2, 3, True]]},
+        {"keep_out": [[0, 0, -1, 5]]},
+        {"other": 1},
+        {"keep_out": [[0, 0, math.nan, 5]]},
+        {"keep_out": [[math.inf, 0, 5, 5]]},
         {"keep_out": [[0, 0, 5, 5]] * 25},
     ],
-)  # fmt: skip
+)
 def test_what_is_no_outline_is_refused(value):
     with pytest.raises(ValueRefused):
         Outline.from_plain(value)

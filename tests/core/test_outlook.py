@@ -72,9 +72,11 @@ def full(panels=3, v=4, rows=2, columns=2, readings=5):
 
 
 KNOWN = {
-    "panel": Prior(0.5, 1e6), "panel:combination": Prior(1e-9, 1e6), "cell": Prior(0.6, 1e6),
+    "panel": Prior(0.5, 1e6),
+    "panel:combination": Prior(1e-9, 1e6),
+    "cell": Prior(0.6, 1e6),
     "residual": Prior(0.4, 1e6),
-}  # fmt: skip
+}
 
 
 def test_with_variances_known_it_is_least_squares():
@@ -121,21 +123,33 @@ def made(hardness, ahead, clearly=None, answers=False, assumed=0.1):
 @pytest.mark.parametrize(
     ("found", "kind", "said"),
     [
-        ([made("soft", 0.4, 1.4, True), made("hard", 0.4, 1.4, True)], GLOSS,
-         "It can answer for gloss 20°: ahead from 0.4 GU, clearly from 1.4 GU on soft and hard;"
-         " 1.0 GU matters."),
-        ([made("soft", 0.4, 1.4, True), made("hard", 1.4, 2.4)], GLOSS,
-         "It can answer for gloss 20° on soft: ahead from 0.4 GU, clearly from 1.4 GU on soft;"
-         " 1.0 GU matters. Not yet elsewhere: ahead from 1.4 GU, clearly from 2.4 GU on hard."),
-        ([made("hard", 1.4)], GLOSS,
-         "It cannot answer for gloss 20° yet: ahead from 1.4 GU, clearly never on hard; 1.0 GU"
-         " matters."),
-        ([made("soft", 0.08, 0.2)], HAZE,
-         "It cannot answer for haze yet: ahead from 8 %, clearly from 22 % on soft; 10 % of haze"
-         " matters."),
+        (
+            [made("soft", 0.4, 1.4, True), made("hard", 0.4, 1.4, True)],
+            GLOSS,
+            "It can answer for gloss 20°: ahead from 0.4 GU, clearly from 1.4 GU on soft and hard;"
+            " 1.0 GU matters.",
+        ),
+        (
+            [made("soft", 0.4, 1.4, True), made("hard", 1.4, 2.4)],
+            GLOSS,
+            "It can answer for gloss 20° on soft: ahead from 0.4 GU, clearly from 1.4 GU on soft;"
+            " 1.0 GU matters. Not yet elsewhere: ahead from 1.4 GU, clearly from 2.4 GU on hard.",
+        ),
+        (
+            [made("hard", 1.4)],
+            GLOSS,
+            "It cannot answer for gloss 20° yet: ahead from 1.4 GU, clearly never on hard; 1.0 GU"
+            " matters.",
+        ),
+        (
+            [made("soft", 0.08, 0.2)],
+            HAZE,
+            "It cannot answer for haze yet: ahead from 8 %, clearly from 22 % on soft; 10 % of haze"
+            " matters.",
+        ),
         ([], GLOSS, "Nothing is laid out yet."),
     ],
-)  # fmt: skip
+)
 def test_sentences(found, kind, said):
     assert outlook_sentence(found, matters(kind), kind) == said
 
@@ -144,9 +158,11 @@ def test_sentences(found, kind, said):
 # ones (panel 0.8, cell 0.6, combination on a panel 0.3, reading 0.4), one combination ahead of
 # the others: the difference that was called ahead, and clearly, in 80 % of them.
 MEASURED = {
-    (4, 3, 2, 2): (1.69, 2.84), (5, 3, 2, 5): (1.37, 2.50), (4, 1, 2, 4): (2.50, None),
+    (4, 3, 2, 2): (1.69, 2.84),
+    (5, 3, 2, 5): (1.37, 2.50),
+    (4, 1, 2, 4): (2.50, None),
     (3, 2, 3, 4): (1.20, None),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("layout", MEASURED)

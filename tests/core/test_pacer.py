@@ -20,10 +20,20 @@ class Clock:
 
 def settings(**changes):
     plain = {
-        "machine": "free-orbital", "pad_mm": 125.0, "throw_mm": 21.0, "orbits_per_min": 4200.0,
-        "rotation_rpm": 126.0, "force_n": 40.0, "width_mm": 600.0, "height_mm": 600.0,
-        "overlap": 0.5, "passes": 6, "arm_mm_s": 25.0, "half_line_shift": True, "grid_mm": 4.0,
-    }  # fmt: skip
+        "machine": "free-orbital",
+        "pad_mm": 125.0,
+        "throw_mm": 21.0,
+        "orbits_per_min": 4200.0,
+        "rotation_rpm": 126.0,
+        "force_n": 40.0,
+        "width_mm": 600.0,
+        "height_mm": 600.0,
+        "overlap": 0.5,
+        "passes": 6,
+        "arm_mm_s": 25.0,
+        "half_line_shift": True,
+        "grid_mm": 4.0,
+    }
     return SectionSettings(**(plain | changes))
 
 

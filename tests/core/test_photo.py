@@ -40,10 +40,20 @@ def written(r):
 @pytest.mark.parametrize("pair", TRUTH["pairs"], ids=lambda p: p["id"])
 def test_the_reference_pairs_come_out_within_half_their_tolerance(pair, capsys):
     cell, strip = regions(pair)
-    status = run("photo", [
-        str(PAIRS / pair["before"]), str(PAIRS / pair["after"]), "--paint", pair["paint"],
-        "--cell", written(cell), "--strip", written(strip), "--json",
-    ])  # fmt: skip
+    status = run(
+        "photo",
+        [
+            str(PAIRS / pair["before"]),
+            str(PAIRS / pair["after"]),
+            "--paint",
+            pair["paint"],
+            "--cell",
+            written(cell),
+            "--strip",
+            written(strip),
+            "--json",
+        ],
+    )
     found = json.loads(capsys.readouterr().out)
     assert status == 0
     assert found["refused"] is False
@@ -70,11 +80,16 @@ def test_rendered_scenes_come_out_as_they_were_cut(paint):
 @pytest.mark.parametrize(
     "change",
     [
-        {"exposure": 1.25}, {"exposure": 0.7}, {"shift": (9.4, -6.7)}, {"turn_deg": 0.8},
-        {"bloom": 0.6}, {"noise": 2.0}, {"turn_deg": -1.5, "shift": (-4.0, 8.0)},
+        {"exposure": 1.25},
+        {"exposure": 0.7},
+        {"shift": (9.4, -6.7)},
+        {"turn_deg": 0.8},
+        {"bloom": 0.6},
+        {"noise": 2.0},
+        {"turn_deg": -1.5, "shift": (-4.0, 8.0)},
     ],
     ids=str,
-)  # fmt: skip
+)
 def test_what_a_camera_does_between_the_pictures_hardly_matters(change):
     still = photograph(SMALL)
     first = measure(still.before, still.after, "black", still.cell, still.strip)
@@ -88,11 +103,13 @@ def test_what_a_camera_does_between_the_pictures_hardly_matters(change):
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        ({"other_panel": True}, "another panel"), ({"marked_strip": False}, "no marks of its own"),
-        ({"shift": (70.0, 5.0)}, "fix"), ({"paint": "white", "exposure": 1.5}, "expose less"),
+        ({"other_panel": True}, "another panel"),
+        ({"marked_strip": False}, "no marks of its own"),
+        ({"shift": (70.0, 5.0)}, "fix"),
+        ({"paint": "white", "exposure": 1.5}, "expose less"),
     ],
     ids=str,
-)  # fmt: skip
+)
 def test_a_pair_that_cannot_be_compared_is_refused_with_what_helps(change, said):
     scene = replace(SMALL, **change)
     pair = photograph(scene)
@@ -135,7 +152,7 @@ def test_it_can_be_stopped_and_tells_how_far_it_is():
         ({"strip": Region(-1, 0, 50, 50)}, "does not lie on the picture"),
         ({"cell": Region(10, 10, 4, 40)}, "does not lie on the picture"),
     ],
-)  # fmt: skip
+)
 def test_odd_regions_and_paints_are_refused(words, said):
     pair = photograph(replace(SMALL, size=300))
     given = {"paint": "black", "cell": pair.cell, "strip": pair.strip} | words
@@ -157,9 +174,13 @@ def test_what_is_left_of_log_normal_depths_is_worked_out_right(cut, spread):
 
     first, second = d.mean(), d.var() + d.mean() ** 2
     assert left(cut, spread) == pytest.approx(
-        (mean(lambda x: x - cut) / first, mean(lambda x: x * (x - cut)) / second,
-         mean(lambda x: (x - cut) ** 2) / second), rel=1e-6,
-    )  # fmt: skip
+        (
+            mean(lambda x: x - cut) / first,
+            mean(lambda x: x * (x - cut)) / second,
+            mean(lambda x: (x - cut) ** 2) / second,
+        ),
+        rel=1e-6,
+    )
 
 
 @given(cut=st.floats(0.01, 8.0), spread=st.floats(0.2, 0.8))
@@ -221,17 +242,28 @@ def test_what_is_no_picture_is_refused(tmp_path, capsys):
     good = io.BytesIO()
     Image.fromarray(np.zeros((300, 300), np.uint8)).save(good, "PNG")
     cases = {
-        "junk.png": b"not a picture" * 50, "cut.png": good.getvalue()[:60], "empty.jpg": b"",
+        "junk.png": b"not a picture" * 50,
+        "cut.png": good.getvalue()[:60],
+        "empty.jpg": b"",
         "text.jpg": b"\xff\xd8\xff\xe0" + b"x" * 30,
-    }  # fmt: skip
+    }
     for name, content in cases.items():
         (tmp_path / name).write_bytes(content)
         with pytest.raises(ValueRefused, match="cannot be read as a picture"):
             read_picture(tmp_path / name)
-    status = run("photo", [
-        str(tmp_path / "junk.png"), str(tmp_path / "gone.png"), "--paint", "black",
-        "--cell", "0,0,10,10", "--strip", "0,0,10,10",
-    ])  # fmt: skip
+    status = run(
+        "photo",
+        [
+            str(tmp_path / "junk.png"),
+            str(tmp_path / "gone.png"),
+            "--paint",
+            "black",
+            "--cell",
+            "0,0,10,10",
+            "--strip",
+            "0,0,10,10",
+        ],
+    )
     said = capsys.readouterr().err
     assert status == 2
     assert "junk.png" in said

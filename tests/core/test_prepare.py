@@ -33,9 +33,16 @@ def passed(*keys, what=DONE, **facts):
 def test_gates_come_in_the_order_of_work_and_degreasing_comes_before_reading():
     keys = [g.key for g in GATES]
     assert keys == [
-        "wash", "decontaminate", "feel", "mask", "damage", "degrease", "again", "inspect",
+        "wash",
+        "decontaminate",
+        "feel",
+        "mask",
+        "damage",
+        "degrease",
+        "again",
+        "inspect",
         "baseline",
-    ]  # fmt: skip
+    ]
     seen = {}
     for key in keys:
         assert next_gate(seen, missing=3).key == key
@@ -118,9 +125,11 @@ def test_cooling_follows_newton():
 
 
 @given(
-    warm=st.floats(41.0, 140.0), tau=st.floats(40.0, 3000.0), share=st.floats(0.2, 0.95),
+    warm=st.floats(41.0, 140.0),
+    tau=st.floats(40.0, 3000.0),
+    share=st.floats(0.2, 0.95),
     room=st.floats(5.0, 30.0),
-)  # fmt: skip
+)
 def test_two_readings_tell_how_slowly_a_panel_cools(warm, tau, share, room):
     cool = room + (warm - room) * share
     after = -tau * math.log(share)
@@ -132,9 +141,14 @@ def test_two_readings_tell_how_slowly_a_panel_cools(warm, tau, share, room):
 
 @pytest.mark.parametrize(
     "readings",
-    [[], [(0.0, 50.0)], [(0.0, 50.0), (60.0, 51.0)], [(5.0, 50.0), (5.0, 45.0)],
-     [(0.0, 50.0), (60.0, 15.0)]],
-)  # fmt: skip
+    [
+        [],
+        [(0.0, 50.0)],
+        [(0.0, 50.0), (60.0, 51.0)],
+        [(5.0, 50.0), (5.0, 45.0)],
+        [(0.0, 50.0), (60.0, 15.0)],
+    ],
+)
 def test_readings_that_do_not_fall_leave_what_is_assumed(readings):
     assert slowness(readings) == SLOWNESS_S
 
@@ -160,9 +174,17 @@ def test_a_share_of_the_dose_follows_passes_and_time():
 
 @pytest.mark.parametrize(
     ("mark", "fine"),
-    [("stalled", False), ("dry", False), ("hot", True), ("edge", True), ("pad", False),
-     ("passes", False), ("lifted", False), ("missed", False)],
-)  # fmt: skip
+    [
+        ("stalled", False),
+        ("dry", False),
+        ("hot", True),
+        ("edge", True),
+        ("pad", False),
+        ("passes", False),
+        ("lifted", False),
+        ("missed", False),
+    ],
+)
 def test_some_marks_spoil_a_cell(mark, fine):
     assert StageDone(6, 6, 120.0, 120.0, (mark,)).as_planned is fine
 
@@ -188,9 +210,11 @@ def test_a_cell_weighs_its_stages_by_their_time():
 
 def test_kp_is_the_slope_through_nothing_with_a_pooled_spread():
     cells = [
-        CellLoss("A", "hard", 1.0, 200.0), CellLoss("A", "hard", 1.4, 200.0),
-        CellLoss("B", "hard", 3.1, 400.0), CellLoss("B", "hard", 2.9, 400.0),
-    ]  # fmt: skip
+        CellLoss("A", "hard", 1.0, 200.0),
+        CellLoss("A", "hard", 1.4, 200.0),
+        CellLoss("B", "hard", 3.1, 400.0),
+        CellLoss("B", "hard", 2.9, 400.0),
+    ]
     found = fit_kp(cells)
     a = found["A", "hard"]
     assert a.value == pytest.approx(6.0)  # 1.2 µm over 200 kPa m

@@ -42,8 +42,14 @@ IDENTITY = Scale("identity", -np.inf, np.inf)
 
 
 def test_what_always_changes_together_is_one_factor():
-    found = factors({"pad": list("xxyy"), "machine": list("1122"), "passes": ["4"] * 4,
-                     "compound": list("abab")})  # fmt: skip
+    found = factors(
+        {
+            "pad": list("xxyy"),
+            "machine": list("1122"),
+            "passes": ["4"] * 4,
+            "compound": list("abab"),
+        }
+    )
     assert [f.names for f in found] == [("pad", "machine"), ("compound",)]
     assert found[0].levels == ("x, 1", "y, 2")
 
@@ -289,8 +295,18 @@ def _staged(gain, cells=6, readings=4, seed=3, noise=0.2):
         own.append(Cell(i, 1, (i - 1) // 5, (i - 1) % 5, 1, i))
         level = 80.0 + rng.normal(0, 1.0)
         for done, add in ((1, 0.0), (2, gain)):
-            rows += [Reading(len(rows) + n, i, "gloss20", level + add + rng.normal(0, noise),
-                             "after", n, done) for n in range(1, readings + 1)]  # fmt: skip
+            rows += [
+                Reading(
+                    len(rows) + n,
+                    i,
+                    "gloss20",
+                    level + add + rng.normal(0, noise),
+                    "after",
+                    n,
+                    done,
+                )
+                for n in range(1, readings + 1)
+            ]
     return Snapshot((panel,), (Combination(1, "A", "", stages),), tuple(own), columns_of(rows))
 
 
@@ -371,9 +387,11 @@ def test_a_trial_that_disagrees_is_named_and_no_other():
     judged = judge_readings(pooled.data, priors=pooled_priors(default_priors(GLOSS)), fit=fit_pool)
     apart = disagreements(pooled.data, judged, judged.scale, TRIAL)
     assert apart
-    code = next(c for c, letters in pooled.letters.items()
-                if any(found[2].recipes[letter] == ("recipe", 3) for t, letter in letters
-                       if t == "trial 2"))  # fmt: skip
+    code = next(
+        c
+        for c, letters in pooled.letters.items()
+        if any(found[2].recipes[letter] == ("recipe", 3) for t, letter in letters if t == "trial 2")
+    )
     assert (apart[0].where, apart[0].combination) == ("trial 2", code)
     assert apart[0].by > 1.0
     quiet, _ = parts(np.random.default_rng(7), 8, recipes=5, each=4)

@@ -89,13 +89,19 @@ def check(off, at, *, calibrated=False, measurand="gloss20", named=92.6, celsius
 @pytest.mark.parametrize(
     ("measurand", "named", "off", "verdict"),
     [
-        ("gloss20", 92.6, 0.5, GOOD), ("gloss20", 92.6, -0.6, OFF),
+        ("gloss20", 92.6, 0.5, GOOD),
+        ("gloss20", 92.6, -0.6, OFF),
         ("gloss20", 92.6, 1.1, DOUBTFUL),
-        ("haze", 8.0, 3.0, GOOD), ("haze", 8.0, -3.5, OFF), ("haze", 8.0, 6.5, DOUBTFUL),
-        ("film", 50.0, 1.9, GOOD), ("film", 50.0, 2.1, OFF), ("film", 250.0, 4.9, GOOD),
-        ("film", 250.0, 5.1, OFF), ("film", 250.0, -10.1, DOUBTFUL),
+        ("haze", 8.0, 3.0, GOOD),
+        ("haze", 8.0, -3.5, OFF),
+        ("haze", 8.0, 6.5, DOUBTFUL),
+        ("film", 50.0, 1.9, GOOD),
+        ("film", 50.0, 2.1, OFF),
+        ("film", 250.0, 4.9, GOOD),
+        ("film", 250.0, 5.1, OFF),
+        ("film", 250.0, -10.1, DOUBTFUL),
     ],
-)  # fmt: skip
+)
 def test_a_tile_is_good_off_or_doubtful_by_the_rules(measurand, named, off, verdict):
     assert check(off, "10:00", measurand=measurand, named=named).verdict == verdict
 
@@ -120,8 +126,11 @@ def test_readings_since_the_last_good_check_are_doubtful_and_no_others():
 
 def test_a_drift_is_taken_as_even_in_time_and_as_a_share_of_gloss():
     first, last = check(0.0, "10:00"), check(0.926, "11:00")
-    read = [ReadAt(1, 80.8, "2026-09-26T11:00:00"), ReadAt(2, 80.4, "2026-09-26T10:30:00"),
-            ReadAt(3, 80.0, "2026-09-26T11:30:00")]  # fmt: skip
+    read = [
+        ReadAt(1, 80.8, "2026-09-26T11:00:00"),
+        ReadAt(2, 80.4, "2026-09-26T10:30:00"),
+        ReadAt(3, 80.0, "2026-09-26T11:30:00"),
+    ]
     assert corrections(first, last, read, 1) == [(1, 80.0), (2, 80.0)]
 
 
@@ -137,8 +146,11 @@ def test_checks_that_do_not_belong_together_correct_nothing():
         corrections(check(0, "11:00"), check(1.2, "10:00"), [], 1)
     with pytest.raises(ValueRefused, match="not of one meter"):
         corrections(check(0, "10:00"), check(3, "11:00", measurand="film"), [], 1)
-    for measurand, named, read in (("clarity", 90, [1] * 3), ("haze", 0.0, [1] * 3),
-                                   ("haze", 8.0, [8.0])):  # fmt: skip
+    for measurand, named, read in (
+        ("clarity", 90, [1] * 3),
+        ("haze", 0.0, [1] * 3),
+        ("haze", 8.0, [8.0]),
+    ):
         with pytest.raises(ValueRefused):
             check_tile(measurand, named, read)
 
@@ -190,13 +202,17 @@ def test_masking_pairs_cells_and_follows_the_way_that_is_better():
         return [Reading(0, cell, measurand, v, phase, k) for k, v in enumerate(values, 1)]
 
     readings = [
-        *read(1, "gloss20", "before", [60.0]), *read(1, "gloss20", "unwiped", [88, 88.4]),
-        *read(1, "gloss20", "after", [84, 84.4]), *read(2, "gloss20", "unwiped", [80.0]),
-        *read(1, "haze", "unwiped", [10.0]), *read(1, "haze", "after", [14.0]),
-    ]  # fmt: skip
+        *read(1, "gloss20", "before", [60.0]),
+        *read(1, "gloss20", "unwiped", [88, 88.4]),
+        *read(1, "gloss20", "after", [84, 84.4]),
+        *read(2, "gloss20", "unwiped", [80.0]),
+        *read(1, "haze", "unwiped", [10.0]),
+        *read(1, "haze", "after", [14.0]),
+    ]
     columns = columns_of(readings)
-    (one,) = cells_masked(columns, "gloss20", {1: "A", 2: "B"}, higher_is_better=True,
-                          repeatability=0.4)  # fmt: skip
+    (one,) = cells_masked(
+        columns, "gloss20", {1: "A", 2: "B"}, higher_is_better=True, repeatability=0.4
+    )
     assert (one.masked, one.gain) == (pytest.approx(4.0), pytest.approx(28.2))
     assert 0.35 < one.error < 0.45
     (haze,) = cells_masked(columns, "haze", {1: "A"}, higher_is_better=False, repeatability=1.0)
@@ -234,9 +250,7 @@ def test_agreement_is_1_for_the_same_and_lower_for_one_who_sees_more():
 )
 def test_the_interval_of_a_counted_share(hits, n, low, high):
     """Jeffreys' 95 % interval: Brown, Cai and DasGupta (2001), table 5."""
-    assert jeffreys(hits, n, 0.95) == (
-        pytest.approx(low, abs=6e-4), pytest.approx(high, abs=6e-4)
-    )  # fmt: skip
+    assert jeffreys(hits, n, 0.95) == (pytest.approx(low, abs=6e-4), pytest.approx(high, abs=6e-4))
 
 
 def test_an_inspection_says_what_it_is_and_refuses_what_cannot_be():
@@ -251,13 +265,16 @@ def test_an_inspection_says_what_it_is_and_refuses_what_cannot_be():
     assert deep.percent is None
     assert "not counted as failure" in deep.words()
     for wrong in (
-        ("swirls", "point", "one", EYE, 101.0), ("swirls", "point", "one", EYE, None),
-        ("swirls", "point", "one", EYE, math.nan), ("smell", "point", "one", EYE, 1.0),
-        ("swirls", "moon", "one", EYE, 1.0), ("swirls", "point", "one", "nose", 1.0),
+        ("swirls", "point", "one", EYE, 101.0),
+        ("swirls", "point", "one", EYE, None),
+        ("swirls", "point", "one", EYE, math.nan),
+        ("smell", "point", "one", EYE, 1.0),
+        ("swirls", "moon", "one", EYE, 1.0),
+        ("swirls", "point", "one", "nose", 1.0),
         ("swirls", "point", "one", GRID, None, 65, 64),
         ("swirls", "point", "one", GRID, None, 1, 0),
         ("deep", "point", "one", "", 5.0),
-    ):  # fmt: skip
+    ):
         with pytest.raises(LoamError):
             Look(*wrong)
 

@@ -57,9 +57,13 @@ def test_twelve_are_enough_whatever_they_are():
 
 @pytest.mark.parametrize(
     ("values", "odd"),
-    [([85.0, 80.0], ()), ([85.0, 85.1, 83.9], ()), ([85.0, 85.1, 83.92], (2,)),
-     ([85.0, 85.1, 84.9, 80.0], (3,))],
-)  # fmt: skip
+    [
+        ([85.0, 80.0], ()),
+        ([85.0, 85.1, 83.9], ()),
+        ([85.0, 85.1, 83.92], (2,)),
+        ([85.0, 85.1, 84.9, 80.0], (3,)),
+    ],
+)
 def test_a_reading_beyond_the_repeatability_limit_of_the_others_stands_out(values, odd):
     """Limit 2.8 x 0.4 = 1.12 from the median of the others; never among two."""
     found = summarise([v + (1e-9 if v == 83.9 else 0) for v in values], 0.4)

@@ -10,8 +10,17 @@ from loam.core.trial_rows import TrialData
 from loam.core.words.result import _dropped_note, hardness_sentence, listed, notes, sentence
 
 
-def trial(means, *, hardness="hard", cells=6, readings=4, sd_cell=0.3, seed=3, measurand="gloss20",
-          higher=True):  # fmt: skip
+def trial(
+    means,
+    *,
+    hardness="hard",
+    cells=6,
+    readings=4,
+    sd_cell=0.3,
+    seed=3,
+    measurand="gloss20",
+    higher=True,
+):
     rng = np.random.default_rng(seed)
     rows = []
     for name, mean in means.items():
@@ -60,9 +69,7 @@ def test_nothing_settled_is_said_of_all():
 
 def test_a_single_combination_has_nothing_to_be_compared_with():
     text = said({"A": 88.0})
-    assert text == (
-        "On hard clear, only A was tested, so there is nothing to compare it with."
-    )  # fmt: skip
+    assert text == ("On hard clear, only A was tested, so there is nothing to compare it with.")
 
 
 def test_less_is_better_is_said_in_the_unit_of_the_measurand():
@@ -87,12 +94,22 @@ def test_the_hardest_class_comes_first():
         coded(["soft"] * both[0].y.size + ["hard"] * both[1].y.size, ["soft", "hard"]),
         coded([b.combination.names[i] for b in both for i in b.combination.codes]),
         {
-            "cell": coded([f"{k}{b.factors['cell'].names[i]}" for k, b in enumerate(both)
-                           for i in b.factors["cell"].codes]),
-            "panel": coded([f"{k}{b.factors['panel'].names[i]}" for k, b in enumerate(both)
-                            for i in b.factors["panel"].codes]),
+            "cell": coded(
+                [
+                    f"{k}{b.factors['cell'].names[i]}"
+                    for k, b in enumerate(both)
+                    for i in b.factors["cell"].codes
+                ]
+            ),
+            "panel": coded(
+                [
+                    f"{k}{b.factors['panel'].names[i]}"
+                    for k, b in enumerate(both)
+                    for i in b.factors["panel"].codes
+                ]
+            ),
         },
-    )  # fmt: skip
+    )
     result = judge(joined, random=("cell", "panel"), delta=1.0)
     text = sentence(result)
     assert text.index("On hard clear") < text.index("On soft clear")
@@ -128,8 +145,11 @@ def test_notes_and_sentences_use_no_exclamation_and_no_code():
 
 def test_lists_are_joined_as_spoken():
     assert [listed(x) for x in ([], ["A"], ["A", "B"], ["A", "B", "C"])] == [
-        "", "A", "A and B", "A, B and C",
-    ]  # fmt: skip
+        "",
+        "A",
+        "A and B",
+        "A, B and C",
+    ]
 
 
 def test_who_alone_beats_the_rest_is_named_alone():
@@ -144,9 +164,12 @@ def test_who_alone_beats_the_rest_is_named_alone():
                 combo.append(name)
                 cell.append(f"{name}{i}")
     data = TrialData(
-        "gloss20", np.array(y), coded(["hard"] * len(y), ["hard"]), coded(combo),
+        "gloss20",
+        np.array(y),
+        coded(["hard"] * len(y), ["hard"]),
+        coded(combo),
         {"cell": coded(cell)},
-    )  # fmt: skip
+    )
     result = judge(data, random=("cell",), delta=0.5)
     best = result.results[0].best
     assert "C" not in best

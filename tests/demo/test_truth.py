@@ -112,9 +112,13 @@ def test_what_the_window_says_of_the_demo_is_true(demo, measurand):
             d = (on_scale[a] - on_scale[b]) * (1 if found.higher_is_better else -1)
             total += 1
             wrong += {
-                "clearly better": d <= delta, "clearly worse": -d <= delta, "better": d <= 0,
-                "worse": d >= 0, "equal": abs(d) >= delta, "open": False,
-            }[c.compare(a, b).verdict]  # fmt: skip
+                "clearly better": d <= delta,
+                "clearly worse": -d <= delta,
+                "better": d <= 0,
+                "worse": d >= 0,
+                "equal": abs(d) >= delta,
+                "open": False,
+            }[c.compare(a, b).verdict]
     assert total == 26
     assert wrong <= 2
 
@@ -127,10 +131,14 @@ def said_of(path_db, trial_id):
 def test_every_planted_fault_of_the_demo_is_found_and_nothing_else(demo):
     last = DAYS[-1]
     assert said_of(demo, 1) == {
-        ("masking", "B"), ("masking", "D"), ("class", truth.MISLABELLED_PANEL),
+        ("masking", "B"),
+        ("masking", "D"),
+        ("class", truth.MISLABELLED_PANEL),
         ("hand", truth.HEAVY_HAND),
-    }  # fmt: skip
+    }
     assert said_of(demo, 2) == {
-        ("masking", "E"), ("pad", f"{truth.WORN_PAD[0]} on {last}"), ("hand", truth.HEAVY_HAND)
-    }  # fmt: skip
+        ("masking", "E"),
+        ("pad", f"{truth.WORN_PAD[0]} on {last}"),
+        ("hand", truth.HEAVY_HAND),
+    }
     assert said_of(demo, 3) == said_of(demo, 4) == set()

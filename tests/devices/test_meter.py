@@ -88,8 +88,13 @@ class Direct(Lying):
         pass
 
 
-@given(st.text(st.characters(min_codepoint=32, max_codepoint=126, exclude_characters="*"),
-               min_size=1, max_size=80))  # fmt: skip
+@given(
+    st.text(
+        st.characters(min_codepoint=32, max_codepoint=126, exclude_characters="*"),
+        min_size=1,
+        max_size=80,
+    )
+)
 def test_a_checksum_is_the_exclusive_or_of_all_bytes(body):
     assert int(checksum(body), 16) == reduce(lambda a, b: a ^ b, body.encode(), 0)
 
@@ -106,11 +111,20 @@ def test_a_changed_byte_is_never_taken_for_a_reading(at, change):
 
 @pytest.mark.parametrize(
     "line",
-    [b"", b"7 OK um=1*00\n", sealed("7 OK um=1")[:-1], b"\xff\xfe\n", sealed("7"),
-     sealed("x OK a=1"),
-     sealed("7 MAYBE a=1"), sealed("7 OK um"), sealed("7 ERR x"), b"9" * 300 + b"\n",
-     sealed("7777 OK a=1")],
-)  # fmt: skip
+    [
+        b"",
+        b"7 OK um=1*00\n",
+        sealed("7 OK um=1")[:-1],
+        b"\xff\xfe\n",
+        sealed("7"),
+        sealed("x OK a=1"),
+        sealed("7 MAYBE a=1"),
+        sealed("7 OK um"),
+        sealed("7 ERR x"),
+        b"9" * 300 + b"\n",
+        sealed("7777 OK a=1"),
+    ],
+)
 def test_lines_that_cannot_be_trusted(line):
     with pytest.raises(Garbled):
         read_line(line)
@@ -194,9 +208,14 @@ def test_silence_garble_and_a_lost_port_are_three_things():
 
 @pytest.mark.parametrize(
     "reply",
-    ["{seq} OK t=1.0", "{seq} OK g20=nan t=1.0", "{seq} OK g20=x t=1.0", "{seq} OK g20=80.0",
-     "{seq} OK g20=inf t=1.0"],
-)  # fmt: skip
+    [
+        "{seq} OK t=1.0",
+        "{seq} OK g20=nan t=1.0",
+        "{seq} OK g20=x t=1.0",
+        "{seq} OK g20=80.0",
+        "{seq} OK g20=inf t=1.0",
+    ],
+)
 def test_no_figure_is_no_reading(reply):
     meter = Meter(Script([GLOSS_ID], [says(reply)]))
     meter.identify()
@@ -361,12 +380,15 @@ class Babbler(Lying):
 
 @pytest.mark.parametrize(
     ("what", "step_s", "said"),
-    [(b"x", 0.03, "does not end"), (b"7 OK um=1", 0.4, "does not end"),
-     (b"z" * 50, 0.1, "without a line end"),
-     (b"y" * 5000, 0.001, "more than an instrument says|without a line end"),
-     (sealed("900 OK um=1") * 300, 0.001, "more than"),
-     (sealed("! LIFT") * 700, 0.001, "more than")],
-)  # fmt: skip
+    [
+        (b"x", 0.03, "does not end"),
+        (b"7 OK um=1", 0.4, "does not end"),
+        (b"z" * 50, 0.1, "without a line end"),
+        (b"y" * 5000, 0.001, "more than an instrument says|without a line end"),
+        (sealed("900 OK um=1") * 300, 0.001, "more than"),
+        (sealed("! LIFT") * 700, 0.001, "more than"),
+    ],
+)
 @pytest.mark.parametrize("how", ["heard", "asked"])
 def test_a_meter_that_babbles_is_let_go_and_named(what, step_s, said, how):
     port = Babbler(what, step_s)

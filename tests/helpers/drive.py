@@ -94,14 +94,25 @@ class Driven:
                 said = self.ask(name, lambda f=finder, a=asked: f.answer(a, lambda _share: None))
                 if said is not None:
                     self._says(name, said)
-            self.ask(f"residuals {m}", lambda r=ranking: residuals(
-                r, self.draft.panels, self.draft.cells, combinations))  # fmt: skip
-            self.ask(f"all trials {m}", lambda m=m: pooled_picture(
-                judge_pool(path, trial.id, m, trial.seed), kind_of(m)))  # fmt: skip
+            self.ask(
+                f"residuals {m}",
+                lambda r=ranking: residuals(r, self.draft.panels, self.draft.cells, combinations),
+            )
+            self.ask(
+                f"all trials {m}",
+                lambda m=m: pooled_picture(judge_pool(path, trial.id, m, trial.seed), kind_of(m)),
+            )
         self.ask("priorities", lambda: find_map(judged, Making(combinations, {})))
         if rankings:
-            told = Asked(path, trial, rankings, next(iter(rankings)), combinations, (found, seen),
-                          when="2026-09-20 12:00")  # fmt: skip
+            told = Asked(
+                path,
+                trial,
+                rankings,
+                next(iter(rankings)),
+                combinations,
+                (found, seen),
+                when="2026-09-20 12:00",
+            )
             report = self.ask("report", lambda: make_report(told))
             self.report = report
             if report is not None:

@@ -26,11 +26,21 @@ KIND = {"fade": "pad"}
 DEMO = {
     "gloss20": {"panel": 0.7, "panel:combination": 0.0, "operator": 0.15, "day": 0.0, "cell": 0.6},
     "haze": {"panel": 0.02, "panel:combination": 0.0, "operator": 0.007, "day": 0.0, "cell": 0.018},
-    "removed": {"panel": 0.15, "panel:combination": 0.0, "operator": 0.05, "day": 0.0,
-                "cell": 0.25},
-    "defects": {"panel": 0.14, "panel:combination": 0.0, "operator": 0.05, "day": 0.0,
-                "cell": 0.19},
-}  # fmt: skip
+    "removed": {
+        "panel": 0.15,
+        "panel:combination": 0.0,
+        "operator": 0.05,
+        "day": 0.0,
+        "cell": 0.25,
+    },
+    "defects": {
+        "panel": 0.14,
+        "panel:combination": 0.0,
+        "operator": 0.05,
+        "day": 0.0,
+        "cell": 0.19,
+    },
+}
 """Standard deviations of the demo's truth, on the scales."""
 _CENTRE = {"gloss20": 85.0, "haze": 0.45, "removed": 2.5, "defects": 2.0}
 _SPREAD = {"gloss20": 2.5, "haze": 0.15, "removed": 1.2, "defects": 0.6}
@@ -122,24 +132,40 @@ def make(seed, plant="", how="usual", *, pads=True, order=True, shape=None, size
     walk = {d: [c.id for c in cells if day[c.panel_id] == d] for d in range(shape.days)}
     place = {c: i for d in walk for i, c in enumerate(rng.permutation(walk[d]).tolist())}
     sets = _sets(cells, day)
-    odd = {"class": int(rng.integers(min(6, len(panels)))) + 1,
-           "hand": int(rng.integers(shape.people)),
-           "pad": int(rng.integers(min(6, len(combos)))) + 1}  # fmt: skip
+    odd = {
+        "class": int(rng.integers(min(6, len(panels)))) + 1,
+        "hand": int(rng.integers(shape.people)),
+        "pad": int(rng.integers(min(6, len(combos)))) + 1,
+    }
     level = {}
     for m in ("gloss20", "haze", "removed", "defects"):
         level[m] = _levels(rng, m, panels, combos, cells, person, day, how)
     _plant(plant, odd, level, cells, person, day, sets, taping, sizes or {})
     readings, extras = _read(
-        rng, plant, level, cells, person, day, place, sets, pads, order, shape.readings,
-        how in ("heavy", "both"), sizes or {},
-    )  # fmt: skip
+        rng,
+        plant,
+        level,
+        cells,
+        person,
+        day,
+        place,
+        sets,
+        pads,
+        order,
+        shape.readings,
+        how in ("heavy", "both"),
+        sizes or {},
+    )
     made = Made(
         Snapshot(tuple(panels), tuple(combos), tuple(cells), columns_of(readings)), extras, plant
     )
     made.subject = {
-        "class": f"P{odd['class']}", "hand": PEOPLE[odd["hand"]], "masking": "B",
-        "pad": f"{LETTERS[odd['pad'] - 1]} on {DAYS[2]}", "fade": f"pad {odd['pad']}",
-    }.get(plant, "")  # fmt: skip
+        "class": f"P{odd['class']}",
+        "hand": PEOPLE[odd["hand"]],
+        "masking": "B",
+        "pad": f"{LETTERS[odd['pad'] - 1]} on {DAYS[2]}",
+        "fade": f"pad {odd['pad']}",
+    }.get(plant, "")
     return made
 
 
@@ -166,19 +192,25 @@ def _levels(rng, m, panels, combos, cells, person, day, how):
             return rng.standard_t(3.0) / np.sqrt(3.0)
         return rng.standard_normal()
 
-    truth = {(h, c.id): _CENTRE[m] + _SPREAD[m] * rng.standard_normal()
-             for h in ("soft", "medium", "hard") for c in combos}  # fmt: skip
+    truth = {
+        (h, c.id): _CENTRE[m] + _SPREAD[m] * rng.standard_normal()
+        for h in ("soft", "medium", "hard")
+        for c in combos
+    }
     panel = {p.id: sd_panel * rng.standard_normal() for sd_panel in [sd("panel")] for p in panels}
     both_sd, cell_sd = sd("panel:combination"), sd("cell")
     own = {(p.id, c.id): both_sd * rng.standard_normal() for p in panels for c in combos}
     people = sd("operator") * rng.standard_normal(max(person.values()) + 1)
     days = sd("day") * rng.standard_normal(max(day.values()) + 1)
     return {
-        c.id: truth[panels[c.panel_id - 1].hardness, c.combination_id] + panel[c.panel_id]
-        + own[c.panel_id, c.combination_id] + people[person[c.id]] + days[day[c.panel_id]]
+        c.id: truth[panels[c.panel_id - 1].hardness, c.combination_id]
+        + panel[c.panel_id]
+        + own[c.panel_id, c.combination_id]
+        + people[person[c.id]]
+        + days[day[c.panel_id]]
         + cell_sd * error()
         for c in cells
-    }  # fmt: skip
+    }
 
 
 def _plant(plant, odd, level, cells, person, day, sets, taping, sizes):
@@ -206,9 +238,7 @@ def _plant(plant, odd, level, cells, person, day, sets, taping, sizes):
             level[m][c.id] += size * here
 
 
-def _read(
-    rng, plant, level, cells, person, day, place, sets, pads, order, per, heavy, sizes
-):  # fmt: skip
+def _read(rng, plant, level, cells, person, day, place, sets, pads, order, per, heavy, sizes):
     def error():
         return rng.standard_t(3.0) / np.sqrt(3.0) if heavy else rng.standard_normal()
 
@@ -225,8 +255,20 @@ def _read(
                 step = 5.0 if m == "defects" else 0.1
                 shown = min(max(round(round(value / step) * step, 1), kind.low), kind.high)
                 scale = "linear" if m == "haze" else ""
-                readings.append(Reading(len(readings) + 1, c.id, m, shown, phase, k, 1, scale,
-                                        PEOPLE[person[c.id]], DAYS[day[c.panel_id]]))  # fmt: skip
+                readings.append(
+                    Reading(
+                        len(readings) + 1,
+                        c.id,
+                        m,
+                        shown,
+                        phase,
+                        k,
+                        1,
+                        scale,
+                        PEOPLE[person[c.id]],
+                        DAYS[day[c.panel_id]],
+                    )
+                )
                 known.append((float(at), c.combination_id - 1, float(sets[c.id])))
 
             noise = {m: _usual(m)["residual"] * error() for m in level}
@@ -248,9 +290,10 @@ def _read(
     return readings, Extras(
         rows[:, 0] if order else unknown,
         rows[:, 1].astype(np.intp) if pads and plant != "pad" else np.full(len(known), -1),
-        rows[:, 2] if pads and plant != "pad" else unknown, np.arange(1, len(known) + 1),
+        rows[:, 2] if pads and plant != "pad" else unknown,
+        np.arange(1, len(known) + 1),
         tuple(f"pad {i}" for i in range(1, 1 + max(c.combination_id for c in cells))),
-    )  # fmt: skip
+    )
 
 
 def _slip(rng, readings):

@@ -42,16 +42,41 @@ def live(session, trial_id):
     cells = [c for c in session.cells() if c.combination_id is not None]
     a, b, c = cells[0], cells[9], cells[-1]
     panel = session.panels()[0]
-    session.run(PutOnShelf(((PAD, "Rook 4", {"kind": "Rook foam"}),
-                            (METER, "Glim", {"reads": ["gloss20"]}))))  # fmt: skip
+    session.run(
+        PutOnShelf(
+            ((PAD, "Rook 4", {"kind": "Rook foam"}), (METER, "Glim", {"reads": ["gloss20"]}))
+        )
+    )
     raw = RawLine("7 OK gloss20=84.2*5A", 31.5, 1.0)
-    session.run(TakeReadings(trial_id, [
-        Reading(0, a.id, "gloss20", 84.2, ordinal=41, operator="Edda", reader="Lise", meter="Glim",
-                day="2026-09-27", mark="odd", about='{"light":"out"}'),
-    ], raw=raw))  # fmt: skip
-    session.run(TakeReadings(trial_id, [
-        Reading(0, b.id, "gloss20", 40.5, BEFORE, 41, reader="Ivo", day="2026-09-27"),
-    ]))  # fmt: skip
+    session.run(
+        TakeReadings(
+            trial_id,
+            [
+                Reading(
+                    0,
+                    a.id,
+                    "gloss20",
+                    84.2,
+                    ordinal=41,
+                    operator="Edda",
+                    reader="Lise",
+                    meter="Glim",
+                    day="2026-09-27",
+                    mark="odd",
+                    about='{"light":"out"}',
+                ),
+            ],
+            raw=raw,
+        )
+    )
+    session.run(
+        TakeReadings(
+            trial_id,
+            [
+                Reading(0, b.id, "gloss20", 40.5, BEFORE, 41, reader="Ivo", day="2026-09-27"),
+            ],
+        )
+    )
     _work(session, trial_id, (a, b, c))
     _notes(session, trial_id, a, panel)
     readings = [r[0] for r in db.execute("SELECT id FROM reading ORDER BY id DESC LIMIT 2")]
@@ -63,17 +88,30 @@ def live(session, trial_id):
     _film(session, trial_id, panel)
     for thing in (t for t in kit.things(db, METER) if t.name == "Glim"):
         study = thing.facts | {"basis": "study", "gloss20:repeat": 0.42}
-        session.run(EditThing(METER, thing.item_id, (thing.name, thing.facts),
-                              (thing.name, study)))  # fmt: skip
+        session.run(EditThing(METER, thing.item_id, (thing.name, thing.facts), (thing.name, study)))
 
 
 def _work(session, trial_id, cells):
     a, b, c = cells
     who, day = "Edda", "2026-09-27"
     for number in (1, 2):
-        session.run(NoteWork(trial_id, a.id, 1, work.PASS, {
-            "seconds": 61.25, "machine": "Long throw", "number": number, "paint_s": 60.0,
-        }, who, day, "Rook 4"))  # fmt: skip
+        session.run(
+            NoteWork(
+                trial_id,
+                a.id,
+                1,
+                work.PASS,
+                {
+                    "seconds": 61.25,
+                    "machine": "Long throw",
+                    "number": number,
+                    "paint_s": 60.0,
+                },
+                who,
+                day,
+                "Rook 4",
+            )
+        )
     session.run(NoteWork(trial_id, a.id, 1, work.WORKED, {"seconds": 122.5}, who, day, "Rook 4"))
     session.run(NoteWork(trial_id, b.id, 1, work.PASS, {"seconds": 20.0, "number": 1}, who, day))
     session.run(NoteWork(trial_id, b.id, 1, work.MARK, {"mark": "passes", "passes": 1}, who, day))
@@ -95,8 +133,9 @@ def _notes(session, trial_id, cell, panel):
     day = "2026-09-27"
     tile = {"meter": "Glim", "measurand": "gloss20", "tile": 92.0, "read": 91.4}
     session.run(Note(trial_id, noted.TILE, tile, None, "Lise", day))
-    opened = Note(trial_id, noted.ROUND, {"phase": "after", "order": "random", "seed": 4}, None,
-                  "Lise", day)  # fmt: skip
+    opened = Note(
+        trial_id, noted.ROUND, {"phase": "after", "order": "random", "seed": 4}, None, "Lise", day
+    )
     session.run(opened)
     session.run(
         Note(trial_id, noted.PEEK, {"of": opened.id, "what": "the ranking"}, None, "Ivo", day)
@@ -108,14 +147,23 @@ def _notes(session, trial_id, cell, panel):
     )
     session.run(Note(trial_id, noted.WIPE, {"what": "wash"}))
     session.undo()
-    session.run(KeepPhotographs(trial_id, cell.id, {"before": "a.png", "removed_pct": 61.0},
-                                PICTURE, None, "Ivo", day))  # fmt: skip
+    session.run(
+        KeepPhotographs(
+            trial_id, cell.id, {"before": "a.png", "removed_pct": 61.0}, PICTURE, None, "Ivo", day
+        )
+    )
 
 
 def _decide(session, trial_id, cell, panel):
-    doubt = {"hand:Ivo": {"kind": "hand", "subject": "Ivo", "panels": [panel.id],
-                          "cells": [cell.id],
-                          "slope": [["gloss20", {str(cell.id): 1.5}, 0.3]]}}  # fmt: skip
+    doubt = {
+        "hand:Ivo": {
+            "kind": "hand",
+            "subject": "Ivo",
+            "panels": [panel.id],
+            "cells": [cell.id],
+            "slope": [["gloss20", {str(cell.id): 1.5}, 0.3]],
+        }
+    }
     session.run(SetMatters(trial_id, trial_id, "gloss20", None, 4.0))
     session.run(
         Decide(trial_id, trial_id, doubts_key(trial_id), None, doubt, "take Ivo's hand out")

@@ -21,16 +21,37 @@ PEOPLE = ("Ivo", "Lise", "Tam")
 DAYS = ("2026-09-05", "2026-09-12", "2026-09-19")
 MEASURANDS = ("gloss20", "gloss60", "haze", "clarity", "defects", "film", "temperature")
 LEVEL = {
-    "gloss20": (84.0, 4.0, 0.5), "gloss60": (92.0, 2.0, 0.3), "gloss85": (95.0, 1.0, 0.2),
-    "haze": (18.0, 6.0, 1.0), "clarity": (80.0, 6.0, 1.0), "defects": (75.0, 15.0, 5.0),
-    "film": (115.0, 3.0, 0.8), "temperature": (28.0, 4.0, 0.5),
-}  # fmt: skip
+    "gloss20": (84.0, 4.0, 0.5),
+    "gloss60": (92.0, 2.0, 0.3),
+    "gloss85": (95.0, 1.0, 0.2),
+    "haze": (18.0, 6.0, 1.0),
+    "clarity": (80.0, 6.0, 1.0),
+    "defects": (75.0, 15.0, 5.0),
+    "film": (115.0, 3.0, 0.8),
+    "temperature": (28.0, 4.0, 0.5),
+}
 """Middle, spread of combinations and noise of a reading."""
 ODDITIES = (
-    "plain", "constant", "low end", "high end", "one read of four", "one person", "one day",
-    "begun", "undone", "starts of some", "starts of one panel", "starts apart", "controls only",
-    "one combination", "a slip", "lost cells", "no stages", "one reading", "alike",
-)  # fmt: skip
+    "plain",
+    "constant",
+    "low end",
+    "high end",
+    "one read of four",
+    "one person",
+    "one day",
+    "begun",
+    "undone",
+    "starts of some",
+    "starts of one panel",
+    "starts apart",
+    "controls only",
+    "one combination",
+    "a slip",
+    "lost cells",
+    "no stages",
+    "one reading",
+    "alike",
+)
 
 
 @dataclass(frozen=True)
@@ -67,8 +88,11 @@ def _panels(rng: np.random.Generator, count: int) -> list[Panel]:
     for i in range(1, number + 1):
         rows, columns = int(rng.integers(1, wide + 1)), int(rng.integers(wide, wide + 3))
         taping = Taping(100.0 * columns + 200, 100.0 * rows + 200, rows, columns, 12, 40)
-        hardness = ("soft", "medium", "hard")[int(rng.integers(3))] if rng.random() < 0.5 else (
-            made[0].hardness if made else "medium")  # fmt: skip
+        hardness = (
+            ("soft", "medium", "hard")[int(rng.integers(3))]
+            if rng.random() < 0.5
+            else (made[0].hardness if made else "medium")
+        )
         made.append(Panel(i, 1, f"P{i}", hardness, taping))
     return made
 
@@ -83,11 +107,17 @@ def _build(rng: np.random.Generator) -> FilmBuild:
         return float(rng.uniform(low, high)) if rng.random() < 0.5 else None
 
     return FilmBuild(
-        str(rng.choice(["", "steel", "plastic"])), um(0, 60), um(0, 30), um(0, 90), um(0, 20),
-        single, age=str(rng.choice(["", "recent", "old"])), colour_um=um(0, 120),
+        str(rng.choice(["", "steel", "plastic"])),
+        um(0, 60),
+        um(0, 30),
+        um(0, 90),
+        um(0, 20),
+        single,
+        age=str(rng.choice(["", "recent", "old"])),
+        colour_um=um(0, 120),
         cured_on=str(rng.choice(["", "2026-09-10", "2031-01-01", "1970-05-01"])),
         polish_days=int(rng.integers(0, 90)) if rng.random() < 0.5 else None,
-    )  # fmt: skip
+    )
 
 
 def _combinations(rng: np.random.Generator, count: int, how: tuple[str, ...]) -> list[Combination]:
@@ -98,11 +128,18 @@ def _combinations(rng: np.random.Generator, count: int, how: tuple[str, ...]) ->
         if "no stages" not in how:
             stages = tuple(
                 Stage(
-                    pads[int(rng.integers(3))], compounds[int(rng.integers(3))], "Dipper 15",
-                    "foam-firm", "coarse", "free-orbital", int(rng.integers(1, 6)), "4", 40.0,
+                    pads[int(rng.integers(3))],
+                    compounds[int(rng.integers(3))],
+                    "Dipper 15",
+                    "foam-firm",
+                    "coarse",
+                    "free-orbital",
+                    int(rng.integers(1, 6)),
+                    "4",
+                    40.0,
                 )
                 for _ in range(int(rng.integers(1, 4)))
-            )  # fmt: skip
+            )
         made.append(Combination(i + 1, string.ascii_uppercase[i], "", stages))
     if "controls only" in how:
         made = []
@@ -114,9 +151,11 @@ def _combinations(rng: np.random.Generator, count: int, how: tuple[str, ...]) ->
 
 
 def _cells(
-    rng: np.random.Generator, panels: list[Panel], combinations: list[Combination],
+    rng: np.random.Generator,
+    panels: list[Panel],
+    combinations: list[Combination],
     how: tuple[str, ...],
-) -> list[Cell]:  # fmt: skip
+) -> list[Cell]:
     cells: list[Cell] = []
     for panel in panels:
         own = rng.permutation([c.id for c in combinations]).tolist()
@@ -139,9 +178,14 @@ def _measurands(rng: np.random.Generator) -> list[str]:
 
 
 def _readings(  # noqa: C901 - one oddity after the other
-    rng: np.random.Generator, panels: list[Panel], combinations: list[Combination],
-    cells: list[Cell], kinds: list[str], per: int, how: tuple[str, ...],
-) -> list[Reading]:  # fmt: skip
+    rng: np.random.Generator,
+    panels: list[Panel],
+    combinations: list[Combination],
+    cells: list[Cell],
+    kinds: list[str],
+    per: int,
+    how: tuple[str, ...],
+) -> list[Reading]:
     people = PEOPLE[:1] if "one person" in how else PEOPLE
     days = DAYS[:1] if "one day" in how else DAYS
     effect = {(m, c.id): rng.normal() for m in kinds for c in combinations}
@@ -178,8 +222,11 @@ def _readings(  # noqa: C901 - one oddity after the other
             if "high end" in how:
                 level = kind_of(m).high
             if _starts(rng, m, cell, how):
-                start = 0.6 * middle + rng.normal(0, spread) + (
-                    6.0 * (cell.combination_id % 3) if "starts apart" in how else 0.0)  # fmt: skip
+                start = (
+                    0.6 * middle
+                    + rng.normal(0, spread)
+                    + (6.0 * (cell.combination_id % 3) if "starts apart" in how else 0.0)
+                )
                 for k in range(1, per + 1):
                     keep(cell, m, start + rng.normal(0, noise), "before", k, who, day)
             for k in range(1, per + 1):

@@ -85,10 +85,15 @@ def data_of(rows, combinations, measurand="gloss20"):
     cell, panel, combination, y = zip(*rows, strict=True)
     names = tuple("ABCDEFGHIJKLMNOP"[:combinations])
     return TrialData(
-        measurand, np.array(y), Coded(a([0] * len(y)), ("soft",)), Coded(a(combination), names),
-        {"cell": Coded(a(cell), tuple(map(str, range(max(cell) + 1)))),
-         "panel": Coded(a(panel), tuple(map(str, range(max(panel) + 1))))},
-    )  # fmt: skip
+        measurand,
+        np.array(y),
+        Coded(a([0] * len(y)), ("soft",)),
+        Coded(a(combination), names),
+        {
+            "cell": Coded(a(cell), tuple(map(str, range(max(cell) + 1)))),
+            "panel": Coded(a(panel), tuple(map(str, range(max(panel) + 1)))),
+        },
+    )
 
 
 def parts(rng, trials=6, *, recipes=8, each=4, workshops=2, odd=None, cells=3, panels=2, shift=0.8):

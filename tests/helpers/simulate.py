@@ -94,18 +94,35 @@ def designs():
         Design("m1 one panel, takes to it by 0.8", one_panel, (0,), fixed={pair: 0.8}),
         Design("m2 one panel, takes to it by 1.5", one_panel, (0,), fixed={pair: 1.5}),
         Design("n own panels, which vary by 2.5", owned, (0,) * 4, fixed={"panel": 2.5}),
-        Design("o each by its own person, by 1.0", _full(2, 4, 2), (0, 0), operators=4,
-               own="operator", fixed={"operator": 1.0}),
-        Design("p each on its own day, by 1.0", _full(2, 4, 2), (0, 0), own="day",
-               fixed={"day": 1.0}),
+        Design(
+            "o each by its own person, by 1.0",
+            _full(2, 4, 2),
+            (0, 0),
+            operators=4,
+            own="operator",
+            fixed={"operator": 1.0},
+        ),
+        Design(
+            "p each on its own day, by 1.0", _full(2, 4, 2), (0, 0), own="day", fixed={"day": 1.0}
+        ),
         Design("q1 a chain of pairs", chain, (0,) * 3),
         Design("q2 a chain, takes to a panel by 0.8", chain, (0,) * 3, fixed={pair: 0.8}),
-        Design("r1 starts apart by 2, a third of it left", _full(3, 4, 2), (0,) * 3, starts=2.0,
-               slope=0.33),
-        Design("r2 starts apart by 2, two thirds left", _full(3, 4, 2), (0,) * 3, starts=2.0,
-               slope=0.67),
+        Design(
+            "r1 starts apart by 2, a third of it left",
+            _full(3, 4, 2),
+            (0,) * 3,
+            starts=2.0,
+            slope=0.33,
+        ),
+        Design(
+            "r2 starts apart by 2, two thirds left",
+            _full(3, 4, 2),
+            (0,) * 3,
+            starts=2.0,
+            slope=0.67,
+        ),
         Design("r3 starts apart by 2, nothing left", _full(3, 4, 2), (0,) * 3, starts=2.0),
-    ]  # fmt: skip
+    ]
     return {d.name.split()[0]: d for d in found}
 
 
@@ -160,11 +177,19 @@ def simulate(design, rng):
         return Coded(at.astype(np.intp), tuple(f"{letter}{i}" for i in present))
 
     data = TrialData(
-        design.measurand, y, coded(h, "h"), coded(c, "c"),
-        {"cell": coded(cell, "x"), "panel": coded(p, "p"), "operator": coded(o, "o"),
-         **{name: coded(codes, "d") for name, codes in days.items()}},
-        before, kind.higher_is_better,
-    )  # fmt: skip
+        design.measurand,
+        y,
+        coded(h, "h"),
+        coded(c, "c"),
+        {
+            "cell": coded(cell, "x"),
+            "panel": coded(p, "p"),
+            "operator": coded(o, "o"),
+            **{name: coded(codes, "d") for name, codes in days.items()},
+        },
+        before,
+        kind.higher_is_better,
+    )
     return data, truth
 
 

@@ -6,11 +6,27 @@ from contextlib import closing
 
 DEEP = "[" * 3000 + "]" * 3000
 NASTY = (
-    "null", "[]", "7", '"text"', "true", "{}", '{"a": {"b": [1, {"c": null}]}}', DEEP,
-    '{"layers": 5}', '{"kind": ["a"], "sort": {"x": 1}, "speed": "fast"}', "[[1, 2], {}]",
-    '{"newer": {"unknown": true}}', "[null, null]", '{"shape": "spiral", "points": [[1]]}',
-    "1e999", "[1e308, -1e308]", "{" , "\x00", "NaN", '{"": ""}',
-)  # fmt: skip
+    "null",
+    "[]",
+    "7",
+    '"text"',
+    "true",
+    "{}",
+    '{"a": {"b": [1, {"c": null}]}}',
+    DEEP,
+    '{"layers": 5}',
+    '{"kind": ["a"], "sort": {"x": 1}, "speed": "fast"}',
+    "[[1, 2], {}]",
+    '{"newer": {"unknown": true}}',
+    "[null, null]",
+    '{"shape": "spiral", "points": [[1]]}',
+    "1e999",
+    "[1e308, -1e308]",
+    "{",
+    "\x00",
+    "NaN",
+    '{"": ""}',
+)
 """What stands where JSON is kept."""
 WORDS = (
     "",
@@ -32,9 +48,12 @@ def columns(path):
     with closing(sqlite3.connect(path)) as db:
         tables = [r[0] for r in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
         return [
-            (t, r[1], r[2]) for t in tables if not t.startswith("sqlite_")
-            for r in db.execute("SELECT * FROM pragma_table_info(?)", (t,)) if not r[5]
-        ]  # fmt: skip
+            (t, r[1], r[2])
+            for t in tables
+            if not t.startswith("sqlite_")
+            for r in db.execute("SELECT * FROM pragma_table_info(?)", (t,))
+            if not r[5]
+        ]
 
 
 def bend(path, rng, count=1, *, only=None):

@@ -16,13 +16,19 @@ SLIP = ReadingKind(
     higher_is_better=True,
     repeatability=0.5,
     columns=("slip", "slip_su"),
-    usual={"panel": 0.8, "panel:combination": 0.3, "operator": 0.3, "day": 0.3, "cell": 0.6,
-           "residual": 0.4},
+    usual={
+        "panel": 0.8,
+        "panel:combination": 0.3,
+        "operator": 0.3,
+        "day": 0.3,
+        "cell": 0.6,
+        "residual": 0.4,
+    },
     doubted=Doubted(-4.0, -3.0, -0.5),
     tile=TileLimits(0.5, 1.0, usual=50.0),
     flattered=True,
     aim="finish",
     abroad={"de": ("glätte",)},
-)  # fmt: skip
+)
 WANDERER = MachineKind(**{**FREE_ORBITAL.__dict__, "key": "wanderer", "label": "wanderer"})
 GLIDER = MeterKind("glide", "the glide meter", (("s", "slip"),))

@@ -70,10 +70,15 @@ def test_the_largest_whole_number_that_stays_one_is_taken():
 @pytest.mark.parametrize(
     ("text", "value"),
     [
-        ("yes", True), ("Y", True), ("1", True), ("no", False), ("none", False), ("0", False),
+        ("yes", True),
+        ("Y", True),
+        ("1", True),
+        ("no", False),
+        ("none", False),
+        ("0", False),
         ("", None),
     ],
-)  # fmt: skip
+)
 def test_yes_and_no_are_truths_in_whatever_form(text, value):
     fact = next(f for s in BY_SORT.values() for f in s.facts if f.how == "yes")
     assert fact.read(text) is value

@@ -25,11 +25,16 @@ from loam.store.mapping import guess_mapping
 from loam.store.table_file import read_table
 
 DIRECTION = {
-    "gloss20": (True, 0.0, 2000.0), "gloss60": (True, 0.0, 1000.0), "gloss85": (True, 0.0, 160.0),
-    "haze": (False, 0.0, 2000.0), "clarity": (True, 0.0, 100.0), "film": (True, 0.0, 5000.0),
-    "removed": (False, -100.0, 1000.0), "defects": (True, 0.0, 100.0),
+    "gloss20": (True, 0.0, 2000.0),
+    "gloss60": (True, 0.0, 1000.0),
+    "gloss85": (True, 0.0, 160.0),
+    "haze": (False, 0.0, 2000.0),
+    "clarity": (True, 0.0, 100.0),
+    "film": (True, 0.0, 5000.0),
+    "removed": (False, -100.0, 1000.0),
+    "defects": (True, 0.0, 100.0),
     "temperature": (False, -20.0, 200.0),
-}  # fmt: skip
+}
 
 
 def test_every_measurand_has_its_direction_and_limits():
@@ -218,17 +223,25 @@ def test_a_table_comes_out_cell_by_cell_as_it_stands(tmp_path):
         for c in draft.cells
     }
     assert sorted(cells.values()) == [
-        ("Heron", 0, 0, "A", 7), ("Heron", 1, 2, "B", 8), ("Snipe", 0, 1, "B", 9),
-    ]  # fmt: skip
+        ("Heron", 0, 0, "A", 7),
+        ("Heron", 1, 2, "B", 8),
+        ("Snipe", 0, 1, "B", 9),
+    ]
     named = {v[:3]: c for c, v in cells.items()}
     baseline = {cells[c.id][:3]: c.baseline for c in draft.cells}
     assert baseline["Heron", 0, 0] == {"gloss20": pytest.approx((60.0 + 61.0 + 65.0) / 3)}
     assert baseline["Heron", 1, 2] == {"gloss20": 59.5}
     found = {
-        (r.cell_id, r.measurand, r.phase, r.stage, r.ordinal): (r.value, r.scale, r.operator,
-                                                               r.reader, r.meter, r.day)
+        (r.cell_id, r.measurand, r.phase, r.stage, r.ordinal): (
+            r.value,
+            r.scale,
+            r.operator,
+            r.reader,
+            r.meter,
+            r.day,
+        )
         for r in draft.readings
-    }  # fmt: skip
+    }
     first, second, third = (named[k] for k in (("Heron", 0, 0), ("Heron", 1, 2), ("Snipe", 0, 1)))
     five, six = "2026-09-05", "2026-09-06"
     assert found == {
@@ -247,19 +260,32 @@ def test_a_table_comes_out_cell_by_cell_as_it_stands(tmp_path):
         (third, "gloss20", "before", 1, 1): (58.0, "", "Tam", "Ivo", "Glim", six),
     }
     assert [(p.name, p.hardness, p.paint) for p in draft.panels] == [
-        ("Heron", "soft", "Reed"), ("Snipe", "hard", ""),
-    ]  # fmt: skip
+        ("Heron", "soft", "Reed"),
+        ("Snipe", "hard", ""),
+    ]
     stage = next(c for c in draft.combinations if c.code == "A").stages[0]
     assert (stage.pad, stage.compound, stage.machine, stage.passes) == (
-        "Fen firm", "Grist 6", "Mill rotary", 6,
-    )  # fmt: skip
+        "Fen firm",
+        "Grist 6",
+        "Mill rotary",
+        6,
+    )
 
 
 @pytest.mark.parametrize(
     ("word", "meaning"),
-    [("soft", "soft"), ("WEICH", "soft"), ("m", "medium"), ("mittel", "medium"), ("Hart", "hard"),
-     ("h", "hard"), ("1", ""), ("hardish", ""), ("softer", "")],
-)  # fmt: skip
+    [
+        ("soft", "soft"),
+        ("WEICH", "soft"),
+        ("m", "medium"),
+        ("mittel", "medium"),
+        ("Hart", "hard"),
+        ("h", "hard"),
+        ("1", ""),
+        ("hardish", ""),
+        ("softer", ""),
+    ],
+)
 def test_the_files_own_words_for_hardness(tmp_path, word, meaning):
     file = tmp_path / "t.csv"
     file.write_text(f"panel,hardness,cell,combo,gloss20\nP,{word},K1,A,80\n")

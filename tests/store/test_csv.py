@@ -56,8 +56,10 @@ def take(path):
 def test_any_dialect_gives_the_same_trial(tmp_path, dialect):
     draft = take(write(tmp_path / "r.csv", [HEAD, *ROWS], **dialect))
     assert [(r.value, r.ordinal, r.operator) for r in draft.readings] == [
-        (88.4, 1, "Ivo"), (88.1, 2, "Ivo"), (84.0, 1, "Lise, Tam"),
-    ]  # fmt: skip
+        (88.4, 1, "Ivo"),
+        (88.1, 2, "Ivo"),
+        (84.0, 1, "Lise, Tam"),
+    ]
     assert [c.baseline for c in draft.cells] == [{"gloss20": 61.5}, {"gloss20": 60.2}]
     assert [c.code for c in draft.combinations] == ["A", "B"]
 
@@ -159,14 +161,26 @@ def test_the_reference_trial_is_mapped_without_a_hand():
     assert draft.trial.measurands == ("gloss20", "haze", "film", "defects")
     stage = draft.combinations[0].stages[0]
     assert (stage.pad_material, stage.compound_class, stage.machine_kind, stage.passes) == (
-        "foam-soft", "fine", "free-orbital", 4,
-    )  # fmt: skip
+        "foam-soft",
+        "fine",
+        "free-orbital",
+        4,
+    )
 
 
 def test_stages_joined_in_one_field_come_apart(tmp_path):
     head = ["panel", "hardness", "cell", "combo", "pad", "compound", "machine", "passes", "haze"]
-    row = ["Heron", "hard", "K1", "A", "wool>foam-finish", "coarse>fine", "rotary>orbital-free",
-           "4>6", "14"]  # fmt: skip
+    row = [
+        "Heron",
+        "hard",
+        "K1",
+        "A",
+        "wool>foam-finish",
+        "coarse>fine",
+        "rotary>orbital-free",
+        "4>6",
+        "14",
+    ]
     draft = take(write(tmp_path / "s.csv", [head, row]))
     assert [s.passes for s in draft.combinations[0].stages] == [4, 6]
     assert [s.machine_kind for s in draft.combinations[0].stages] == ["rotary", "free-orbital"]
@@ -206,9 +220,16 @@ HEADINGS = {
 def test_headings_of_other_languages_are_guessed(language):
     found = guess_mapping(HEADINGS[language].split(";"))
     assert list(found.values()) == [
-        "panel", "hardness", "cell", "combination", "after:gloss20", "after:haze",
-        "baseline:gloss20", "before:film", "after:film",
-    ]  # fmt: skip
+        "panel",
+        "hardness",
+        "cell",
+        "combination",
+        "after:gloss20",
+        "after:haze",
+        "baseline:gloss20",
+        "before:film",
+        "after:film",
+    ]
 
 
 @pytest.mark.parametrize("name", ["a name that is too long", "=1+1", "A 1", "é1"])
@@ -228,8 +249,11 @@ def test_the_files_own_cell_names_are_kept(tmp_path):
     path.write_text("panel,hardness,cell,combination,gloss20\n" + "\n".join(rows))
     draft = take(path)
     assert [(c.code, c.row, c.column) for c in draft.cells] == [
-        ("A1", 0, 0), ("A2", 0, 1), ("B1", 1, 0), ("B2", 1, 1),
-    ]  # fmt: skip
+        ("A1", 0, 0),
+        ("A2", 0, 1),
+        ("B1", 1, 0),
+        ("B2", 1, 1),
+    ]
     workshop = Workshop(tmp_path / "own.loam")
     with workshop.transaction() as db:
         trial = write_draft(db, draft, workshop.now())

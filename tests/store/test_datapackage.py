@@ -85,8 +85,11 @@ def test_the_descriptor_names_every_file_with_its_fields(tmp_path):
 def test_any_figure_and_any_words_survive(tmp_path_factory, value, text):
     draft = motions()
     reading = replace(draft.readings[0], value=value, operator=text)
-    draft = replace(draft, readings=(reading, *draft.readings[1:]),
-                    trial=replace(draft.trial, id=1, question=text))  # fmt: skip
+    draft = replace(
+        draft,
+        readings=(reading, *draft.readings[1:]),
+        trial=replace(draft.trial, id=1, question=text),
+    )
     out = tmp_path_factory.mktemp("p") / "x.zip"
     write_package(draft, out)
     assert read_package(out) == draft
@@ -154,9 +157,14 @@ def test_a_package_of_the_format_before_reads_as_it_did():
 def test_sizes_and_speeds_of_a_stage_come_back(tmp_path):
     draft = motions()
     stage = replace(
-        draft.combinations[0].stages[0], pad_mm=150.0, orbit_mm=21.0, speed=4200.0, arm_mm_s=25.0,
-        overlap=0.5, line_shift=0.5,
-    )  # fmt: skip
+        draft.combinations[0].stages[0],
+        pad_mm=150.0,
+        orbit_mm=21.0,
+        speed=4200.0,
+        arm_mm_s=25.0,
+        overlap=0.5,
+        line_shift=0.5,
+    )
     first = replace(draft.combinations[0], stages=(stage,))
     draft = replace(draft, combinations=(first, *draft.combinations[1:]))
     write_package(draft, tmp_path / "p.zip")

@@ -30,11 +30,22 @@ def content(draft):
         struck[s.reading_id] = s.reason if s.struck else ""
     return sorted(
         (
-            cells[r.cell_id], r.measurand, r.phase, r.stage, r.ordinal, r.value, r.scale,
-            r.operator, r.reader, r.meter, r.day, r.mark, struck.get(r.id, ""),
+            cells[r.cell_id],
+            r.measurand,
+            r.phase,
+            r.stage,
+            r.ordinal,
+            r.value,
+            r.scale,
+            r.operator,
+            r.reader,
+            r.meter,
+            r.day,
+            r.mark,
+            struck.get(r.id, ""),
         )
         for r in draft.readings
-    )  # fmt: skip
+    )
 
 
 @pytest.mark.parametrize("make", [motions, cut_and_finish])

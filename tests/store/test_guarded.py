@@ -52,9 +52,11 @@ def test_the_clipboard_is_guarded_as_files_are(qtbot, monkeypatch):
 
 
 def test_a_number_stays_a_number_until_the_last_writer(tmp_path):
-    rows = [["combination", "gloss", "best", "cells"],
-            ["A", fixed(84.12345678901, 1), percent(0.86123), "12"],
-            ["=B", fixed(-3.25, 1), percent(0.9999), "n/a"]]  # fmt: skip
+    rows = [
+        ["combination", "gloss", "best", "cells"],
+        ["A", fixed(84.12345678901, 1), percent(0.86123), "12"],
+        ["=B", fixed(-3.25, 1), percent(0.9999), "n/a"],
+    ]
     assert rows[1][1:3] == ["84.1", "86 %"]
     write_tables("T", [("ranking", "Ranking", rows)], [], tmp_path / "t.zip")
     with zipfile.ZipFile(tmp_path / "t.zip") as archive:

@@ -21,8 +21,18 @@ from loam.store.trials import add_trial
 from loam.store.workshop import Workshop
 
 NOW = "2026-09-26T14:02:11"
-STAGE = Stage("Bracken", "Grist 9", "Dipper 21", "microfibre", "coarse", "free-orbital", 6, "5",
-              pad_mm=125.0, orbit_mm=21.0)  # fmt: skip
+STAGE = Stage(
+    "Bracken",
+    "Grist 9",
+    "Dipper 21",
+    "microfibre",
+    "coarse",
+    "free-orbital",
+    6,
+    "5",
+    pad_mm=125.0,
+    orbit_mm=21.0,
+)
 
 
 @pytest.fixture
@@ -56,8 +66,17 @@ def test_a_trial_fills_what_the_shelf_does_not_know_and_never_overwrites(db):
     trial, a = worked(db)
     facts = only(db, MACHINE).facts
     assert facts == {"mass_kg": 2.8, "motion": "free-orbital", "orbit_mm": 21.0}
-    other = Stage("Bracken", "Grist 9", "Dipper 21", "microfibre", "coarse", "free-orbital", 4,
-                  pad_mm=75.0, orbit_mm=15.0)  # fmt: skip
+    other = Stage(
+        "Bracken",
+        "Grist 9",
+        "Dipper 21",
+        "microfibre",
+        "coarse",
+        "free-orbital",
+        4,
+        pad_mm=75.0,
+        orbit_mm=15.0,
+    )
     change_combination(db, Combination(a, "A", "", (other,)), NOW)
     assert combinations(db, trial)[0].stages == (other,)
     assert only(db, MACHINE).facts == facts

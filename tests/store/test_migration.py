@@ -125,9 +125,11 @@ def test_what_belonged_to_a_trial_belongs_to_the_workshop(old_file):
     assert len({r[0] for r in rows}) == 1
     assert len(rows) == 2
     assert [(p.name, p.trials) for p in workshop_panels(db)] == [
-        ("Godwit", ("Motions on hard",)), ("Heron", ("Typed",)),
-        ("Snipe", ("Motions on hard",)), ("Snipe", ("Typed",)),
-    ]  # fmt: skip
+        ("Godwit", ("Motions on hard",)),
+        ("Heron", ("Typed",)),
+        ("Snipe", ("Motions on hard",)),
+        ("Snipe", ("Typed",)),
+    ]
     # a cell that two people worked has two rows of work, and each reading its own
     cell = db.execute(
         "SELECT w.cell_id FROM work w GROUP BY w.cell_id, w.stage HAVING count(*) > 1"
@@ -236,8 +238,10 @@ def test_a_workshop_of_version_6_keeps_how_it_was_read_and_reads_between_stages(
     with pytest.raises(sqlite3.IntegrityError, match="never changed or deleted"):
         db.execute("DELETE FROM reading")
     with pytest.raises(sqlite3.IntegrityError):
-        db.execute("INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale,"
-                   " taken_at) VALUES (1, 'gloss20', 'later', 1, 99, 80.0, '', '')")  # fmt: skip
+        db.execute(
+            "INSERT INTO reading(cell_id, measurand, phase, stage, ordinal, value, scale,"
+            " taken_at) VALUES (1, 'gloss20', 'later', 1, 99, 80.0, '', '')"
+        )
     workshop.close()
 
 

@@ -19,9 +19,34 @@ from loam.store.take_in import write_draft
 from loam.store.take_out import read_draft
 from loam.store.workshop import Workshop
 
-ODD = ("", "0", "-1", "1", "2", "999999", "1e309", "nan", "x", "\x00", "\u202e", "{}", "[1]",
-       "null", '{"of": {}}', '{"panels": [[1]]}', '{"of": 7, "panels": 3}', "put away", "a" * 32,
-       "f" * 33, "9" * 25, "'=1+1", "ü" * 300, "2026-09-26", "taken back", "worked")  # fmt: skip
+ODD = (
+    "",
+    "0",
+    "-1",
+    "1",
+    "2",
+    "999999",
+    "1e309",
+    "nan",
+    "x",
+    "\x00",
+    "\u202e",
+    "{}",
+    "[1]",
+    "null",
+    '{"of": {}}',
+    '{"panels": [[1]]}',
+    '{"of": 7, "panels": 3}',
+    "put away",
+    "a" * 32,
+    "f" * 33,
+    "9" * 25,
+    "'=1+1",
+    "ü" * 300,
+    "2026-09-26",
+    "taken back",
+    "worked",
+)
 
 
 @pytest.fixture(scope="module")

@@ -26,9 +26,9 @@ def bomb(width, height):
     """Return a PNG of so many pixels in a few bytes."""
 
     def chunk(kind, data):
-        return struct.pack(">I", len(data)) + kind + data + struct.pack(
-            ">I", zlib.crc32(kind + data)
-        )  # fmt: skip
+        return (
+            struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+        )
 
     head = struct.pack(">IIBBBBB", width, height, 1, 0, 0, 0, 0)
     rows = zlib.compress(bytes(1 + (width + 7) // 8) * min(height, 20))

@@ -36,10 +36,12 @@ def db():
 
 @pytest.mark.parametrize("sort", GROWING, ids=lambda s: s.key)
 def test_every_column_of_what_only_grows_is_declared_and_every_declared_one_is_there(db, sort):
-    table = {row[1]: (row[2], bool(row[3])) for row in db.execute(
-        f"PRAGMA table_info({sort.table})")}  # fmt: skip
-    declared = {f.stored: f for f in sort.fields if f.stored != "-" and f.name not in (
-        "id", "uid", "made")}  # fmt: skip
+    table = {
+        row[1]: (row[2], bool(row[3])) for row in db.execute(f"PRAGMA table_info({sort.table})")
+    }
+    declared = {
+        f.stored: f for f in sort.fields if f.stored != "-" and f.name not in ("id", "uid", "made")
+    }
     of_reading = {"work_id"} if sort.key == "reading" else set()
     assert set(table) == set(declared) | of_reading | {"id"} | (
         {"trial_id"} if "trial_id" in insert_sql(sort) else set()

@@ -37,8 +37,11 @@ def test_a_workshop_as_loam_made_it_is_plain(path):
 
 
 def test_a_file_that_another_version_of_the_database_words_otherwise_is_alike(path):
-    by_hand(path, "UPDATE sqlite_master SET sql = replace(sql, 'CREATE TABLE \"reading\"',"
-            " 'CREATE TABLE reading') || ' '")  # fmt: skip
+    by_hand(
+        path,
+        "UPDATE sqlite_master SET sql = replace(sql, 'CREATE TABLE \"reading\"',"
+        " 'CREATE TABLE reading') || ' '",
+    )
     with closing(sqlite3.connect(path)) as db:
         assert digest_of(db) != PLAIN
         assert changed(db) is None
@@ -79,8 +82,7 @@ def test_a_version_under_way_gets_its_tables(path):
 
 
 def test_a_mark_of_a_version_under_way_is_made_anew(path):
-    by_hand(path, "DROP TABLE mark",
-            "CREATE TABLE mark(id INTEGER PRIMARY KEY, token TEXT) STRICT")  # fmt: skip
+    by_hand(path, "DROP TABLE mark", "CREATE TABLE mark(id INTEGER PRIMARY KEY, token TEXT) STRICT")
     workshop = Workshop(path)
     assert workshop.said == "", "nothing of the trainer's was touched"
     workshop.close()
@@ -94,11 +96,13 @@ BROKEN = {
     "a late view": ("ALTER TABLE decision RENAME TO o", "CREATE VIEW decision AS SELECT * FROM o"),
     "a column less": ("DROP TRIGGER reading_stands", "ALTER TABLE reading DROP COLUMN mark"),
     "a column otherwise": ("ALTER TABLE trial RENAME COLUMN name TO title",),
-    "not strict": ("UPDATE sqlite_master SET sql = replace(sql, ') STRICT', ')')"
-                   " WHERE name = 'noted'",),
-    "a trigger of another": ("CREATE TRIGGER mine AFTER INSERT ON reading BEGIN"
-                             " DELETE FROM setting; END",),
-}  # fmt: skip
+    "not strict": (
+        "UPDATE sqlite_master SET sql = replace(sql, ') STRICT', ')') WHERE name = 'noted'",
+    ),
+    "a trigger of another": (
+        "CREATE TRIGGER mine AFTER INSERT ON reading BEGIN DELETE FROM setting; END",
+    ),
+}
 
 
 @pytest.mark.parametrize("how", BROKEN)
@@ -143,12 +147,14 @@ def test_the_layout_is_of_the_newest_version():
 
 def test_values_that_were_bent_are_named_and_the_rest_goes_on(path):
     by_hand(
-        path, "DROP TRIGGER reading_stands", "PRAGMA ignore_check_constraints = ON",
+        path,
+        "DROP TRIGGER reading_stands",
+        "PRAGMA ignore_check_constraints = ON",
         "UPDATE reading SET phase = 'later' WHERE id = 3",
         "UPDATE reading SET value = 1e300 WHERE id = 4",
         "UPDATE cell SET row = 77 WHERE id = 2",
         "UPDATE stage SET settings = '[1]' WHERE position = 0",
-    )  # fmt: skip
+    )
     problems = " ".join(check(path)["problems"])
     assert "Readings that no meter says, not judged: 2." in problems
     assert "Cells off their panel, not shown: 1." in problems

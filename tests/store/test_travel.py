@@ -70,9 +70,22 @@ def unstruck(draft):
 def test_a_lived_trial_has_a_row_of_every_sort(home):
     trial = lived(home)
     draft = read_draft(home.workshop.connection, trial)
-    assert {s.key for s in SORTS if s.key not in ("away", "panel", "trial", "combination", "stage",
-                                                  "cell", "baseline", "reading", "strike")} == set(
-        draft.rest)  # fmt: skip
+    assert {
+        s.key
+        for s in SORTS
+        if s.key
+        not in (
+            "away",
+            "panel",
+            "trial",
+            "combination",
+            "stage",
+            "cell",
+            "baseline",
+            "reading",
+            "strike",
+        )
+    } == set(draft.rest)
     counts = counts_of(home.workshop.connection, trial)
     assert all(counts[key] for key in counts), counts
     wanted = {s.key for s in COUNTED} - {"note"} | set(NOTE.parts) | set(WORK.parts.values())
@@ -119,27 +132,37 @@ def taken(session):
 
 def told(draft):
     """Return what a draft says, whatever the order in which its rows came."""
-    cells = {c.id: cell_uid(draft.beside("panel", "uid", c.panel_id - 1), c.row, c.column)
-             for c in draft.cells}  # fmt: skip
+    cells = {
+        c.id: cell_uid(draft.beside("panel", "uid", c.panel_id - 1), c.row, c.column)
+        for c in draft.cells
+    }
     said = {
         "registers": registers(draft),
         "readings": {
             draft.beside("reading", "uid", i): replace(r, id=0, cell_id=0, struck=None)
             for i, r in enumerate(draft.readings)
         },
-        "at": {draft.beside("reading", "uid", i): cells[r.cell_id]
-               for i, r in enumerate(draft.readings)},
-        "strikes": {draft.beside("strike", "uid", i): (s.struck, s.reason, s.at)
-                    for i, s in enumerate(draft.strikes)},
-        "panels": [p.name for p in draft.panels], "codes": [c.code for c in draft.combinations],
-    }  # fmt: skip
+        "at": {
+            draft.beside("reading", "uid", i): cells[r.cell_id]
+            for i, r in enumerate(draft.readings)
+        },
+        "strikes": {
+            draft.beside("strike", "uid", i): (s.struck, s.reason, s.at)
+            for i, s in enumerate(draft.strikes)
+        },
+        "panels": [p.name for p in draft.panels],
+        "codes": [c.code for c in draft.combinations],
+    }
     for sort in GROWING:
         if sort.key in draft.rest:
             said[sort.key] = {
-                r["uid"]: {k: v for k, v in r.items()
-                           if k != "id" and (not sort.field(k).of or sort.field(k).of == "person")}
+                r["uid"]: {
+                    k: v
+                    for k, v in r.items()
+                    if k != "id" and (not sort.field(k).of or sort.field(k).of == "person")
+                }
                 for r in draft.rest[sort.key]
-            }  # fmt: skip
+            }
     return said
 
 
@@ -165,8 +188,11 @@ def test_a_file_joined_again_brings_nothing(benches):
 def typed(session, value, cell=0, ordinal=51):
     cells = [c for c in session.cells() if c.combination_id is not None]
     trial = session.trials()[0].id
-    session.run(TakeReadings(trial, [
-        Reading(0, cells[cell].id, "gloss20", value, ordinal=ordinal, reader="Lise")]))  # fmt: skip
+    session.run(
+        TakeReadings(
+            trial, [Reading(0, cells[cell].id, "gloss20", value, ordinal=ordinal, reader="Lise")]
+        )
+    )
 
 
 def test_what_is_new_at_two_benches_comes_together_and_nothing_twice(benches):
@@ -260,8 +286,11 @@ BY_THE_WAY = ("person", "session", "kit_item", "kit_version", "raw_line", "mark"
 
 def rows_in(db):
     tables = [r[0] for r in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
-    found = {t: db.execute(f"SELECT count(*) FROM {t}").fetchone()[0]
-             for t in tables if t not in BY_THE_WAY}  # fmt: skip
+    found = {
+        t: db.execute(f"SELECT count(*) FROM {t}").fetchone()[0]
+        for t in tables
+        if t not in BY_THE_WAY
+    }
     gone = "SELECT count(*) FROM identity WHERE sort NOT IN ('person', 'item')"
     return {**found, "identity": db.execute(gone).fetchone()[0]}
 

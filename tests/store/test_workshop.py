@@ -118,8 +118,12 @@ def test_a_failed_upgrade_leaves_the_old_version_whole(tmp_path):
 
 def test_readings_can_be_neither_changed_nor_deleted(workshop):
     Session(workshop).run(TakeInTrial(motions()))
-    for sql in ("UPDATE reading SET value = 1", "DELETE FROM reading", "DELETE FROM strike WHERE 1",
-                "UPDATE strike SET reason = ''"):  # fmt: skip
+    for sql in (
+        "UPDATE reading SET value = 1",
+        "DELETE FROM reading",
+        "DELETE FROM strike WHERE 1",
+        "UPDATE strike SET reason = ''",
+    ):
         table = "strike" if "strike" in sql else "reading"
         if table == "strike":
             workshop.connection.execute(

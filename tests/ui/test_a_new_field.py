@@ -83,7 +83,10 @@ def test_one_declaration_is_all_that_a_field_of_a_panel_takes(tmp_path):
     script = tmp_path / "declare.py"
     script.write_text(SCRIPT)
     found = subprocess.run(
-        [sys.executable, script, tmp_path], capture_output=True, text=True, check=False,
+        [sys.executable, script, tmp_path],
+        capture_output=True,
+        text=True,
+        check=False,
         env={**os.environ, "PYTHONPATH": str(ROOT / "src"), "QT_QPA_PLATFORM": "offscreen"},
-    )  # fmt: skip
+    )
     assert found.stdout.strip() == "one declaration", found.stderr

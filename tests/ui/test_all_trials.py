@@ -36,8 +36,11 @@ def test_trials_are_ticked_and_less_certainty_is_explained(judging, wait_for):
     assert page.found.others, "a trial that shares no combination can be ticked"
     alone = window.view.rankings["gloss20"].judgement
     soft = alone.on("soft").leader
-    code = next(c for c, where in page.found.letters.items()
-                if ("Cut and finish", soft.combination) in where)  # fmt: skip
+    code = next(
+        c
+        for c, where in page.found.letters.items()
+        if ("Cut and finish", soft.combination) in where
+    )
     now = page.found.ranking.judgement.on("soft").standing(code).p_best
     told = page.small.text().replace("\u00a0", " ")
     assert ("On soft" in told and "in this trial alone" in told) == (now <= soft.p_best - 0.05)

@@ -122,8 +122,9 @@ def test_large_text_is_never_cut_but_scrolled(open_window, wait_for, step, perce
     assert view.height() >= port.height() - 8
 
 
-@pytest.mark.parametrize(("step", "percent"), [*((s, 150) for s in (*STEPS, "work")),
-                                               ("judge", 200)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("step", "percent"), [*((s, 150) for s in (*STEPS, "work")), ("judge", 200)]
+)
 def test_large_text_in_a_small_window_is_not_scrolled_sideways(
     open_window, wait_for, step, percent
 ):
@@ -273,8 +274,11 @@ def test_every_drawing_goes_out(open_window, wait_for, tmp_path, step, ending):
         image = QImage(str(file))
         assert image.width() > 1000
         assert image.pixelColor(2, 2) == QColor("white")
-        colours = {image.pixel(x, y) for x in range(0, image.width(), 37)
-                   for y in range(0, image.height(), 41)}  # fmt: skip
+        colours = {
+            image.pixel(x, y)
+            for x in range(0, image.width(), 37)
+            for y in range(0, image.height(), 41)
+        }
         assert len(colours) > 3
     elif ending == ".svg":
         buffer = QBuffer()

@@ -186,8 +186,10 @@ def test_a_panel_of_the_workshop_is_taped_again_in_another_trial(open_window):
     press(window, K.Key_Return)
     (panel,) = window.session.panels()
     assert (panel.name, panel.physical, panel.hardness) == (
-        source.name, source.physical, source.hardness,
-    )  # fmt: skip
+        source.name,
+        source.physical,
+        source.hardness,
+    )
     press(window, K.Key_G, CTRL)
     assert window.view.list.count() >= 7
     press(window, K.Key_Escape)

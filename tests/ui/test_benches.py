@@ -49,8 +49,11 @@ def window(open_window, tmp_path):
 
 def reads(session):
     cell = next(c for c in session.cells() if c.combination_id is not None)
-    session.run(TakeReadings(session.trial_id, [
-        Reading(0, cell.id, "gloss20", 71.5, ordinal=9, reader="Ivo")]))  # fmt: skip
+    session.run(
+        TakeReadings(
+            session.trial_id, [Reading(0, cell.id, "gloss20", 71.5, ordinal=9, reader="Ivo")]
+        )
+    )
 
 
 def test_what_is_new_of_the_trial_comes_and_nothing_twice(window, other, wait_for):

@@ -72,8 +72,9 @@ def test_what_a_gate_records_is_turned_by_its_number(bench):
     press(K.Key_Return)
     found = gates(bench)[panel.id][-1]
     assert (found.gate, found.facts) == (
-        "damage", {"grit": "P1500", "strokes": "5", "direction": "crossed"}
-    )  # fmt: skip
+        "damage",
+        {"grit": "P1500", "strokes": "5", "direction": "crossed"},
+    )
 
 
 def test_a_gate_is_left_out_for_a_reason_that_is_kept(bench):
@@ -348,9 +349,12 @@ def test_what_went_wrong_is_said_where_it_is_judged_and_can_be_left_out(open_win
     ahead = judge.ranking
     wait_for(bench.window)
     found = judge_trial(
-        session.workshop.reads, session.trial_id, "gloss20", session.trial.seed,
+        session.workshop.reads,
+        session.trial_id,
+        "gloss20",
+        session.trial.seed,
         session.kind("gloss20"),
-    )  # fmt: skip
+    )
     assert found.work == ahead.work
     for own, other in zip(found.judgement.classes, ahead.judgement.classes, strict=True):
         assert own.standings == other.standings

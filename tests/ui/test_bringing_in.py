@@ -24,8 +24,10 @@ def lines(classes=("soft", "hard"), haze="11.5"):
     rows = [HEAD]
     for p, word in enumerate(classes):
         for i in range(4):
-            rows += [f"P{p},{word},{'KL'[i // 2]}{i % 2 + 1},{'AB'[i % 2]},{80 + i}.{k},{haze}"
-                     for k in range(3)]  # fmt: skip
+            rows += [
+                f"P{p},{word},{'KL'[i // 2]}{i % 2 + 1},{'AB'[i % 2]},{80 + i}.{k},{haze}"
+                for k in range(3)
+            ]
     return rows
 
 
@@ -101,9 +103,16 @@ def test_focus_goes_to_the_first_gap_and_typing_says_what_it_means(bring, wait_f
 
 @pytest.mark.parametrize(
     ("typed", "first"),
-    [("haze", "after:haze"), ("haze s", "scale"), ("gloss 60", "after:gloss60"),
-     ("film", "after:film"), ("gl", "after:gloss20"), ("who", "operator"), ("pan", "panel")],
-)  # fmt: skip
+    [
+        ("haze", "after:haze"),
+        ("haze s", "scale"),
+        ("gloss 60", "after:gloss60"),
+        ("film", "after:film"),
+        ("gl", "after:gloss20"),
+        ("who", "operator"),
+        ("pan", "panel"),
+    ],
+)
 def test_a_measurand_is_found_before_what_is_named_after_it(typed, first):
     assert matching_roles(typed)[0].key == first
 
@@ -189,14 +198,21 @@ def test_readings_are_added_to_the_trial_at_hand(bring, wait_for, open_window):
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        (lambda d: replace(d, panels=(replace(d.panels[0], name="Teal"), *d.panels[1:])),
-         "no panel Teal"),
+        (
+            lambda d: replace(d, panels=(replace(d.panels[0], name="Teal"), *d.panels[1:])),
+            "no panel Teal",
+        ),
         (lambda d: replace(d, cells=(replace(d.cells[0], row=9), *d.cells[1:])), "has no cell"),
-        (lambda d: replace(d, cells=(replace(d.cells[0], combination_id=d.cells[1].combination_id),
-                                     *d.cells[1:])), "in the file"),
+        (
+            lambda d: replace(
+                d,
+                cells=(replace(d.cells[0], combination_id=d.cells[1].combination_id), *d.cells[1:]),
+            ),
+            "in the file",
+        ),
         (lambda d: replace(d, readings=d.readings * 200), "too many to add"),
     ],
-)  # fmt: skip
+)
 def test_what_does_not_fit_the_trial_at_hand_is_refused(change, said):
     draft = motions()
     assert draft.cells[0].combination_id != draft.cells[1].combination_id

@@ -50,8 +50,10 @@ def test_twelve_cells_from_nothing_to_a_printed_ranking(open_window, wait_for, t
     for pad, compound in (("Fen firm", "Loess 4"), ("Fen medium", "Loess 3"), ("Down", "Silt 2")):
         name_combination(window, pad, compound, "Dipper 15", "6")
     assert [(c.code, c.stages[0].passes) for c in session.combinations()] == [
-        ("A", 6), ("B", 6), ("C", 6),
-    ]  # fmt: skip
+        ("A", 6),
+        ("B", 6),
+        ("C", 6),
+    ]
     press(window, K.Key_F4)
     press(window, K.Key_N, CTRL)
     type_in(window, "Heron")

@@ -21,12 +21,15 @@ def pressed(key, text="", held=NONE):
 @pytest.mark.parametrize(
     ("event", "name"),
     [
-        (pressed(K.Key_X, "x"), "X"), (pressed(K.Key_P, "P", SHIFT), "Shift+P"),
-        (pressed(K.Key_Escape), "Esc"), (pressed(K.Key_Enter), "Enter"),
-        (pressed(K.Key_Minus, "-"), "−"), (pressed(K.Key_7, "7"), "7"),
+        (pressed(K.Key_X, "x"), "X"),
+        (pressed(K.Key_P, "P", SHIFT), "Shift+P"),
+        (pressed(K.Key_Escape), "Esc"),
+        (pressed(K.Key_Enter), "Enter"),
+        (pressed(K.Key_Minus, "-"), "−"),
+        (pressed(K.Key_7, "7"), "7"),
         (pressed(K.Key_X, "\x18", CTRL), ""),
     ],
-)  # fmt: skip
+)
 def test_a_key_is_called_as_it_is_shown(event, name):
     assert name_of(event) == name
 
@@ -65,7 +68,10 @@ def test_no_key_is_declared_twice_in_a_view_and_two_more_steps_have_room(open_wi
     for step, _ in STEPS:
         window.go(step)
         wait_for(window)
-        shown = [(k, said) for k, said, act in [*window.view.keys(), *window.view.more_keys()]
-                 if act is not None]  # fmt: skip
+        shown = [
+            (k, said)
+            for k, said, act in [*window.view.keys(), *window.view.more_keys()]
+            if act is not None
+        ]
         names = [name for keys, _ in shown for name in keys.split()]
         assert len(names) == len(set(names)), (step, shown)

@@ -82,8 +82,10 @@ def test_every_thing_looks_different(open_window):
         image = form.things[what].grab().toImage()
         return bytes(image.constBits().asarray(image.sizeInBytes()))
 
-    pads = [seen("pad", pad_material=m) for m in
-            ("foam-firm", "foam", "foam-soft", "microfibre", "wool", "wool-foam")]  # fmt: skip
+    pads = [
+        seen("pad", pad_material=m)
+        for m in ("foam-firm", "foam", "foam-soft", "microfibre", "wool", "wool-foam")
+    ]
     grains = [seen("compound", compound_class=c) for c in ("fine", "polish", "coarse")]
     ways = [seen("machine", machine_kind=m) for m in ("free-orbital", "forced-orbital", "rotary")]
     sizes = [seen("pad", pad_mm=mm) for mm in (50.0, 100.0, 150.0)]

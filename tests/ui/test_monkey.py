@@ -14,20 +14,59 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 NONE = Qt.KeyboardModifier.NoModifier
 KEYS = [
-    *((key, NONE) for key in (
-        K.Key_F1, K.Key_F2, K.Key_F3, K.Key_F4, K.Key_F5, K.Key_F6, K.Key_F7, K.Key_F8,
-        K.Key_Space, K.Key_Up, K.Key_Down,
-        K.Key_Left, K.Key_Right, K.Key_Return, K.Key_Return, K.Key_Escape, K.Key_Tab, K.Key_Delete,
-        K.Key_PageUp, K.Key_PageDown, K.Key_A, K.Key_B, K.Key_M, K.Key_X, K.Key_8, K.Key_4,
-        K.Key_Period, K.Key_Space, K.Key_Backspace,
-    )),
-    *((key, CTRL) for key in (
-        K.Key_N, K.Key_G, K.Key_B, K.Key_D, K.Key_Delete, K.Key_R, K.Key_X, K.Key_M, K.Key_Z,
-        K.Key_I, K.Key_E,
-    )),
+    *(
+        (key, NONE)
+        for key in (
+            K.Key_F1,
+            K.Key_F2,
+            K.Key_F3,
+            K.Key_F4,
+            K.Key_F5,
+            K.Key_F6,
+            K.Key_F7,
+            K.Key_F8,
+            K.Key_Space,
+            K.Key_Up,
+            K.Key_Down,
+            K.Key_Left,
+            K.Key_Right,
+            K.Key_Return,
+            K.Key_Return,
+            K.Key_Escape,
+            K.Key_Tab,
+            K.Key_Delete,
+            K.Key_PageUp,
+            K.Key_PageDown,
+            K.Key_A,
+            K.Key_B,
+            K.Key_M,
+            K.Key_X,
+            K.Key_8,
+            K.Key_4,
+            K.Key_Period,
+            K.Key_Space,
+            K.Key_Backspace,
+        )
+    ),
+    *(
+        (key, CTRL)
+        for key in (
+            K.Key_N,
+            K.Key_G,
+            K.Key_B,
+            K.Key_D,
+            K.Key_Delete,
+            K.Key_R,
+            K.Key_X,
+            K.Key_M,
+            K.Key_Z,
+            K.Key_I,
+            K.Key_E,
+        )
+    ),
     (K.Key_Z, CTRL | SHIFT),
     (K.Key_F12, NONE),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize("seed", [1, 2, 3, 4])

@@ -71,9 +71,10 @@ def test_empty_views_say_what_they_will_show_and_how_to_start(open_window):
         shown = [
             w.text() if hasattr(w, "text") else w.waiting
             for w in window.view.findChildren(object)
-            if (hasattr(w, "text") or hasattr(w, "waiting")) and getattr(w, "isVisible", bool)()
+            if (hasattr(w, "text") or hasattr(w, "waiting"))
+            and getattr(w, "isVisible", bool)()
             and not callable(getattr(w, "waiting", ""))
-        ]  # fmt: skip
+        ]
         assert any(word in str(s) for s in shown), (step, shown)
 
 
@@ -341,9 +342,12 @@ def test_a_job_can_wait_until_the_window_is_painted(open_window, qtbot):
     own.update()
     for n in (1, 2):
         window.jobs.start(
-            f"late{n}", lambda n=n: told.append(f"run {n}"), lambda _r: None, lambda _e: None,
+            f"late{n}",
+            lambda n=n: told.append(f"run {n}"),
+            lambda _r: None,
+            lambda _e: None,
             painted=True,
-        )  # fmt: skip
+        )
     assert window.jobs.busy
     assert told == []
     qtbot.waitUntil(lambda: not window.jobs.busy, timeout=20_000)

@@ -64,9 +64,17 @@ def test_tab_goes_through_what_is_typed_as_one_reads(naming):
         press(naming, K.Key_Tab)
         seen.append(at())
     assert seen == [
-        "pad", "compound", "machine", "passes", "force_n", "dial", "speed", "pad_mm", "orbit_mm",
+        "pad",
+        "compound",
+        "machine",
+        "passes",
+        "force_n",
+        "dial",
+        "speed",
+        "pad_mm",
+        "orbit_mm",
         "arm_mm_s",
-    ]  # fmt: skip
+    ]
 
 
 def test_what_is_not_known_is_asked_after_its_name(naming):
@@ -87,8 +95,15 @@ def test_another_name_on_a_copy_asks_anew(naming):
     session, form = naming.session, naming.view.form
     for name, kind in (("Sallow", "microfibre"), ("Grist", "coarse"), ("Mill", "rotary")):
         write(naming, name, K.Key_Return)
-        next(b for k, b in {**form.material.buttons, **form.grade.buttons,
-                            **form.motion.buttons}.items() if k == kind).click()  # fmt: skip
+        next(
+            b
+            for k, b in {
+                **form.material.buttons,
+                **form.grade.buttons,
+                **form.motion.buttons,
+            }.items()
+            if k == kind
+        ).click()
     press(naming, K.Key_D, CTRL)
     assert session.combinations()[1].stages == session.combinations()[0].stages
     form.pad.line.selectAll()

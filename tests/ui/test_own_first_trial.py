@@ -34,9 +34,13 @@ def first(open_window, wait_for):
     press(window, K.Key_Return)
     press(window, K.Key_F3)
     for i, (pad, compound) in enumerate(
-        (("Fen firm", "Grist 9"), ("Fen medium", "Loess 4"), ("Fen soft", "Silt 2"),
-         ("Down", "Silt 1"))
-    ):  # fmt: skip
+        (
+            ("Fen firm", "Grist 9"),
+            ("Fen medium", "Loess 4"),
+            ("Fen soft", "Silt 2"),
+            ("Down", "Silt 1"),
+        )
+    ):
         press(window, K.Key_N, CTRL)
         for text in (pad, compound, "Dipper 15"):
             type_in(window, text)
@@ -99,15 +103,29 @@ def read_one_panel(window):
         level = LEVEL.get(combination.code, 45.0) + rng.normal(0, 0.4)
         who = PEOPLE[i % 3]
         if i % 2:
-            start = Reading(0, cell.id, "gloss20", round(45 + rng.normal(), 1), BEFORE, 1, 1, "",
-                            who, "2026-09-26")  # fmt: skip
+            start = Reading(
+                0,
+                cell.id,
+                "gloss20",
+                round(45 + rng.normal(), 1),
+                BEFORE,
+                1,
+                1,
+                "",
+                who,
+                "2026-09-26",
+            )
             session.run(take_reading(session.trial_id, start))
         for k in range(1, 4):
             value = round(level + rng.normal(0, 0.2), 1)
             if i == 2 and k == 3:
                 value = round(value * 10, 1)
-            session.run(take_reading(session.trial_id, Reading(
-                0, cell.id, "gloss20", value, "after", k, 1, "", who, "2026-09-26")))  # fmt: skip
+            session.run(
+                take_reading(
+                    session.trial_id,
+                    Reading(0, cell.id, "gloss20", value, "after", k, 1, "", who, "2026-09-26"),
+                )
+            )
 
 
 def test_it_gets_a_ranking_every_page_and_all_four_reports(first, wait_for, tmp_path):
@@ -156,8 +174,9 @@ def test_leaving_a_doubt_out_is_an_act_like_all_others(judging, wait_for):
     wait_for(window)
     before = view.ranking.judgement.classes
     counts = session.counts()
-    number = next(i for i, s in enumerate(view.doubts.found, 1)
-                  if s.doubt.kind in ("class", "hand", "pad"))  # fmt: skip
+    number = next(
+        i for i, s in enumerate(view.doubts.found, 1) if s.doubt.kind in ("class", "hand", "pad")
+    )
     press(window, getattr(K, f"Key_{number}"))
     wait_for(window)
     assert view.ranking.judgement.classes != before

@@ -128,8 +128,10 @@ def test_regions_are_moved_by_keys_and_drawn_by_mouse(page, tmp_path):
     press(K.Key_C)
     pane = page.panes["before"]
     box = pane._box()
-    corners = [QPoint(round(box.left() + s * box.width()), round(box.top() + s * box.height()))
-               for s in (0.3, 0.9)]  # fmt: skip
+    corners = [
+        QPoint(round(box.left() + s * box.width()), round(box.top() + s * box.height()))
+        for s in (0.3, 0.9)
+    ]
     QTest.mousePress(pane, Qt.MouseButton.LeftButton, NONE, corners[0])
     QTest.mouseMove(pane, corners[1])
     QTest.mouseRelease(pane, Qt.MouseButton.LeftButton, NONE, corners[1])

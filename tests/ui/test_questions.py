@@ -169,8 +169,11 @@ def test_planted_stages_are_said(judging, wait_for):
     found = window.view.questions.of("stages").found
     row = next(r for r in found.classes[0].rows if r.code == "C")
     assert [b.name for b in row.boxes] == [
-        "before work", "after stage 1", "after stage 2", "after stage 3"
-    ]  # fmt: skip
+        "before work",
+        "after stage 1",
+        "after stage 2",
+        "after stage 3",
+    ]
     assert [link.verdict for link in row.links][:2] == ["seen", "seen"]
 
 
@@ -218,8 +221,10 @@ def test_faulty_kept_aims_and_limits_never_stop_it(open_window, wait_for):
     window = open_window(demo=True)
     session = window.session
     session.remember("aims", [["x", [1, 2]], ["", [1, 1, 1, 1]], ["y", ["a", 1, 1, 1]], 3, None])
-    session.remember(f"worth:{session.trial_id}", {"gloss20": [5, 5], "time": [-1, 2], "haze": "x",
-                                                   "defects": [None, 1]})  # fmt: skip
+    session.remember(
+        f"worth:{session.trial_id}",
+        {"gloss20": [5, 5], "time": [-1, 2], "haze": "x", "defects": [None, 1]},
+    )
     window.go("judge")
     wait_for(window)
     press(window, K.Key_P)
@@ -346,8 +351,12 @@ def test_a_cell_is_read_between_its_stages_in_the_window(open_window, wait_for):
     phases = list(read.form.phases.buttons)
     assert phases[-2:] == ["stage1", "stage2"], "the longest combination has three stages"
     codes = {c.id: c for c in session.combinations()}
-    longest = next(c for p in session.panels() for c in session.cells_of(p.id)
-                   if len(getattr(codes.get(c.combination_id), "stages", ())) == 3)  # fmt: skip
+    longest = next(
+        c
+        for p in session.panels()
+        for c in session.cells_of(p.id)
+        if len(getattr(codes.get(c.combination_id), "stages", ())) == 3
+    )
     read.choose(longest.id)
     levels = {"before": "60,0", "stage1": "80,2", "stage2": "85,1", "after": "85,3"}
     for phase, figure in levels.items():
@@ -436,9 +445,12 @@ def test_what_a_doubt_would_do_is_judged_ahead(judging, wait_for, monkeypatch):
     wait_for(window)
     session = window.session
     found = judge(
-        session.workshop.reads, session.trial_id, "gloss20", session.trial.seed,
+        session.workshop.reads,
+        session.trial_id,
+        "gloss20",
+        session.trial.seed,
         session.kind("gloss20"),
-    )  # fmt: skip
+    )
     assert found.sentence == ahead.sentence
     assert found.work == ahead.work
     for own, other in zip(found.judgement.classes, ahead.judgement.classes, strict=True):

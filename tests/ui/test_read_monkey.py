@@ -15,10 +15,23 @@ from loam.app.presenters.story import story
 K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
 CTRL = Qt.KeyboardModifier.ControlModifier
 KEYS = [
-    *(K.Key_Return,) * 8, *(getattr(K, f"Key_{c}") for c in "NWTIHXCDLAGVEPB"), K.Key_Escape,
-    K.Key_Escape, K.Key_Escape, *(getattr(K, f"Key_{n}") for n in range(10)), K.Key_Up, K.Key_Down,
-    K.Key_Left, K.Key_Right, K.Key_Backspace, K.Key_Tab, K.Key_Space, K.Key_F8, K.Key_F2, K.Key_F12,
-]  # fmt: skip
+    *(K.Key_Return,) * 8,
+    *(getattr(K, f"Key_{c}") for c in "NWTIHXCDLAGVEPB"),
+    K.Key_Escape,
+    K.Key_Escape,
+    K.Key_Escape,
+    *(getattr(K, f"Key_{n}") for n in range(10)),
+    K.Key_Up,
+    K.Key_Down,
+    K.Key_Left,
+    K.Key_Right,
+    K.Key_Backspace,
+    K.Key_Tab,
+    K.Key_Space,
+    K.Key_F8,
+    K.Key_F2,
+    K.Key_F12,
+]
 FIGURES = ["84.6", "84,9", "8", "846", "92.4", "93.9", "15", "-3", "1e5", "0", "99.", "45.1"]
 
 

@@ -193,9 +193,12 @@ def test_a_column_is_pasted_into_the_cells_that_want_it(reading):
 
 @pytest.mark.parametrize(
     ("column", "said"),
-    [("84.6\nx\n84", "Figure 2 of 3: 'x' is not a number"),
-     ("84.6\n-3", "Figure 2 of 2"), ("80 " * 200, "200 figures, but from M2 on only")],
-)  # fmt: skip
+    [
+        ("84.6\nx\n84", "Figure 2 of 3: 'x' is not a number"),
+        ("84.6\n-3", "Figure 2 of 2"),
+        ("80 " * 200, "200 figures, but from M2 on only"),
+    ],
+)
 def test_a_column_is_pasted_whole_or_not_at_all(reading, column, said):
     view = reading.view
     count = sum(n for n, _ in reading.session.counts().values())
@@ -209,8 +212,14 @@ def test_a_column_is_pasted_whole_or_not_at_all(reading, column, said):
 def test_arrows_go_over_the_panel_as_it_lies(reading):
     view = reading.view
     assert view.state.cell.code == "M2"
-    for key, code in ((K.Key_Right, "M3"), (K.Key_Up, "L3"), (K.Key_Left, "L2"),
-                      (K.Key_Down, "M2"), (K.Key_Down, "N2"), (K.Key_Down, "N2")):  # fmt: skip
+    for key, code in (
+        (K.Key_Right, "M3"),
+        (K.Key_Up, "L3"),
+        (K.Key_Left, "L2"),
+        (K.Key_Down, "M2"),
+        (K.Key_Down, "N2"),
+        (K.Key_Down, "N2"),
+    ):
         QTest.keyClick(view.digits, key)
         assert view.state.cell.code == code
 

@@ -116,8 +116,10 @@ def test_closing_in_the_middle_of_an_import_is_clean(open_window, wait_for, tmp_
     window = open_window(path=path)
     file = tmp_path / "long.csv"
     rows = ["panel,hardness,cell,combo,gloss20"]
-    rows += [f"P{i // 2000},soft,s{i // 10 % 200},{'AB'[i // 10 % 2]},{80 + i % 7}.{i % 9}"
-             for i in range(40_000)]  # fmt: skip
+    rows += [
+        f"P{i // 2000},soft,s{i // 10 % 200},{'AB'[i // 10 % 2]},{80 + i % 7}.{i % 9}"
+        for i in range(40_000)
+    ]
     file.write_text("\n".join(rows))
     window.bring_in_file(file)
     wait_for(window)

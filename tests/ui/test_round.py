@@ -107,8 +107,11 @@ def test_a_round_is_walked_by_neighbours_and_its_way_is_drawn(open_reading):
     own = [c for c in at.session.cells_of(panel.id) if c.combination_id]
     order = reading_order(at.session)
     t = panel.taping
-    wanted = shortest_walk([(c.id, c.row, c.column) for c in own], t.cell_width_mm + t.gap_mm,
-                           t.cell_height_mm + t.gap_mm)  # fmt: skip
+    wanted = shortest_walk(
+        [(c.id, c.row, c.column) for c in own],
+        t.cell_width_mm + t.gap_mm,
+        t.cell_height_mm + t.gap_mm,
+    )
     assert sorted(wanted, key=lambda c: order[c]) == wanted
     picture = at.view.drawing.picture
     assert picture.walk[0] == at.view.chosen

@@ -41,8 +41,9 @@ def screen():
     read, write = os.pipe()
     server = subprocess.Popen(
         ["Xvfb", "-displayfd", str(write), "-screen", "0", "1400x900x24", "-nolisten", "tcp"],
-        pass_fds=[write], stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        pass_fds=[write],
+        stderr=subprocess.DEVNULL,
+    )
     os.close(write)
     with os.fdopen(read) as told:
         number = told.readline().strip()
@@ -54,10 +55,20 @@ def screen():
 @pytest.mark.xvfb
 def test_the_demo_starts_on_a_screen_and_closes(screen, tmp_path):
     done = subprocess.run(
-        [sys.executable, "-c", SCRIPT], capture_output=True, text=True, timeout=120, check=False,
-        env={**os.environ, "PYTHONPATH": str(SRC), "DISPLAY": screen, "QT_QPA_PLATFORM": "xcb",
-             "XDG_DATA_HOME": str(tmp_path), "HOME": str(tmp_path)},
-    )  # fmt: skip
+        [sys.executable, "-c", SCRIPT],
+        capture_output=True,
+        text=True,
+        timeout=120,
+        check=False,
+        env={
+            **os.environ,
+            "PYTHONPATH": str(SRC),
+            "DISPLAY": screen,
+            "QT_QPA_PLATFORM": "xcb",
+            "XDG_DATA_HOME": str(tmp_path),
+            "HOME": str(tmp_path),
+        },
+    )
     lines = done.stdout.splitlines()
     assert done.returncode == 0, done.stderr
     assert lines[0] == "xcb"
@@ -70,9 +81,11 @@ def test_without_a_screen_it_runs_all_the_same_and_can_be_ended(tmp_path):
     bare = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY")}
     bare.pop("QT_QPA_PLATFORM", None)
     loam = subprocess.Popen(
-        [sys.executable, "-m", "loam", "--demo"], stderr=subprocess.PIPE, text=True,
+        [sys.executable, "-m", "loam", "--demo"],
+        stderr=subprocess.PIPE,
+        text=True,
         env={**bare, "PYTHONPATH": str(SRC), "XDG_DATA_HOME": str(tmp_path)},
-    )  # fmt: skip
+    )
     assert "no screen found" in loam.stderr.readline()
     assert loam.poll() is None
     loam.send_signal(signal.SIGINT)

@@ -181,8 +181,10 @@ def test_a_stage_takes_what_the_shelf_knows(stocked, wait_for):
     press(K.Key_Down)
     press(K.Key_Return)
     assert (form.stage.machine, form.stage.machine_kind, form.stage.orbit_mm) == (
-        "Kiln 8", "forced-orbital", 8.0,
-    )  # fmt: skip
+        "Kiln 8",
+        "forced-orbital",
+        8.0,
+    )
     form.figures["dial"].line.setFocus()
     type_in("4")
     assert (form.stage.dial, form.stage.speed) == ("4", 4200.0)

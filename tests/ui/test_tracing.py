@@ -74,10 +74,14 @@ def test_a_strike_behind_a_page_works_the_figure_out_again(judging, wait_for):
     wait_for(window)
     before = view.origin.origin
     cell = before.rows[0]
-    window.session.run(StrikeReadings(
-        window.session.trial_id, [r.id for r in cell.readings[:3]], "hologram in the beam",
-        of_cells=frozenset({cell.cell.id}),
-    ))  # fmt: skip
+    window.session.run(
+        StrikeReadings(
+            window.session.trial_id,
+            [r.id for r in cell.readings[:3]],
+            "hologram in the beam",
+            of_cells=frozenset({cell.cell.id}),
+        )
+    )
     wait_for(window)
     after = view.origin.origin
     assert view.origin.isVisible(), "one goes on where one was"
@@ -116,8 +120,9 @@ def test_what_counts_again_is_there_at_once_and_nothing_stale_is_kept(judging, w
         " WHERE c.taping_id = ? AND r.measurand = 'gloss20' AND r.phase = 'after'",
         (panel.id,),
     ).fetchone()
-    session.run(StrikeReadings(session.trial_id, [reading[0]], "hair",
-                               of_cells=frozenset({reading[1]})))  # fmt: skip
+    session.run(
+        StrikeReadings(session.trial_id, [reading[0]], "hair", of_cells=frozenset({reading[1]}))
+    )
     wait_for(window)
     assert view.ranking.judgement.readings == whole.judgement.readings - 1
     leave_out({"class:x": doubt})
@@ -215,8 +220,11 @@ def test_a_makers_claim_opens_the_readings_of_its_compounds(judging, wait_for):
     keys = list(page.sources())
     claims = [k for k in keys if k.startswith(("grit:", "makers' ", "masked:"))]
     assert {k.partition(":")[0] for k in claims} == {
-        "grit", "makers' cut", "makers' finish", "masked",
-    }  # fmt: skip
+        "grit",
+        "makers' cut",
+        "makers' finish",
+        "masked",
+    }
     drawn = {s.key for s in page.drawing.spots}
     assert set(claims) <= drawn
     for key in (claims[0], claims[-1]):

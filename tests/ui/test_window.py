@@ -30,8 +30,12 @@ def test_the_demo_opens_on_the_ranked_second_trial(open_window):
     assert said.startswith("Soft: not settled between A (one-step) and D (medium cut, polish)")
     assert "Hard: not settled between B (heavy cut, polish) and D (medium cut, polish)" in said
     assert {s.combination: s.relation for s in strips[2].swatches} == {
-        "B": "", "D": "open", "C": "clearly better", "F": "clearly better", "A": "clearly better",
-    }  # fmt: skip
+        "B": "",
+        "D": "open",
+        "C": "clearly better",
+        "F": "clearly better",
+        "A": "clearly better",
+    }
 
 
 def test_keys_move_through_the_ranking_and_open_the_readings(open_window, wait_for):
@@ -215,12 +219,20 @@ def test_one_list_shows_every_key_and_any_key_closes_it(open_window):
 @pytest.mark.parametrize(
     ("text", "ground"),
     [
-        ("ink", "ground"), ("ink", "sheet"), ("ink", "band"), ("quiet", "ground"),
-        ("quiet", "sheet"), ("on_tape", "tape"), ("care", "ground"), ("care", "sheet"),
-        ("on_panel", "panel_cell"), ("quiet_on_panel", "panel_cell"), ("on_chip", "chip"),
+        ("ink", "ground"),
+        ("ink", "sheet"),
+        ("ink", "band"),
+        ("quiet", "ground"),
+        ("quiet", "sheet"),
+        ("on_tape", "tape"),
+        ("care", "ground"),
+        ("care", "sheet"),
+        ("on_panel", "panel_cell"),
+        ("quiet_on_panel", "panel_cell"),
+        ("on_chip", "chip"),
         ("strong", "sheet"),
     ],
-)  # fmt: skip
+)
 def test_text_stands_out_from_its_ground(tokens, text, ground):
     a, b = (luminance(QColor(getattr(tokens, n))) for n in (text, ground))
     ratio = (max(a, b) + 0.05) / (min(a, b) + 0.05)
@@ -334,12 +346,16 @@ def test_marks_are_told_apart_without_colour_at_20_pixels(qapp):
 
     stages = [
         Stage("p", "c", "m", pad.key, compound.key, machine.key, passes)
-        for pad in PADS for compound in COMPOUNDS for machine in KINDS for passes in (4, 6)
-    ]  # fmt: skip
+        for pad in PADS
+        for compound in COMPOUNDS
+        for machine in KINDS
+        for passes in (4, 6)
+    ]
     stages += [
         Stage("", "", "m", machine_kind=machine.key, passes=passes, disc="P1500")
-        for machine in KINDS for passes in (4, 6)
-    ]  # fmt: skip
+        for machine in KINDS
+        for passes in (4, 6)
+    ]
     pictures = [drawn(s) for s in stages]
     for i, a in enumerate(pictures):
         for b in pictures[:i]:

@@ -123,12 +123,15 @@ def test_a_typed_figure_has_no_line_and_both_ways_go_side_by_side(desk):
 @pytest.mark.parametrize(
     ("changes", "said"),
     [
-        ({"failing": 20}, "warming up"), ({"failing": 25}, "another tile"),
-        ({"failing": 30}, "low battery"), ({"failing": 40}, "a fault of its own"),
-        ({"lifted": True}, "lifted or tilted"), ({"drop": 1.0}, "no answer in 3 tries"),
+        ({"failing": 20}, "warming up"),
+        ({"failing": 25}, "another tile"),
+        ({"failing": 30}, "low battery"),
+        ({"failing": 40}, "a fault of its own"),
+        ({"lifted": True}, "lifted or tilted"),
+        ({"drop": 1.0}, "no answer in 3 tries"),
         ({"garble": 1.0}, "in 3 tries"),
     ],
-)  # fmt: skip
+)
 def test_a_fault_of_each_kind_is_said_and_reading_by_hand_goes_on(desk, changes, said):
     joined(desk)
     before = len(desk.own())
@@ -242,8 +245,12 @@ def test_the_button_on_the_meter_reads_and_goes_on_to_the_next_cell(desk, qtbot)
         before = len(desk.own())
         cell = desk.view.chosen
         desk.served.say("gloss", "READY")
-        qtbot.waitUntil(lambda b=before, c=cell: len(desk.own()) > b or desk.view.chosen != c
-                        or bool(desk.view.digits.text()), timeout=5000)  # fmt: skip
+        qtbot.waitUntil(
+            lambda b=before, c=cell: (
+                len(desk.own()) > b or desk.view.chosen != c or bool(desk.view.digits.text())
+            ),
+            timeout=5000,
+        )
         desk.wait()
         if desk.view.digits.text():
             press(K.Key_Return)
@@ -286,9 +293,16 @@ def test_the_tile_is_read_by_the_meter(desk):
 
 
 FAULTS = (
-    {"failing": 20}, {"failing": 21}, {"lifted": True}, {"failing": 23}, {"failing": 25},
-    {"failing": 30}, {"failing": 40}, {"garble": 1.0}, {"drop": 1.0},
-)  # fmt: skip
+    {"failing": 20},
+    {"failing": 21},
+    {"lifted": True},
+    {"failing": 23},
+    {"failing": 25},
+    {"failing": 30},
+    {"failing": 40},
+    {"garble": 1.0},
+    {"drop": 1.0},
+)
 WELL = {"failing": 0, "lifted": False, "garble": 0.0, "drop": 0.0}
 
 

@@ -126,9 +126,17 @@ def test_a_power_cut_in_a_counted_pass_counts_what_was_worked(
 
 @pytest.mark.parametrize(
     "kept",
-    [{"cell": 1}, [], "pace", {"spent_s": "x"}, {"spent_s": 1e9}, {"spent_s": -5.0},
-     {"spent_s": float("nan")}, {"spent_s": True}],
-)  # fmt: skip
+    [
+        {"cell": 1},
+        [],
+        "pace",
+        {"spent_s": "x"},
+        {"spent_s": 1e9},
+        {"spent_s": -5.0},
+        {"spent_s": float("nan")},
+        {"spent_s": True},
+    ],
+)
 def test_a_place_that_cannot_be_begins_the_stage(bench, kept):
     state = bench.view.state
     if isinstance(kept, dict) and "spent_s" in kept:

@@ -10,11 +10,24 @@ from PyQt6.QtWidgets import QApplication, QLineEdit
 from helpers.bench import CTRL, MOTIONS, NONE, PLANNED, K, start
 
 KEYS = [
-    *(K.Key_Space,) * 10, *(K.Key_Return,) * 3, *(getattr(K, f"Key_{n}") for n in range(10)),
-    K.Key_P, K.Key_C, K.Key_S,
-    K.Key_S, K.Key_T, K.Key_W, K.Key_B, K.Key_R, K.Key_A, K.Key_PageDown, K.Key_PageUp,
-    K.Key_Escape, K.Key_Return, K.Key_F6,
-]  # fmt: skip
+    *(K.Key_Space,) * 10,
+    *(K.Key_Return,) * 3,
+    *(getattr(K, f"Key_{n}") for n in range(10)),
+    K.Key_P,
+    K.Key_C,
+    K.Key_S,
+    K.Key_S,
+    K.Key_T,
+    K.Key_W,
+    K.Key_B,
+    K.Key_R,
+    K.Key_A,
+    K.Key_PageDown,
+    K.Key_PageUp,
+    K.Key_Escape,
+    K.Key_Return,
+    K.Key_F6,
+]
 
 
 def check(bench):

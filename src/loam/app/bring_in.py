@@ -58,8 +58,10 @@ def read_file(
     table = read_table(path, progress)
     if is_kit(table.header):
         raise LoamError(
-            "This is a shelf, not readings.", where=path.name,
-            todo="Bring it in from the window (Ctrl+I).", kept="Nothing was taken from it.",
-        )  # fmt: skip
+            "This is a shelf, not readings.",
+            where=path.name,
+            todo="Bring it in from the window (Ctrl+I).",
+            kept="Nothing was taken from it.",
+        )
     draft = build_draft(table, guess_mapping(table.header), trial_name(path), progress)
     return replace(draft, trial=replace(draft.trial, seed=seed))

@@ -113,9 +113,13 @@ def _measurand_of(doubt: Doubt, judged: Sequence[TrialJudgement]) -> TrialJudgem
 
 
 def _again(
-    record: Record, lessons: Lessons, extras: Extras, doubt: Doubt, judged: TrialJudgement,
+    record: Record,
+    lessons: Lessons,
+    extras: Extras,
+    doubt: Doubt,
+    judged: TrialJudgement,
     seed: int,
-) -> TrialJudgement | None:  # fmt: skip
+) -> TrialJudgement | None:
     """Judge again without what is doubted; None where too little is left."""
     try:
         rest, _ = without(worked_only(record.snapshot), extras, [doubt])

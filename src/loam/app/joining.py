@@ -14,9 +14,13 @@ from loam.store.merge import MINE
 
 
 def join_file(
-    db: sqlite3.Connection, trial_id: int, draft: TrialDraft, now: str,
-    choose: str | Mapping[str, str] = "", here: Here | None = None,
-) -> Joined:  # fmt: skip
+    db: sqlite3.Connection,
+    trial_id: int,
+    draft: TrialDraft,
+    now: str,
+    choose: str | Mapping[str, str] = "",
+    here: Here | None = None,
+) -> Joined:
     """Join a file to a trial inside the caller's transaction.
 
     A file of this very trial is joined by the identity of its rows; a table, or a file of an older
@@ -36,9 +40,12 @@ def join_file(
 
 
 def join_apart(
-    path: Path, trial_id: int, draft: TrialDraft, now: str,
+    path: Path,
+    trial_id: int,
+    draft: TrialDraft,
+    now: str,
     choose: str | Mapping[str, str] = "",
-) -> Joined:  # fmt: skip
+) -> Joined:
     """Join a file to a trial on another thread: all or nothing, and nobody waits long."""
     with reading_apart(path) as db:
         here = Here.of(db, trial_id)

@@ -223,11 +223,14 @@ def plan_of(
             closed.setdefault(place[0], set()).add(place[1:])
     plans = tuple(
         PanelPlan(
-            p.name, p.hardness, p.taping.rows, p.taping.columns,
+            p.name,
+            p.hardness,
+            p.taping.rows,
+            p.taping.columns,
             frozenset(closed.get(i, set()) | _gone(p, there.get(i, set()))),
         )
         for i, p in enumerate(found)
-    )  # fmt: skip
+    )
     plan = Plan(
         combinations=tuple(names[c.id] for c in worked),
         panels=plans,
@@ -242,10 +245,15 @@ def plan_of(
         done=behind,
     )
     return Planned(
-        trial, rules, plan, cell_of, {name: i for i, name in names.items()}, assigned,
+        trial,
+        rules,
+        plan,
+        cell_of,
+        {name: i for i, name in names.items()},
+        assigned,
         {names[c.id]: c.stages for c in compared if c.id in names},
         tuple((p.taping, p.hardness) for p in found),
-    )  # fmt: skip
+    )
 
 
 def _controls(combinations: Iterable[Combination]) -> dict[str, int]:

@@ -23,9 +23,12 @@ from loam.store.snapshot_cache import Loader
 
 
 def record_of(
-    db: sqlite3.Connection, trial_id: int, measurands: Iterable[str] | None = None,
-    load: Loader = load_snapshot, turned: Mapping[str, Any] | None = None,
-) -> Record:  # fmt: skip
+    db: sqlite3.Connection,
+    trial_id: int,
+    measurands: Iterable[str] | None = None,
+    load: Loader = load_snapshot,
+    turned: Mapping[str, Any] | None = None,
+) -> Record:
     """Return what a verdict on a trial of the workshop rests on.
 
     Parameters
@@ -83,23 +86,27 @@ def applied(
 def stored(doubt: Doubt) -> dict[str, Any]:
     """Return a doubt as it is kept once it is taken into account."""
     return {
-        "kind": doubt.kind, "subject": doubt.subject, "panels": sorted(doubt.panels),
+        "kind": doubt.kind,
+        "subject": doubt.subject,
+        "panels": sorted(doubt.panels),
         "cells": sorted(doubt.cells),
         "slope": [[m, {str(c): v for c, v in x.items()}, s] for m, x, s in doubt.slope],
-    }  # fmt: skip
+    }
 
 
 def _from_stored(found: Mapping[str, Any]) -> Doubt | None:
     """Return a doubt from what was kept; None where it cannot be read."""
     try:
         return Doubt(
-            str(found["kind"]), str(found["subject"]), 0.0,
+            str(found["kind"]),
+            str(found["subject"]),
+            0.0,
             panels=frozenset(int(p) for p in found["panels"]),
             cells=frozenset(int(c) for c in found["cells"]),
             slope=tuple(
                 (str(m), {int(c): float(v) for c, v in x.items()}, float(s))
                 for m, x, s in found["slope"]
             ),
-        )  # fmt: skip
+        )
     except (KeyError, TypeError, ValueError, AttributeError):
         return None

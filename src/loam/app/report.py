@@ -97,12 +97,16 @@ def make_report(told: Asked, tell: Callable[[float], None] = lambda _share: None
         *([Section("Decided while judging", decided)] if decided else []),
         _layout(told, draft),
         _method(told, judged, draft),
-        Section("Made with", (
-            f"Loam {loam.__version__}, Python {platform.python_version()}, NumPy"
-            f" {version('numpy')}, SciPy {version('scipy')}. Seed {told.trial.seed}: the same"
-            " readings give the same figures.", CAUTION,
-        )),
-    ]  # fmt: skip
+        Section(
+            "Made with",
+            (
+                f"Loam {loam.__version__}, Python {platform.python_version()}, NumPy"
+                f" {version('numpy')}, SciPy {version('scipy')}. Seed {told.trial.seed}: the same"
+                " readings give the same figures.",
+                CAUTION,
+            ),
+        ),
+    ]
     return Report(told.trial.name, told.when, tuple(sections), pictures, tuple(failed))
 
 
@@ -135,8 +139,20 @@ def _ranking(told: Asked, measurand: str, pictures: dict[str, object]) -> Sectio
 
 
 def _pairs(judgement: TrialJudgement) -> list[list[str]]:
-    rows = [["hardness", "a", "b", "a less b, on the scale", "low", "high", "chance better",
-             "chance same", "chance clearly better", "verdict"]]  # fmt: skip
+    rows = [
+        [
+            "hardness",
+            "a",
+            "b",
+            "a less b, on the scale",
+            "low",
+            "high",
+            "chance better",
+            "chance same",
+            "chance clearly better",
+            "verdict",
+        ]
+    ]
     for found in judgement.classes:
         names = found.names
         for i, a in enumerate(names):
@@ -149,9 +165,11 @@ def _pairs(judgement: TrialJudgement) -> list[list[str]]:
 
 
 def _asked(
-    told: Asked, pictures: dict[str, object], tell: Callable[[float], None],
+    told: Asked,
+    pictures: dict[str, object],
+    tell: Callable[[float], None],
     failed: list[BaseException],
-) -> Iterator[Section]:  # fmt: skip
+) -> Iterator[Section]:
     """Return a part for each question beside the ranking; one that failed says so."""
     if told.measurand not in told.rankings and told.rankings:
         told = replace(told, measurand=next(iter(told.rankings)))
@@ -194,14 +212,33 @@ def _layout(told: Asked, draft: TrialDraft) -> Section:
         if code:
             by_panel.setdefault(cell.panel_id, Counter())[code] += 1
     facts = [f for f in PANEL_FACTS if any(p.facts.get(f.key) for p in draft.panels)]
-    rows = [["panel", "hardness", "paint", "rows", "columns", "cell, mm", "combinations",
-             *(f.label.lower() for f in facts)]]  # fmt: skip
+    rows = [
+        [
+            "panel",
+            "hardness",
+            "paint",
+            "rows",
+            "columns",
+            "cell, mm",
+            "combinations",
+            *(f.label.lower() for f in facts),
+        ]
+    ]
     for p in draft.panels:
         t = p.taping
         own = " ".join(f"{k}×{n}" for k, n in sorted(by_panel.get(p.id, Counter()).items()))
-        rows.append([p.name, p.hardness, p.paint, str(t.rows), str(t.columns),
-                     f"{t.cell_width_mm:.0f} × {t.cell_height_mm:.0f}", own,
-                     *(f.write(p.facts.get(f.key)) for f in facts)])  # fmt: skip
+        rows.append(
+            [
+                p.name,
+                p.hardness,
+                p.paint,
+                str(t.rows),
+                str(t.columns),
+                f"{t.cell_width_mm:.0f} × {t.cell_height_mm:.0f}",
+                own,
+                *(f.write(p.facts.get(f.key)) for f in facts),
+            ]
+        )
     made = [["combination", "name", "recipe"]]
     made += [[c.code, c.name, c.words()] for c in told.combinations]
     count = sum(sum(c.values()) for c in by_panel.values())
@@ -209,9 +246,14 @@ def _layout(told: Asked, draft: TrialDraft) -> Section:
         f"{count} cells on {len(draft.panels)} panels, laid out in random places and order within"
         f" the rules of the trial, seed {told.trial.seed}."
     )
-    return Section("Layout", (said,), (
-        Table("panels", "Panels", rows), Table("combinations", "Combinations", made),
-    ))  # fmt: skip
+    return Section(
+        "Layout",
+        (said,),
+        (
+            Table("panels", "Panels", rows),
+            Table("combinations", "Combinations", made),
+        ),
+    )
 
 
 def _method(told: Asked, judged: Mapping[str, TrialJudgement], draft: TrialDraft) -> Section:
@@ -233,12 +275,20 @@ def _method(told: Asked, judged: Mapping[str, TrialJudgement], draft: TrialDraft
         chosen = f"{matters_words(j.matters, kind)} ({j.matters.source})"
         said.append(f"What matters in {kind.label}: {chosen}.")
     said.append(f"{strikes} readings were struck out; they are in the file with their reasons.")
-    rows = [["measurand", "term", "standard deviation, on the scale", "degrees of freedom",
-             "assumed"]]  # fmt: skip
+    rows = [
+        ["measurand", "term", "standard deviation, on the scale", "degrees of freedom", "assumed"]
+    ]
     for j in judged.values():
         for term, sd in j.sd.items():
-            rows.append([j.measurand, term, f"{sd:.4f}", f"{j.df[term]:.1f}",
-                         "yes" if term in j.assumed else ""])  # fmt: skip
+            rows.append(
+                [
+                    j.measurand,
+                    term,
+                    f"{sd:.4f}",
+                    f"{j.df[term]:.1f}",
+                    "yes" if term in j.assumed else "",
+                ]
+            )
     return Section("Method", tuple(said), (Table("variances", "How things vary", rows),))
 
 

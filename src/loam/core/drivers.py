@@ -114,8 +114,9 @@ def _parts(found: Sequence[Factor], size: int) -> list[_Part]:
         label = f"{found[i].label} and {found[j].label}"
         parts.append(_Part(label, at.astype(np.intp), int(levels.size), (i, j)))
     label = " and ".join(f.label for f in found) if len(found) == 2 else TOGETHER
-    parts.append(_Part(label, np.arange(size, dtype=np.intp), size, (0, 1) if len(found) == 2
-                       else None))  # fmt: skip
+    parts.append(
+        _Part(label, np.arange(size, dtype=np.intp), size, (0, 1) if len(found) == 2 else None)
+    )
     return parts
 
 
@@ -209,9 +210,11 @@ class Drivers:
 
 
 def take_apart(
-    columns: Mapping[str, Sequence[str]], draws: FloatArray, rng: np.random.Generator,
+    columns: Mapping[str, Sequence[str]],
+    draws: FloatArray,
+    rng: np.random.Generator,
     told: Callable[[float], None] | None = None,
-) -> Drivers:  # fmt: skip
+) -> Drivers:
     """Take the means of one hardness apart.
 
     Parameters
@@ -231,9 +234,8 @@ def take_apart(
     size = draws.shape[1]
     if not LEAST <= size <= MOST:
         raise NotEnough(
-            f"What drives a result can be asked of {LEAST} to {MOST} combinations,"
-            f" not of {size}."
-        )  # fmt: skip
+            f"What drives a result can be asked of {LEAST} to {MOST} combinations, not of {size}."
+        )
     found = factors(columns)
     if not found:
         raise NotEnough(
@@ -249,9 +251,13 @@ def take_apart(
 
 
 def _sample(
-    found: list[Factor], parts: list[_Part], m: FloatArray, noise: FloatArray,
-    rng: np.random.Generator, told: Callable[[float], None] | None,
-) -> Drivers:  # fmt: skip
+    found: list[Factor],
+    parts: list[_Part],
+    m: FloatArray,
+    noise: FloatArray,
+    rng: np.random.Generator,
+    told: Callable[[float], None] | None,
+) -> Drivers:
     """Draw from the posterior; what all combinations share is flat, so it may be added freely."""
     size = m.size
     scale = max(float(np.std(m)), 1e-9)
@@ -274,8 +280,10 @@ def _sample(
         weight = inverse.sum(axis=2)
         total = weight.sum(axis=1)
         at = weight @ m / total + rng.standard_normal(CHAINS) / np.sqrt(total)
-        fresh = [np.sqrt(tau2[:, i, None]) * rng.standard_normal((CHAINS, p.count))
-                 for i, p in enumerate(parts)]  # fmt: skip
+        fresh = [
+            np.sqrt(tau2[:, i, None]) * rng.standard_normal((CHAINS, p.count))
+            for i, p in enumerate(parts)
+        ]
         seen = rng.standard_normal((CHAINS, size)) @ root.T
         for p, each in zip(parts, fresh, strict=True):
             seen = seen + each[:, p.at]
@@ -297,6 +305,12 @@ def _sample(
         (p.pair or (0, 0), drawn_of[main + k], p.at) for k, p in enumerate(parts[main:-1])
     )
     return Drivers(
-        tuple(found), tuple(drawn_of[:main]), pairs, drawn_of[-1], middle.reshape(-1), spread,
-        tuple(p.label for p in parts), tuple(deep.reshape(-1, len(parts)).T),
-    )  # fmt: skip
+        tuple(found),
+        tuple(drawn_of[:main]),
+        pairs,
+        drawn_of[-1],
+        middle.reshape(-1),
+        spread,
+        tuple(p.label for p in parts),
+        tuple(deep.reshape(-1, len(parts)).T),
+    )

@@ -61,9 +61,11 @@ class Variances:
     def cut(self) -> Variances:
         """Return them with what is below nothing set to 0."""
         return Variances(
-            max(self.repeatability, 0.0), max(self.interaction, 0.0), max(self.reader, 0.0),
+            max(self.repeatability, 0.0),
+            max(self.interaction, 0.0),
+            max(self.reader, 0.0),
             max(self.part, 0.0),
-        )  # fmt: skip
+        )
 
 
 @dataclass(frozen=True)
@@ -276,9 +278,11 @@ def _balanced(y: FloatArray, p: IntArray, o: IntArray, count: IntArray, pool: fl
     reader = _tested(df[1], ss_reader, ms[1], df[2], ms[2])
     interaction = _tested(df[2], ss_both, ms[2], df[3], ms[3])
     raw = Variances(
-        ms[3], (ms[2] - ms[3]) / repeats, (ms[1] - ms[2]) / (parts * repeats),
+        ms[3],
+        (ms[2] - ms[3]) / repeats,
+        (ms[1] - ms[2]) / (parts * repeats),
         (ms[0] - ms[2]) / (readers * repeats),
-    )  # fmt: skip
+    )
     together = df[2] + df[3]
     error = (ss_both + ss_error) / together
     raw_pooled = Variances(
@@ -286,10 +290,19 @@ def _balanced(y: FloatArray, p: IntArray, o: IntArray, count: IntArray, pool: fl
     )
     pooled = interaction.p is None or interaction.p > pool
     return Study(
-        parts, readers, repeats, int(y.size), mean, ANOVA,
-        Table(part, reader, interaction, Line(df[3], ss_error, ms[3])), pool, pooled, raw,
-        raw_pooled, together if pooled else df[3],
-    )  # fmt: skip
+        parts,
+        readers,
+        repeats,
+        int(y.size),
+        mean,
+        ANOVA,
+        Table(part, reader, interaction, Line(df[3], ss_error, ms[3])),
+        pool,
+        pooled,
+        raw,
+        raw_pooled,
+        together if pooled else df[3],
+    )
 
 
 def _tested(df: int, ss: float, ms: float, df_under: int, ms_under: float) -> Line:
@@ -303,9 +316,14 @@ def _tested(df: int, ss: float, ms: float, df_under: int, ms_under: float) -> Li
 
 
 def _unbalanced(
-    y: FloatArray, p: IntArray, o: IntArray, count: IntArray, pool: float, parts: FloatArray,
+    y: FloatArray,
+    p: IntArray,
+    o: IntArray,
+    count: IntArray,
+    pool: float,
+    parts: FloatArray,
     readers: FloatArray,
-) -> Study:  # fmt: skip
+) -> Study:
     if not (count.sum(axis=0) > 0).all() or _pieces(count) > 1:
         raise NotEnough(
             "Some readers share no spot with the others.", todo="Let every reader read every spot."
@@ -313,19 +331,32 @@ def _unbalanced(
     both = p * readers.size + o
     present, cell = np.unique(both, return_inverse=True)
     fit = fit_mixed(
-        y, np.zeros(y.size, dtype=np.intp), ["all"],
+        y,
+        np.zeros(y.size, dtype=np.intp),
+        ["all"],
         {
             "part:reader": (cell.astype(np.intp), [str(i) for i in present]),
-            "part": (p, [str(x) for x in parts]), "reader": (o, [str(x) for x in readers]),
+            "part": (p, [str(x) for x in parts]),
+            "reader": (o, [str(x) for x in readers]),
         },
-    )  # fmt: skip
+    )
     v = fit.variances
     raw = Variances(v["residual"], v["part:reader"], v["reader"], v["part"])
     df = int(y.size - present.size)
     return Study(
-        parts.size, readers.size, int(count.max()), int(y.size), float(y.mean()), REML, None, pool,
-        False, raw, None, df,
-    )  # fmt: skip
+        parts.size,
+        readers.size,
+        int(count.max()),
+        int(y.size),
+        float(y.mean()),
+        REML,
+        None,
+        pool,
+        False,
+        raw,
+        None,
+        df,
+    )
 
 
 def _pieces(count: IntArray) -> int:

@@ -109,8 +109,10 @@ def _against(
         if not peers:
             continue
         recipes = {r.recipe for r in peers}
-        gaps = [_mean(mine[x]) - _mean([v for r in peers if r.recipe == x for v in r.values])
-                for x in recipes]  # fmt: skip
+        gaps = [
+            _mean(mine[x]) - _mean([v for r in peers if r.recipe == x for v in r.values])
+            for x in recipes
+        ]
         count = len({r.panel for r in peers})
         own = sum(len(mine[x]) for x in recipes)
         theirs = sum(len(r.values) for r in peers)
@@ -159,9 +161,11 @@ def _held(squares: float, df: int, prior: float) -> tuple[float, float]:
 def _log_t(x: float, variance: float, df: float) -> float:
     """Return the log density of Student's t with a scale."""
     return float(
-        gammaln((df + 1) / 2) - gammaln(df / 2) - 0.5 * math.log(df * math.pi * variance)
+        gammaln((df + 1) / 2)
+        - gammaln(df / 2)
+        - 0.5 * math.log(df * math.pi * variance)
         - (df + 1) / 2 * math.log1p(x * x / (df * variance))
-    )  # fmt: skip
+    )
 
 
 def answer_said(found: Answer | None, declared: str) -> str:

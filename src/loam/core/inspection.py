@@ -19,11 +19,15 @@ LEVEL = 0.90
 EYE, GRID = "eye", "grid"
 METHODS: tuple[tuple[str, str], ...] = ((EYE, "by eye, in %"), (GRID, "by the grid"))
 LIGHTS: tuple[tuple[str, str], ...] = (
-    ("point", "point light"), ("strip", "strip light"), ("sun", "sun"),
-)  # fmt: skip
+    ("point", "point light"),
+    ("strip", "strip light"),
+    ("sun", "sun"),
+)
 ANGLES: tuple[tuple[str, str], ...] = (
-    ("one", "one angle"), ("several", "several angles"), ("round", "all round"),
-)  # fmt: skip
+    ("one", "one angle"),
+    ("several", "several angles"),
+    ("round", "all round"),
+)
 GRID_SIDE = 8
 MOST_SQUARES = 10_000
 LEAST_CELLS = 5

@@ -163,9 +163,19 @@ def levers_of(
         apart = float((np.sqrt(2.0) * drivers.spread[:, i] > delta).mean())
         if i >= len(drivers.found) and apart >= DRAWN:
             levels = _interplay(drivers, i - len(drivers.found), base, own)
-        levers.append(Lever(name, float(share[i]), float(first[i]), apart, levels,
-                            i >= len(drivers.found), float(low[i]), float(high[i]),
-                            bool(low[i] < NOISE and apart < DRAWN)))  # fmt: skip
+        levers.append(
+            Lever(
+                name,
+                float(share[i]),
+                float(first[i]),
+                apart,
+                levels,
+                i >= len(drivers.found),
+                float(low[i]),
+                float(high[i]),
+                bool(low[i] < NOISE and apart < DRAWN),
+            )
+        )
     return tuple(sorted(levers, key=lambda lever: -lever.share))
 
 
@@ -177,11 +187,15 @@ def _levels(
     middle = around.mean(axis=0)
     order = np.argsort(-sign * middle)
     return tuple(
-        Level(factor.levels[k], base + float(middle[k]), base + float(low[k]),
-              base + float(high[k]),
-              tuple(sorted(c.code for c, at in zip(own, factor.at, strict=True) if at == k)))
+        Level(
+            factor.levels[k],
+            base + float(middle[k]),
+            base + float(low[k]),
+            base + float(high[k]),
+            tuple(sorted(c.code for c, at in zip(own, factor.at, strict=True) if at == k)),
+        )
         for k in order
-    )  # fmt: skip
+    )
 
 
 def _interplay(
@@ -213,9 +227,13 @@ def _interplay(
             words = f"{first} with {second}"
         low, high = np.quantile(both[:, k], (0.05, 0.95))
         found[int(level[k])] = Level(
-            words, base + float(both[:, k].mean()), base + float(low), base + float(high),
-            tuple(sorted(mates)), base + float(alone[:, k].mean()),
-        )  # fmt: skip
+            words,
+            base + float(both[:, k].mean()),
+            base + float(low),
+            base + float(high),
+            tuple(sorted(mates)),
+            base + float(alone[:, k].mean()),
+        )
     return tuple(found.values())
 
 
@@ -230,8 +248,10 @@ def untried_of(
     else:
         all_of = {
             (*levels[:i], k, *levels[i + 1 :])
-            for levels in there for i, n in enumerate(sizes) for k in range(n)
-        }  # fmt: skip
+            for levels in there
+            for i, n in enumerate(sizes)
+            for k in range(n)
+        }
     known = {c.words() for c in own}
     found = []
     for levels in sorted(all_of - there):
@@ -283,7 +303,14 @@ def _made(
     settings = having("settings")
     shared = {k: getattr((settings or machine).stages[0], k) for k in _SETTINGS}
     first = replace(
-        m, pad=p.pad, pad_material=p.pad_material, pad_mm=p.pad_mm, compound=c.compound,
-        compound_class=c.compound_class, passes=passes.stages[0].passes, disc=p.disc, **shared,
-    )  # fmt: skip
+        m,
+        pad=p.pad,
+        pad_material=p.pad_material,
+        pad_mm=p.pad_mm,
+        compound=c.compound,
+        compound_class=c.compound_class,
+        passes=passes.stages[0].passes,
+        disc=p.disc,
+        **shared,
+    )
     return Combination(0, "?", "", (first, *rest.stages[1:]))

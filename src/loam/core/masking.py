@@ -183,12 +183,17 @@ def masking(cells: Sequence[CellMasked], repeatability: float) -> list[Masked]:
         gain = sum(gains) / len(gains) if len(gains) == len(own) else 0.0
         found.append(
             Masked(
-                name, len(own), estimate, low, high,
+                name,
+                len(own),
+                estimate,
+                low,
+                high,
                 float(weight @ ndtr(mean[:, g] / sd[:, g])),
                 estimate / gain if gain > 0.0 else None,
-                sum(c.unwiped for c in own) / len(own), sum(c.later for c in own) / len(own),
+                sum(c.unwiped for c in own) / len(own),
+                sum(c.later for c in own) / len(own),
             )
-        )  # fmt: skip
+        )
     return sorted(found, key=lambda m: -m.masked)
 
 

@@ -100,9 +100,12 @@ def is_enough(found: ClassJudgement) -> bool:
 
 
 def weigh(
-    foot: Footing, found: ClassJudgement, pair: tuple[str, str], cells: Sequence[Further],
+    foot: Footing,
+    found: ClassJudgement,
+    pair: tuple[str, str],
+    cells: Sequence[Further],
     minutes: Minutes,
-) -> Advice:  # fmt: skip
+) -> Advice:
     """Weigh further cells."""
     a, b = pair
     before, after = variance_after(foot, a, b, cells)
@@ -112,14 +115,19 @@ def weigh(
     mean, sd = float(d.mean()), float(d.std())
     gain = loss(mean, sd * float(np.sqrt(max(1.0 - ratio, 0.0))))
     return Advice(
-        tuple(cells), chance, equal, ratio, minutes.of(cells, list(foot.panels)), gain,
+        tuple(cells),
+        chance,
+        equal,
+        ratio,
+        minutes.of(cells, list(foot.panels)),
+        gain,
         max(loss(mean, sd) - gain, 0.0),
-    )  # fmt: skip
+    )
 
 
 def best_cell(
     foot: Footing, found: ClassJudgement, free: dict[int, int], minutes: Minutes
-) -> tuple[tuple[str, str], Advice] | None:  # fmt: skip
+) -> tuple[tuple[str, str], Advice] | None:
     """Return the one further cell that saves most per minute, and the pair that it is for.
 
     Every combination that is not settled against the leader is weighed, and the leader against it.
@@ -134,14 +142,16 @@ def best_cell(
     still = [s.combination for s in found.standings[1:] if s.relation == OPEN][:MOST_WEIGHED]
     each = [
         ((lead, other), weigh(foot, found, (lead, other), (Further(k, p),), minutes))
-        for other in still for k in (lead, other) for p in places
-    ]  # fmt: skip
+        for other in still
+        for k in (lead, other)
+        for p in places
+    ]
     return max(each, key=lambda one: one[1].per_minute, default=None)
 
 
 def advise(
     foot: Footing, found: ClassJudgement, free: dict[int, int], room: int, minutes: Minutes
-) -> tuple[Advice, Advice, Advice] | None:  # fmt: skip
+) -> tuple[Advice, Advice, Advice] | None:
     """Advise a cell, a panel and a trial; None when the class is settled.
 
     The panel is a new one with as many of both as there is room for, or the free cells of those at

@@ -212,9 +212,10 @@ def disagreements(
     panels = _distinct(at, panel, keys.size)
     sd = judged.sd
     variance = (
-        sd["panel:combination"] ** 2 / panels + sd["cell"] ** 2 / cells
+        sd["panel:combination"] ** 2 / panels
+        + sd["cell"] ** 2 / cells
         + sd["residual"] ** 2 / count
-    )  # fmt: skip
+    )
     estimate = _estimates(data, judged, scale)
     found: list[Disagreement] = []
     g_at, h_at, k_at = keys // (k * h_count), keys // k % h_count, keys % k
@@ -232,10 +233,15 @@ def disagreements(
             for i, a, e in zip(own, away, error, strict=True):
                 if shared[h * k + k_at[i]]:
                     tested += 1
-                    found.append(Disagreement(
-                        data.combination.names[int(k_at[i])], data.hardness.names[h],
-                        data.factors[by].names[int(g)], float(a), float(a / e),
-                    ))  # fmt: skip
+                    found.append(
+                        Disagreement(
+                            data.combination.names[int(k_at[i])],
+                            data.hardness.names[h],
+                            data.factors[by].names[int(g)],
+                            float(a),
+                            float(a / e),
+                        )
+                    )
     limit = float(ndtri(1.0 - 0.5 * alpha / max(tested, 1)))
     return sorted((d for d in found if abs(d.z) > limit), key=lambda d: -abs(d.z))
 

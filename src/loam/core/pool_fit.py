@@ -77,9 +77,10 @@ def fit_pool(data: TrialData, scale: Scale, priors: Priors | None) -> Model:
     sds = {**sd, **dict(zip(_BETWEEN, spread, strict=True))}
     dfs = {**df, **dict(zip(_BETWEEN, known, strict=True))}
     unsure = tuple(
-        name for name, own in zip(_BETWEEN, known, strict=True)
+        name
+        for name, own in zip(_BETWEEN, known, strict=True)
         if name != WORKSHOP and priors[name].df >= 0.5 * own
-    )  # fmt: skip
+    )
     return PooledModel(
         groups, where, [], levels, priors, Starts(), within.likelihood, mixture, sds, dfs, unsure
     )
@@ -100,9 +101,15 @@ def _sample(data: TrialData) -> TrialData:
 
     factors = {n: part(f) for n, f in data.factors.items() if n not in _BETWEEN}
     return TrialData(
-        data.measurand, data.y[keep], part(data.hardness), part(data.combination), factors, None,
-        data.higher_is_better, data.scale,
-    )  # fmt: skip
+        data.measurand,
+        data.y[keep],
+        part(data.hardness),
+        part(data.combination),
+        factors,
+        None,
+        data.higher_is_better,
+        data.scale,
+    )
 
 
 @dataclass(frozen=True)
@@ -137,8 +144,15 @@ def _reduce(data: TrialData, y: FloatArray, groups: IntArray, sd: dict[str, floa
     each: list[tuple[FloatArray, FloatArray, IntArray]] = []
     for t in range(edges.size - 1):
         own = order[edges[t] : edges[t + 1]]
-        each.append(_one(mean[own] - shift, 1.0 / noise[own], groups[at][own],
-                         {n: k[own] for n, k in keys.items()}, sd))  # fmt: skip
+        each.append(
+            _one(
+                mean[own] - shift,
+                1.0 / noise[own],
+                groups[at][own],
+                {n: k[own] for n, k in keys.items()},
+                sd,
+            )
+        )
     most = max(k.size for _, _, k in each)
     count = len(each)
     information, told = np.zeros((count, most, most)), np.zeros((count, most))
@@ -153,9 +167,12 @@ def _reduce(data: TrialData, y: FloatArray, groups: IntArray, sd: dict[str, floa
 
 
 def _one(
-    y: FloatArray, weight: FloatArray, group: IntArray, keys: dict[str, IntArray],
+    y: FloatArray,
+    weight: FloatArray,
+    group: IntArray,
+    keys: dict[str, IntArray],
     sd: dict[str, float],
-) -> tuple[FloatArray, FloatArray, IntArray]:  # fmt: skip
+) -> tuple[FloatArray, FloatArray, IntArray]:
     """Absorb the random effects of one trial: information on its recipes, A m, and which."""
     recipes, own = np.unique(group, return_inverse=True)
     units, at = np.unique(np.stack([own, *keys.values()]), axis=1, return_inverse=True)
@@ -219,8 +236,12 @@ class _Between:
         from scipy.optimize import minimize
 
         start = np.array([2.0 * np.log(p.sd) for p in self.priors])
-        best = minimize(lambda u: -self.at(u)[0], start, method="BFGS",
-                        options={"gtol": 0.05, "maxiter": 12, "eps": 1e-3})  # fmt: skip
+        best = minimize(
+            lambda u: -self.at(u)[0],
+            start,
+            method="BFGS",
+            options={"gtol": 0.05, "maxiter": 12, "eps": 1e-3},
+        )
         root = np.linalg.cholesky(np.asarray(best.hess_inv, float) + 1e-6 * np.eye(3))
         z = np.vstack([np.zeros((1, 3)), low_discrepancy(POINTS, 3)])
         points = best.x + 1.2 * z @ root.T
@@ -238,7 +259,13 @@ class _Between:
         order = np.argsort(-weight)
         keep = order[weight[order] > 1e-4]
         mixture = Mixture(
-            weight[keep] / weight[keep].sum(), np.exp(points[keep]), np.ones(keep.size), MANY_DF,
-            np.array(beta)[keep], np.array(shape)[keep], known, len(points),
-        )  # fmt: skip
+            weight[keep] / weight[keep].sum(),
+            np.exp(points[keep]),
+            np.ones(keep.size),
+            MANY_DF,
+            np.array(beta)[keep],
+            np.array(shape)[keep],
+            known,
+            len(points),
+        )
         return mixture, np.exp(0.5 * middle), known

@@ -10,8 +10,16 @@ from loam.core.errors import ValueRefused
 
 DONE, SKIPPED = "done", "skipped"
 WASH, DECONTAMINATE, FEEL, MASK, DAMAGE, DEGREASE, AGAIN, INSPECT, BASELINE = (
-    "wash", "decontaminate", "feel", "mask", "damage", "degrease", "again", "inspect", "baseline",
-)  # fmt: skip
+    "wash",
+    "decontaminate",
+    "feel",
+    "mask",
+    "damage",
+    "degrease",
+    "again",
+    "inspect",
+    "baseline",
+)
 AS_IT_CAME = "wash marring, as it came"
 
 
@@ -54,35 +62,79 @@ _SOLVENT = (
 )
 _DUST = "Dust: wear eye and breathing protection; follow local rules."
 GATES: tuple[Gate, ...] = (
-    Gate(WASH, "Wash", "Wash the panel and rinse it; dry it without rubbing.",
-         "grit left on the paint may have marked cells at random"),
-    Gate(DECONTAMINATE, "Decontaminate", "Take off what is bonded: fallout, tar, overspray.",
-         "what is bonded may have come off in some cells and marked them"),
-    Gate(FEEL, "Feel", "Feel the dry paint through a thin bag: it is smooth everywhere.",
-         "nobody felt for what was left on the paint"),
-    Gate(MASK, "Tape", "Tape the cells by the plan; cover edges, trim and creases.",
-         "cells may have been worked over their borders"),
-    Gate(DAMAGE, "Damage alike", "Give every worked and every damaged cell the same marks.",
-         "cells did not start alike: what was removed is compared less surely",
-         (Asked("grit", "grit", ("P2000", "P1500", "P2500", "P3000", AS_IT_CAME)),
-          Asked("strokes", "strokes", ("10", "5", "20", "40")),
-          Asked("direction", "direction", ("one way", "crossed", "circles"))), _DUST),
-    Gate(DEGREASE, "Degrease", "Wipe with the panel wipe and a clean cloth.",
-         "oils may have hidden marks in the readings before work",
-         (Asked("wipe", "wipe", ("panel wipe", "alcohol mix")),), _SOLVENT),
-    Gate(AGAIN, "Degrease again", "Wipe once more with a fresh side of the cloth.",
-         "one wipe leaves oils: readings before work may be too good",
-         (Asked("wipe", "wipe", ("panel wipe", "alcohol mix")),), _SOLVENT),
-    Gate(INSPECT, "Inspect", "Look at every cell under the light; a deep scratch is out of scope.",
-         "nobody looked for deep scratches and old repairs",
-         (Asked("light", "light", ("point light", "strip light", "sun", "point and strip")),)),
-    Gate(BASELINE, "Read before work", "Read every cell before work.",
-         "without readings before work cells count as if they had started alike"),
-)  # fmt: skip
+    Gate(
+        WASH,
+        "Wash",
+        "Wash the panel and rinse it; dry it without rubbing.",
+        "grit left on the paint may have marked cells at random",
+    ),
+    Gate(
+        DECONTAMINATE,
+        "Decontaminate",
+        "Take off what is bonded: fallout, tar, overspray.",
+        "what is bonded may have come off in some cells and marked them",
+    ),
+    Gate(
+        FEEL,
+        "Feel",
+        "Feel the dry paint through a thin bag: it is smooth everywhere.",
+        "nobody felt for what was left on the paint",
+    ),
+    Gate(
+        MASK,
+        "Tape",
+        "Tape the cells by the plan; cover edges, trim and creases.",
+        "cells may have been worked over their borders",
+    ),
+    Gate(
+        DAMAGE,
+        "Damage alike",
+        "Give every worked and every damaged cell the same marks.",
+        "cells did not start alike: what was removed is compared less surely",
+        (
+            Asked("grit", "grit", ("P2000", "P1500", "P2500", "P3000", AS_IT_CAME)),
+            Asked("strokes", "strokes", ("10", "5", "20", "40")),
+            Asked("direction", "direction", ("one way", "crossed", "circles")),
+        ),
+        _DUST,
+    ),
+    Gate(
+        DEGREASE,
+        "Degrease",
+        "Wipe with the panel wipe and a clean cloth.",
+        "oils may have hidden marks in the readings before work",
+        (Asked("wipe", "wipe", ("panel wipe", "alcohol mix")),),
+        _SOLVENT,
+    ),
+    Gate(
+        AGAIN,
+        "Degrease again",
+        "Wipe once more with a fresh side of the cloth.",
+        "one wipe leaves oils: readings before work may be too good",
+        (Asked("wipe", "wipe", ("panel wipe", "alcohol mix")),),
+        _SOLVENT,
+    ),
+    Gate(
+        INSPECT,
+        "Inspect",
+        "Look at every cell under the light; a deep scratch is out of scope.",
+        "nobody looked for deep scratches and old repairs",
+        (Asked("light", "light", ("point light", "strip light", "sun", "point and strip")),),
+    ),
+    Gate(
+        BASELINE,
+        "Read before work",
+        "Read every cell before work.",
+        "without readings before work cells count as if they had started alike",
+    ),
+)
 BY_KEY: dict[str, Gate] = {gate.key: gate for gate in GATES}
 REASONS: tuple[str, ...] = (
-    "no time", "done before, elsewhere", "this question does not need it", "nothing at hand for it",
-)  # fmt: skip
+    "no time",
+    "done before, elsewhere",
+    "this question does not need it",
+    "nothing at hand for it",
+)
 
 
 @dataclass(frozen=True)

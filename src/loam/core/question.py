@@ -38,38 +38,68 @@ class QuestionKind:
 KINDS: tuple[QuestionKind, ...] = (
     QuestionKind("best", "Which … is best", "Which", "is best", "one-step"),
     QuestionKind(
-        "earns", "Does … earn its clear", "Does", "earn its clear", "a middle stage",
+        "earns",
+        "Does … earn its clear",
+        "Does",
+        "earn its clear",
+        "a middle stage",
         "Put the same combination on with it and without it; film thickness before and after work"
-        " prices it.", reads=("film",),
+        " prices it.",
+        reads=("film",),
     ),
     QuestionKind(
-        "factor", "What difference does … make", "What difference does", "make", "the pad",
+        "factor",
+        "What difference does … make",
+        "What difference does",
+        "make",
+        "the pad",
         "Change that alone from one combination to the next, and hold the rest.",
     ),
     QuestionKind(
-        "claim", "Does … do what is claimed", "Does", "do what is claimed", "Grist 9",
-        "What is left is judged against cells that are damaged and not worked.", ("damaged",),
+        "claim",
+        "Does … do what is claimed",
+        "Does",
+        "do what is claimed",
+        "Grist 9",
+        "What is left is judged against cells that are damaged and not worked.",
+        ("damaged",),
     ),
     QuestionKind(
-        "wipe", "Does … take the fillers off", "Does", "take the fillers off", "Rinse A",
+        "wipe",
+        "Does … take the fillers off",
+        "Does",
+        "take the fillers off",
+        "Rinse A",
         "Read each cell before the wipe and again after it: what falls back was masked.",
         ("damaged",),
     ),
     QuestionKind(
-        "gauge", "How well does … repeat", "How well does", "repeat", "the gloss meter",
+        "gauge",
+        "How well does … repeat",
+        "How well does",
+        "repeat",
+        "the gloss meter",
         "Read untouched cells only, lift the meter between readings, and let several people read.",
         ("untouched",),
     ),
     QuestionKind(
-        "people", "Do … read alike", "Do", "read alike", "Ivo, Lise and Tam",
+        "people",
+        "Do … read alike",
+        "Do",
+        "read alike",
+        "Ivo, Lise and Tam",
         "Everyone reads the same cells, none seeing what the others found.",
     ),
     QuestionKind(
-        "holds", "Does … still hold", "Does", "still hold", "the house process",
+        "holds",
+        "Does … still hold",
+        "Does",
+        "still hold",
+        "the house process",
         "Put it beside one milder and one stronger combination on this clear.",
     ),
     QuestionKind("own", "in your own words", "", "", "Orbital or rotary for cutting hard clear?"),
-)  # fmt: skip
+)
 BY_KEY: dict[str, QuestionKind] = {k.key: k for k in KINDS}
 OWN = BY_KEY["own"]
 

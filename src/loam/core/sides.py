@@ -67,10 +67,18 @@ def hold(data: TrialData, judged: TrialJudgement, side: IntArray) -> list[Held]:
             better = float(ndtr(sign * d / error))
             clear = float(ndtr((sign * d - delta) / error))
             worse = float(ndtr((-sign * d - delta) / error))
-            found.append(Held(
-                data.combination.names[c], hardness, means[0], means[1], d, d - Z90 * error,
-                d + Z90 * error, verdict_of(better, 1.0 - clear - worse, clear, worse),
-            ))  # fmt: skip
+            found.append(
+                Held(
+                    data.combination.names[c],
+                    hardness,
+                    means[0],
+                    means[1],
+                    d,
+                    d - Z90 * error,
+                    d + Z90 * error,
+                    verdict_of(better, 1.0 - clear - worse, clear, worse),
+                )
+            )
     return found
 
 

@@ -94,15 +94,22 @@ def in_one_order(snapshot: Snapshot) -> Snapshot:
     """
     c = snapshot.columns
     place = place_of([cell.id for cell in snapshot.cells], c.cell)
-    named = [_ranks(names)[code] for names, code in (
-        (c.measurands, c.measurand), (c.days, c.day), (c.readers, c.reader),
-        (c.operators, c.operator),
-    ) if code.size]  # fmt: skip
+    named = [
+        _ranks(names)[code]
+        for names, code in (
+            (c.measurands, c.measurand),
+            (c.days, c.day),
+            (c.readers, c.reader),
+            (c.operators, c.operator),
+        )
+        if code.size
+    ]
     if not named:
         return snapshot
     measurand, day, reader, operator = named
-    order = np.lexsort((c.value, operator, reader, day, c.ordinal, c.stage, measurand, c.phase,
-                        place))  # fmt: skip
+    order = np.lexsort(
+        (c.value, operator, reader, day, c.ordinal, c.stage, measurand, c.phase, place)
+    )
     part = {
         f.name: getattr(c, f.name)[order]
         for f in fields(Columns)
@@ -173,8 +180,13 @@ class ColumnMaker:
         """Add the same turned round: ten columns of one length, or none at all."""
         if not columns:
             return
-        coded = {3: self.measurands, 5: self.scales, 6: self.operators, 7: self.readers,
-                 8: self.days}  # fmt: skip
+        coded = {
+            3: self.measurands,
+            5: self.scales,
+            6: self.operators,
+            7: self.readers,
+            8: self.days,
+        }
         part = np.empty((10, len(columns[0])))
         for i in (0, 1, 2, 9):
             part[i] = columns[i]
@@ -190,10 +202,22 @@ class ColumnMaker:
         table = np.concatenate(self._parts, axis=1) if self._parts else np.zeros((10, 0))
         c = [table[i].astype(np.intp) for i in range(9)]
         return Columns(
-            c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7], c[8], table[9].copy(),
-            tuple(self.measurands), tuple(self.scales), tuple(self.operators),
-            tuple(self.readers), tuple(self.days),
-        )  # fmt: skip
+            c[0],
+            c[1],
+            c[2],
+            c[3],
+            c[4],
+            c[5],
+            c[6],
+            c[7],
+            c[8],
+            table[9].copy(),
+            tuple(self.measurands),
+            tuple(self.scales),
+            tuple(self.operators),
+            tuple(self.readers),
+            tuple(self.days),
+        )
 
 
 def columns_of(readings: Iterable[Reading]) -> Columns:
@@ -201,10 +225,18 @@ def columns_of(readings: Iterable[Reading]) -> Columns:
     maker = ColumnMaker()
     maker.add(
         (
-            r.cell_id, r.stage, r.ordinal, r.measurand, r.phase, r.scale, r.operator, r.reader,
-            r.day, r.value,
+            r.cell_id,
+            r.stage,
+            r.ordinal,
+            r.measurand,
+            r.phase,
+            r.scale,
+            r.operator,
+            r.reader,
+            r.day,
+            r.value,
         )
         for r in readings
         if r.struck is None
-    )  # fmt: skip
+    )
     return maker.columns()

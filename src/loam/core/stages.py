@@ -67,9 +67,12 @@ class Staged:
 
 
 def cell_states(
-    columns: Columns, measurand: str, scale: Scale, baseline: Mapping[int, float],
+    columns: Columns,
+    measurand: str,
+    scale: Scale,
+    baseline: Mapping[int, float],
     stages: Mapping[int, int],
-) -> dict[int, dict[int, float]]:  # fmt: skip
+) -> dict[int, dict[int, float]]:
     """Return the mean on the scale of every cell and state.
 
     What was read between two stages stands for the stages before it; what was read after work
@@ -141,15 +144,21 @@ def stage_gains(
             both = [sign * (own[b] - own[a]) for own in cells if a in own and b in own]
             if both:
                 steps[h, name, a, b] = np.array(both)
-    spread = {first: _pooled([d for k, d in steps.items() if (k[2] == START) == first])
-              for first in (True, False)}  # fmt: skip
+    spread = {
+        first: _pooled([d for k, d in steps.items() if (k[2] == START) == first])
+        for first in (True, False)
+    }
     found = []
     for (h, name), cells in sorted(groups.items()):
         seen = sorted({s for own in cells for s in own})
         here = tuple(
-            State(s, float(np.mean([own[s] for own in cells if s in own])),
-                  sum(s in own for own in cells)) for s in seen
-        )  # fmt: skip
+            State(
+                s,
+                float(np.mean([own[s] for own in cells if s in own])),
+                sum(s in own for own in cells),
+            )
+            for s in seen
+        )
         gains = tuple(
             _gain(a, b, steps[h, name, a, b], spread[a == START], floor)
             for a, b in itertools.pairwise(seen)

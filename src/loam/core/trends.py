@@ -46,9 +46,13 @@ class Trend:
 
 
 def trend(
-    key: str, data: TrialData, scale: Scale, priors: Priors, x: FloatArray,
+    key: str,
+    data: TrialData,
+    scale: Scale,
+    priors: Priors,
+    x: FloatArray,
     rng: np.random.Generator,
-) -> Trend | None:  # fmt: skip
+) -> Trend | None:
     """Return how a result moves with a covariate; None where the readings do not carry it.
 
     Parameters

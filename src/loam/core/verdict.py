@@ -149,9 +149,12 @@ def judge(
     data = replace(trial_data(snapshot, measurand), looked=record.looks > 0)
     taught = lessons.of(measurand, data)
     judgement = judge_readings(
-        data, delta=record.matters.get(measurand), priors=taught.priors, repeat=taught.repeat,
+        data,
+        delta=record.matters.get(measurand),
+        priors=taught.priors,
+        repeat=taught.repeat,
         seed=seed,
-    ).coated(coats_of(snapshot.panels))  # fmt: skip
+    ).coated(coats_of(snapshot.panels))
     return Verdict(judgement, count, snapshot, held, taught)
 
 

@@ -116,9 +116,16 @@ def compare_draws(a: str, b: str, d: FloatArray, delta: float, sign: float) -> C
     cut = int(np.floor(0.05 * d.size))
     ranked = np.partition(d, (cut, d.size - 1 - cut))
     return Comparison(
-        a, b, float(d.mean()), float(ranked[cut]), float(ranked[-1 - cut]), p_better, p_same,
-        p_clear, verdict,
-    )  # fmt: skip
+        a,
+        b,
+        float(d.mean()),
+        float(ranked[cut]),
+        float(ranked[-1 - cut]),
+        p_better,
+        p_same,
+        p_clear,
+        verdict,
+    )
 
 
 def chances(d: FloatArray, delta: float, sign: float) -> tuple[float, float, float, str]:

@@ -25,19 +25,29 @@ def run(arguments: Sequence[str]) -> int:
     try:
         if path.exists() or path.is_symlink():
             raise LoamError(
-                "There is a file already.", where=str(path), todo="Name a new one.",
+                "There is a file already.",
+                where=str(path),
+                todo="Name a new one.",
                 kept="It is as it was.",
-            )  # fmt: skip
+            )
         make_demo(path)
         with reading_apart(path) as db:
             named = [t.name for t in trials(db)]
     except OSError as error:
-        complain(LoamError(f"The demo could not be written ({error.strerror or error}).",
-                           where=str(path), todo="Name another place."))  # fmt: skip
+        complain(
+            LoamError(
+                f"The demo could not be written ({error.strerror or error}).",
+                where=str(path),
+                todo="Name another place.",
+            )
+        )
         return FAILED
     except LoamError as error:
         complain(error)
         return FAILED
-    answer(as_json({"file": str(path), "trials": named}) if options.json
-           else f"{path}: {', '.join(named)}")  # fmt: skip
+    answer(
+        as_json({"file": str(path), "trials": named})
+        if options.json
+        else f"{path}: {', '.join(named)}"
+    )
     return 0

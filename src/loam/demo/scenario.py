@@ -72,8 +72,11 @@ class _Maker:
             usable = tuple(i for i, c in enumerate(self.true, 1) if panel.hardness in c.gloss20)
             known.setdefault(usable, []).append(panel)
         for usable, panels in known.items():
-            compared = [Combination(i, c.code, c.name, c.stages)
-                        for i, c in enumerate(self.true, 1) if i in usable]  # fmt: skip
+            compared = [
+                Combination(i, c.code, c.name, c.stages)
+                for i, c in enumerate(self.true, 1)
+                if i in usable
+            ]
             self.cells += _laid(self.trial, panels, compared, len(self.cells) + 1)
         drawn = self.rng.normal(truth.BASELINE_GLOSS, truth.BASELINE_SD, len(self.cells))
         self.cells = [
@@ -123,10 +126,19 @@ class _Maker:
                 scale = "log" if measurand == "haze" else ""
                 self.readings.append(
                     Reading(
-                        len(self.readings) + 1, cell.id, measurand, value, phase, k, 1, scale,
-                        operator, day, at,
+                        len(self.readings) + 1,
+                        cell.id,
+                        measurand,
+                        value,
+                        phase,
+                        k,
+                        1,
+                        scale,
+                        operator,
+                        day,
+                        at,
                     )
-                )  # fmt: skip
+                )
 
             def noisy(middle: float, sd: float, step: float = 0.1) -> float:
                 return round(round((middle + float(self.rng.normal(0, sd))) / step) * step, 1)
@@ -164,9 +176,14 @@ def one_steps() -> TrialDraft:
     """Trial 1: one-steps on soft clear, with a filler trap and a mislabelled panel."""
     taping = Taping(760, 560, 3, 5, 14, 40)
     trial = Trial(
-        1, "One-steps on soft", "Which one-step is best?", MEASURANDS, 5, 11,
+        1,
+        "One-steps on soft",
+        "Which one-step is best?",
+        MEASURANDS,
+        5,
+        11,
         f"{truth.SCHOOL}, evening course.",
-    )  # fmt: skip
+    )
     panels = [(n, "soft", taping) for n in ("Plover", "Dunlin", truth.MISLABELLED_PANEL)]
     maker = _Maker(trial, truth.ONE_STEPS, panels, 1)
     maker.lay_out()
@@ -178,9 +195,14 @@ def cut_and_finish(seed: int = 2) -> TrialDraft:
     """Trial 2: cut and finish on three hardnesses, eight panels; other seeds repeat it anew."""
     taping = Taping(720, 560, 3, 4, 14, 44)
     trial = Trial(
-        2, "Cut and finish", "Which cut and finish is best?", MEASURANDS, 5, 12,
+        2,
+        "Cut and finish",
+        "Which cut and finish is best?",
+        MEASURANDS,
+        5,
+        12,
         f"{truth.SCHOOL}, evening course.",
-    )  # fmt: skip
+    )
     names = ("Heron", "Plover", "Dunlin", "Curlew", "Avocet", "Teal", "Snipe", "Godwit")
     classes = ("soft", "soft", "soft", "medium", "medium", "medium", "hard", "hard")
     panels = [(n, h, taping) for n, h in zip(names, classes, strict=True)]
@@ -194,9 +216,14 @@ def motions() -> TrialDraft:
     """Trial 3: orbital, forced and rotary on hard, half read."""
     taping = Taping(780, 620, 4, 5, 14, 40)
     trial = Trial(
-        3, "Motions on hard", "Orbital, forced or rotary for cutting hard clear?", ("gloss20",),
-        5, 13, f"{truth.SCHOOL}, evening course.",
-    )  # fmt: skip
+        3,
+        "Motions on hard",
+        "Orbital, forced or rotary for cutting hard clear?",
+        ("gloss20",),
+        5,
+        13,
+        f"{truth.SCHOOL}, evening course.",
+    )
     maker = _Maker(trial, truth.MOTIONS, [("Snipe", "hard", taping), ("Godwit", "hard", taping)], 3)
     maker.lay_out()
     maker.read(share=11 / 40)
@@ -207,9 +234,14 @@ def middle_stage() -> TrialDraft:
     """Trial 4: planned and laid out, not yet worked: does a middle stage earn its clear?"""
     taping = Taping(1040, 720, 2, 3, 14, 40)
     trial = Trial(
-        4, "Middle stage on medium", "Does a middle stage earn its clear?",
-        ("gloss20", "haze", "film"), 4, 14, f"{truth.SCHOOL}, evening course.",
-    )  # fmt: skip
+        4,
+        "Middle stage on medium",
+        "Does a middle stage earn its clear?",
+        ("gloss20", "haze", "film"),
+        4,
+        14,
+        f"{truth.SCHOOL}, evening course.",
+    )
     panels = [(n, "medium", taping) for n in ("Curlew", "Avocet", "Teal", "Dunlin")]
     return _planned(trial, panels, truth.MIDDLE_STAGE)
 
@@ -218,9 +250,14 @@ def claim() -> TrialDraft:
     """Trial 5: does a compound clear sanding marks as its maker claims? Laid out, not worked."""
     taping = Taping(780, 620, 3, 4, 14, 40)
     trial = Trial(
-        5, "P1500 on hard", "Does Grist 9 do what is claimed?", ("gloss60", "defects"), 3, 15,
+        5,
+        "P1500 on hard",
+        "Does Grist 9 do what is claimed?",
+        ("gloss60", "defects"),
+        3,
+        15,
         f"{truth.SCHOOL}, evening course. Sanded with P1500, damp.",
-    )  # fmt: skip
+    )
     panels = [(n, "hard", taping) for n in ("Snipe", "Godwit")]
     return _planned(trial, panels, truth.CLAIM)
 
@@ -229,9 +266,14 @@ def repeats() -> TrialDraft:
     """Trial 6: how well does the gloss meter repeat, and do its readers agree?"""
     taping = Taping(760, 420, 2, 5, 14, 40)
     trial = Trial(
-        6, "Glim on untouched paint", "How well does Glim repeat?", ("gloss20",), 3, 16,
+        6,
+        "Glim on untouched paint",
+        "How well does Glim repeat?",
+        ("gloss20",),
+        3,
+        16,
         f"{truth.SCHOOL}, evening course. Lifted and turned between readings.",
-    )  # fmt: skip
+    )
     panel = Panel(1, 1, "Heron", "soft", taping, truth.PAINTS["soft"], build=truth.BUILD)
     cells = [Cell(i, 1, spot.row, spot.column, 1) for i, spot in enumerate(taping.cells(), 1)]
     rng = np.random.default_rng([truth.SEED, 6])
@@ -245,40 +287,62 @@ def repeats() -> TrialDraft:
                 value = round(float(value + rng.normal(0, truth.METER_SD)), 1)
                 readings.append(
                     Reading(
-                        len(readings) + 1, cell.id, "gloss20", value, "after",
-                        order * trial.readings_per_cell + k, 1, "", "", DAYS[-1], at,
-                        reader=reader, meter="Glim",
+                        len(readings) + 1,
+                        cell.id,
+                        "gloss20",
+                        value,
+                        "after",
+                        order * trial.readings_per_cell + k,
+                        1,
+                        "",
+                        "",
+                        DAYS[-1],
+                        at,
+                        reader=reader,
+                        meter="Glim",
                     )
-                )  # fmt: skip
+                )
     untouched = Combination(1, "U", "untouched", (), "untouched")
     return TrialDraft(
-        trial, (panel,), (untouched,), tuple(cells), tuple(readings),
+        trial,
+        (panel,),
+        (untouched,),
+        tuple(cells),
+        tuple(readings),
         created_at=f"{DAYS[-1]}T17:50:00",
-    )  # fmt: skip
+    )
 
 
 def by_stage() -> TrialDraft:
     """Trial 7: read after every stage, so that each can be judged."""
     taping = Taping(760, 560, 3, 5, 14, 40)
     trial = Trial(
-        7, "Stage by stage on medium", "What does each stage add?", ("gloss20", "haze", "film"), 4,
-        17, f"{truth.SCHOOL}, evening course. Read after each stage.",
-    )  # fmt: skip
+        7,
+        "Stage by stage on medium",
+        "What does each stage add?",
+        ("gloss20", "haze", "film"),
+        4,
+        17,
+        f"{truth.SCHOOL}, evening course. Read after each stage.",
+    )
     rng = np.random.default_rng([truth.SEED, 7])
     panels = [
         Panel(i, 1, n, "medium", taping, truth.PAINTS["medium"], build=truth.BUILD)
         for i, n in enumerate(("Curlew", "Avocet", "Teal"), 1)
     ]
-    combinations = [Combination(i, c.code, c.name, c.stages)
-                    for i, c in enumerate(truth.BY_STAGE, 1)]  # fmt: skip
+    combinations = [
+        Combination(i, c.code, c.name, c.stages) for i, c in enumerate(truth.BY_STAGE, 1)
+    ]
     cells = _laid(trial, panels, combinations, 1)
     readings: list[Reading] = []
-    shift = {p.id: rng.normal(0.0, (truth.PANEL_SD["gloss20"], truth.PANEL_SD["haze"]))
-             for p in panels}  # fmt: skip
+    shift = {
+        p.id: rng.normal(0.0, (truth.PANEL_SD["gloss20"], truth.PANEL_SD["haze"])) for p in panels
+    }
     for order, cell in enumerate(cells):
         true = truth.BY_STAGE[(cell.combination_id or 1) - 1]
-        own = rng.normal(0.0, (truth.CELL_SD["gloss20"], truth.CELL_SD["haze"],
-                               truth.CELL_SD["removed"]))  # fmt: skip
+        own = rng.normal(
+            0.0, (truth.CELL_SD["gloss20"], truth.CELL_SD["haze"], truth.CELL_SD["removed"])
+        )
         film, grey = float(rng.normal(118.0, 3.0)), float(rng.normal(truth.BASELINE_GLOSS, 1.5))
         day, who = DAYS[order % 2], truth.STUDENTS[order % len(truth.STUDENTS)]
         for done in range(len(true.stages) + 1):
@@ -292,14 +356,29 @@ def by_stage() -> TrialDraft:
                 at = f"{day}T{9 + order // 6:02d}:{order % 6 * 9 + done:02d}:{12 * k:02d}"
                 for m, level in (("gloss20", gloss), ("haze", haze), ("film", left)):
                     value = max(round(level + float(rng.normal(0.0, truth.READING_SD[m])), 1), 0.0)
-                    readings.append(Reading(
-                        len(readings) + 1, cell.id, m, value, phase, k, max(done, 1),
-                        "log" if m == "haze" else "", who, day, at,
-                    ))  # fmt: skip
+                    readings.append(
+                        Reading(
+                            len(readings) + 1,
+                            cell.id,
+                            m,
+                            value,
+                            phase,
+                            k,
+                            max(done, 1),
+                            "log" if m == "haze" else "",
+                            who,
+                            day,
+                            at,
+                        )
+                    )
     return TrialDraft(
-        trial, tuple(panels), tuple(combinations), tuple(cells), tuple(readings),
+        trial,
+        tuple(panels),
+        tuple(combinations),
+        tuple(cells),
+        tuple(readings),
         created_at=f"{DAYS[0]}T08:40:00",
-    )  # fmt: skip
+    )
 
 
 def _planned(
@@ -312,9 +391,13 @@ def _planned(
     ]
     cells = _laid(trial, taped, combinations, 1)
     return TrialDraft(
-        trial, tuple(taped), tuple(combinations), tuple(cells), (),
+        trial,
+        tuple(taped),
+        tuple(combinations),
+        tuple(cells),
+        (),
         created_at=f"{DAYS[-1]}T18:00:00",
-    )  # fmt: skip
+    )
 
 
 def _laid(

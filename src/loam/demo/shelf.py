@@ -31,29 +31,83 @@ _PADS: dict[str, tuple[float, tuple[str, ...]]] = {
     "Tussock": (30.0, ("ssssw", "sss")),
 }
 _COMPOUNDS: dict[str, dict[str, Any]] = {
-    "Grist 9": {"cut": 9.0, "finish": 4.0, "scale": "10", "clears_grit": 1500.0,
-                "diminishing": True, "fillers": False, "works_s": 150.0},
-    "Grist 6": {"cut": 6.0, "finish": 6.0, "scale": "10", "clears_grit": 2000.0,
-                "diminishing": True, "fillers": False, "works_s": 180.0},
-    "Loess 4": {"cut": 4.0, "finish": 8.0, "scale": "10", "diminishing": False, "fillers": True,
-                "works_s": 210.0},
-    "Loess 3": {"cut": 3.0, "finish": 8.0, "scale": "10", "diminishing": False, "fillers": False,
-                "works_s": 210.0},
-    "Silt 2": {"cut": 2.0, "finish": 8.0, "scale": "10", "diminishing": True, "fillers": False,
-               "works_s": 240.0},
-    "Silt 1": {"cut": 1.0, "finish": 10.0, "scale": "10", "diminishing": False, "fillers": False,
-               "works_s": 240.0},
-}  # fmt: skip
+    "Grist 9": {
+        "cut": 9.0,
+        "finish": 4.0,
+        "scale": "10",
+        "clears_grit": 1500.0,
+        "diminishing": True,
+        "fillers": False,
+        "works_s": 150.0,
+    },
+    "Grist 6": {
+        "cut": 6.0,
+        "finish": 6.0,
+        "scale": "10",
+        "clears_grit": 2000.0,
+        "diminishing": True,
+        "fillers": False,
+        "works_s": 180.0,
+    },
+    "Loess 4": {
+        "cut": 4.0,
+        "finish": 8.0,
+        "scale": "10",
+        "diminishing": False,
+        "fillers": True,
+        "works_s": 210.0,
+    },
+    "Loess 3": {
+        "cut": 3.0,
+        "finish": 8.0,
+        "scale": "10",
+        "diminishing": False,
+        "fillers": False,
+        "works_s": 210.0,
+    },
+    "Silt 2": {
+        "cut": 2.0,
+        "finish": 8.0,
+        "scale": "10",
+        "diminishing": True,
+        "fillers": False,
+        "works_s": 240.0,
+    },
+    "Silt 1": {
+        "cut": 1.0,
+        "finish": 10.0,
+        "scale": "10",
+        "diminishing": False,
+        "fillers": False,
+        "works_s": 240.0,
+    },
+}
 _MACHINES: dict[str, dict[str, Any]] = {
-    "Dipper 15": {"dial": (2600.0, 3100.0, 3500.0, 3900.0, 4400.0, 4900.0), "mass_kg": 2.6,
-                  "vibration": 3.6, "vibration_k": 1.5},
-    "Dipper 21": {"dial": (2400.0, 2900.0, 3300.0, 3700.0, 4200.0, 4700.0), "mass_kg": 2.8,
-                  "vibration": 4.4, "vibration_k": 1.5},
-    "Kiln 8": {"dial": (3000.0, 3400.0, 3800.0, 4200.0, 4600.0), "mass_kg": 2.9,
-               "vibration": 4.9, "vibration_k": 1.5},
-    "Mill": {"dial": (900.0, 1200.0, 1500.0, 1900.0), "mass_kg": 2.1, "vibration": 2.5,
-             "vibration_k": 1.5},
-}  # fmt: skip
+    "Dipper 15": {
+        "dial": (2600.0, 3100.0, 3500.0, 3900.0, 4400.0, 4900.0),
+        "mass_kg": 2.6,
+        "vibration": 3.6,
+        "vibration_k": 1.5,
+    },
+    "Dipper 21": {
+        "dial": (2400.0, 2900.0, 3300.0, 3700.0, 4200.0, 4700.0),
+        "mass_kg": 2.8,
+        "vibration": 4.4,
+        "vibration_k": 1.5,
+    },
+    "Kiln 8": {
+        "dial": (3000.0, 3400.0, 3800.0, 4200.0, 4600.0),
+        "mass_kg": 2.9,
+        "vibration": 4.9,
+        "vibration_k": 1.5,
+    },
+    "Mill": {
+        "dial": (900.0, 1200.0, 1500.0, 1900.0),
+        "mass_kg": 2.1,
+        "vibration": 2.5,
+        "vibration_k": 1.5,
+    },
+}
 _FURTHER: tuple[tuple[str, str, dict[str, Any]], ...] = (
     (DISC, "P1500", {"grit": 1500.0, "diameter_mm": 150.0, "damp": True, "backing": "film"}),
     (DISC, "P3000", {"grit": 3000.0, "diameter_mm": 150.0, "damp": True, "backing": "foam"}),
@@ -61,16 +115,32 @@ _FURTHER: tuple[tuple[str, str, dict[str, Any]], ...] = (
     (WIPE, "Rinse P", {"made": "panel", "flash_s": 60.0}),
     (LIGHT, "bench point", {"shape": "point", "kelvin": 5000.0, "lux": 3000.0}),
     (LIGHT, "booth strip", {"shape": "strip", "kelvin": 5000.0, "lux": 1800.0}),
-    (METER, "Glim",
-     {"reads": ["gloss20", "gloss60", "gloss85", "haze"], "gloss20:step": 0.1,
-      "gloss20:repeat": 0.2, "haze:step": 0.1, "haze:repeat": 0.9, "tile": 92.4,
-      "tile_on": "2026-09-19", "basis": "typed"}),
-    (METER, "Ply",
-     {"reads": ["film"], "film:step": 0.1, "film:repeat": 0.5, "basis": "typed"}),
-    (METER, "Ember",
-     {"reads": ["temperature"], "temperature:step": 0.1, "temperature:repeat": 0.3,
-      "basis": "typed"}),
-)  # fmt: skip
+    (
+        METER,
+        "Glim",
+        {
+            "reads": ["gloss20", "gloss60", "gloss85", "haze"],
+            "gloss20:step": 0.1,
+            "gloss20:repeat": 0.2,
+            "haze:step": 0.1,
+            "haze:repeat": 0.9,
+            "tile": 92.4,
+            "tile_on": "2026-09-19",
+            "basis": "typed",
+        },
+    ),
+    (METER, "Ply", {"reads": ["film"], "film:step": 0.1, "film:repeat": 0.5, "basis": "typed"}),
+    (
+        METER,
+        "Ember",
+        {
+            "reads": ["temperature"],
+            "temperature:step": 0.1,
+            "temperature:repeat": 0.3,
+            "basis": "typed",
+        },
+    ),
+)
 
 
 def stock(db: sqlite3.Connection, now: str) -> None:

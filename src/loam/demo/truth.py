@@ -25,10 +25,14 @@ BASELINE_GLOSS, BASELINE_SD = 62.0, 3.0
 
 _ORBIT = {"Dipper 15": 15.0, "Dipper 21": 21.0, "Kiln 8": 8.0}
 _SPEED = {
-    ("Dipper 15", "4"): 3900.0, ("Dipper 21", "4"): 3700.0, ("Dipper 21", "5"): 4200.0,
-    ("Kiln 8", "3"): 3800.0, ("Kiln 8", "4"): 4200.0, ("Kiln 8", "5"): 4600.0,
+    ("Dipper 15", "4"): 3900.0,
+    ("Dipper 21", "4"): 3700.0,
+    ("Dipper 21", "5"): 4200.0,
+    ("Kiln 8", "3"): 3800.0,
+    ("Kiln 8", "4"): 4200.0,
+    ("Kiln 8", "5"): 4600.0,
     ("Mill", "2"): 1200.0,
-}  # fmt: skip
+}
 
 
 def _stage(
@@ -57,9 +61,22 @@ def _stage(
         "Mill": "rotary",
     }
     return Stage(
-        pad, compound, machine, pads[pad], compounds[compound], machines[machine], passes, dial,
-        40.0, pad_mm, _ORBIT.get(machine), _SPEED[machine, dial], 25.0, 0.5, 0.5,
-    )  # fmt: skip
+        pad,
+        compound,
+        machine,
+        pads[pad],
+        compounds[compound],
+        machines[machine],
+        passes,
+        dial,
+        40.0,
+        pad_mm,
+        _ORBIT.get(machine),
+        _SPEED[machine, dial],
+        25.0,
+        0.5,
+        0.5,
+    )
 
 
 @dataclass(frozen=True)
@@ -87,74 +104,135 @@ def _by_class(soft: float | None, medium: float | None, hard: float | None) -> d
 
 ONE_STEPS: tuple[TrueCombination, ...] = (
     TrueCombination(
-        "A", "plain one-step", (_stage("Fen medium", "Loess 3", "Dipper 15", 6, "4"),),
-        {"soft": 88.4}, {"soft": 11}, {"soft": 1.1}, {"soft": 88},
+        "A",
+        "plain one-step",
+        (_stage("Fen medium", "Loess 3", "Dipper 15", 6, "4"),),
+        {"soft": 88.4},
+        {"soft": 11},
+        {"soft": 1.1},
+        {"soft": 88},
     ),
     TrueCombination(
-        "B", "one-step with fillers", (_stage("Fen medium", "Loess 4", "Dipper 15", 6, "4"),),
-        {"soft": 86.0}, {"soft": 15}, {"soft": 0.7}, {"soft": 78}, masked=4.2,
+        "B",
+        "one-step with fillers",
+        (_stage("Fen medium", "Loess 4", "Dipper 15", 6, "4"),),
+        {"soft": 86.0},
+        {"soft": 15},
+        {"soft": 0.7},
+        {"soft": 78},
+        masked=4.2,
     ),
     TrueCombination(
-        "C", "short-nap cut", (_stage("Bracken", "Loess 3", "Dipper 21", 4, "4"),),
-        {"soft": 85.1}, {"soft": 19}, {"soft": 1.9}, {"soft": 92},
+        "C",
+        "short-nap cut",
+        (_stage("Bracken", "Loess 3", "Dipper 21", 4, "4"),),
+        {"soft": 85.1},
+        {"soft": 19},
+        {"soft": 1.9},
+        {"soft": 92},
     ),
     TrueCombination(
-        "D", "long throw, fillers", (_stage("Fen soft", "Loess 4", "Dipper 21", 6, "4"),),
-        {"soft": 87.0}, {"soft": 12}, {"soft": 0.6}, {"soft": 74}, masked=2.6,
+        "D",
+        "long throw, fillers",
+        (_stage("Fen soft", "Loess 4", "Dipper 21", 6, "4"),),
+        {"soft": 87.0},
+        {"soft": 12},
+        {"soft": 0.6},
+        {"soft": 74},
+        masked=2.6,
     ),
     TrueCombination(
-        "E", "forced finish", (_stage("Fen soft", "Loess 3", "Kiln 8", 6, "3"),),
-        {"soft": 88.0}, {"soft": 12}, {"soft": 1.3}, {"soft": 89},
+        "E",
+        "forced finish",
+        (_stage("Fen soft", "Loess 3", "Kiln 8", 6, "3"),),
+        {"soft": 88.0},
+        {"soft": 12},
+        {"soft": 1.3},
+        {"soft": 89},
     ),
-)  # fmt: skip
+)
 """Trial 1: B looks best before the wipe and is not."""
 
 CUT_AND_FINISH: tuple[TrueCombination, ...] = (
     TrueCombination(
-        "A", "one-step", (_stage("Fen medium", "Loess 3", "Dipper 15", 6, "4"),),
-        _by_class(88.6, 82.7, 76.2), _by_class(10, 17, 26), _by_class(1.2, 0.9, 0.6),
+        "A",
+        "one-step",
+        (_stage("Fen medium", "Loess 3", "Dipper 15", 6, "4"),),
+        _by_class(88.6, 82.7, 76.2),
+        _by_class(10, 17, 26),
+        _by_class(1.2, 0.9, 0.6),
         _by_class(88, 71, 52),
     ),
     TrueCombination(
-        "B", "heavy cut, polish",
-        (_stage("Bracken", "Grist 9", "Dipper 21", 6, "5"),
-         _stage("Fen medium", "Silt 2", "Dipper 15", 4, "4")),
-        _by_class(84.0, 87.1, 86.9), _by_class(18, 12, 14), _by_class(5.2, 4.6, 4.1),
+        "B",
+        "heavy cut, polish",
+        (
+            _stage("Bracken", "Grist 9", "Dipper 21", 6, "5"),
+            _stage("Fen medium", "Silt 2", "Dipper 15", 4, "4"),
+        ),
+        _by_class(84.0, 87.1, 86.9),
+        _by_class(18, 12, 14),
+        _by_class(5.2, 4.6, 4.1),
         _by_class(97, 95, 91),
     ),
     TrueCombination(
-        "C", "wool cut, finish",
-        (_stage("Tussock", "Grist 9", "Mill", 4, "2"),
-         _stage("Fen soft", "Silt 1", "Dipper 15", 4, "4")),
-        _by_class(80.1, 84.6, 84.0), _by_class(29, 19, 18), _by_class(6.1, 5.5, 4.9),
+        "C",
+        "wool cut, finish",
+        (
+            _stage("Tussock", "Grist 9", "Mill", 4, "2"),
+            _stage("Fen soft", "Silt 1", "Dipper 15", 4, "4"),
+        ),
+        _by_class(80.1, 84.6, 84.0),
+        _by_class(29, 19, 18),
+        _by_class(6.1, 5.5, 4.9),
         _by_class(98, 96, 94),
     ),
     TrueCombination(
-        "D", "medium cut, polish",
-        (_stage("Bracken", "Grist 6", "Dipper 21", 4, "5"),
-         _stage("Fen medium", "Silt 2", "Dipper 15", 4, "4")),
-        _by_class(88.1, 87.8, 86.2), _by_class(12, 11, 15), _by_class(3.6, 3.1, 2.7),
+        "D",
+        "medium cut, polish",
+        (
+            _stage("Bracken", "Grist 6", "Dipper 21", 4, "5"),
+            _stage("Fen medium", "Silt 2", "Dipper 15", 4, "4"),
+        ),
+        _by_class(88.1, 87.8, 86.2),
+        _by_class(12, 11, 15),
+        _by_class(3.6, 3.1, 2.7),
         _by_class(95, 92, 86),
     ),
     TrueCombination(
-        "E", "soft one-step", (_stage("Down", "Loess 4", "Dipper 15", 6, "4"),),
-        _by_class(86.2, 80.3, None), _by_class(13, 21, None), _by_class(0.5, 0.4, None),
-        _by_class(75, 58, None), masked=2.0,
+        "E",
+        "soft one-step",
+        (_stage("Down", "Loess 4", "Dipper 15", 6, "4"),),
+        _by_class(86.2, 80.3, None),
+        _by_class(13, 21, None),
+        _by_class(0.5, 0.4, None),
+        _by_class(75, 58, None),
+        masked=2.0,
     ),
     TrueCombination(
-        "F", "forced cut, finish",
-        (_stage("Fen firm", "Grist 6", "Kiln 8", 6, "4"),
-         _stage("Down", "Silt 1", "Dipper 15", 4, "4")),
-        _by_class(87.5, 85.0, 80.9), _by_class(12, 16, 22), _by_class(2.8, 2.4, 2.0),
+        "F",
+        "forced cut, finish",
+        (
+            _stage("Fen firm", "Grist 6", "Kiln 8", 6, "4"),
+            _stage("Down", "Silt 1", "Dipper 15", 4, "4"),
+        ),
+        _by_class(87.5, 85.0, 80.9),
+        _by_class(12, 16, 22),
+        _by_class(2.8, 2.4, 2.0),
         _by_class(92, 86, 77),
     ),
-)  # fmt: skip
+)
 """Trial 2: B and D lead on hard; A, D and F lie close together on soft; E was not put on hard."""
 
 MOTIONS: tuple[TrueCombination, ...] = tuple(
     TrueCombination(
-        code, name, (_stage(pad, "Grist 9", machine, passes, dial),),
-        {"hard": gloss}, {"hard": haze}, {"hard": removed}, {"hard": defects},
+        code,
+        name,
+        (_stage(pad, "Grist 9", machine, passes, dial),),
+        {"hard": gloss},
+        {"hard": haze},
+        {"hard": removed},
+        {"hard": defects},
     )
     for code, name, pad, machine, passes, dial, gloss, haze, removed, defects in (
         ("A", "long throw", "Bracken", "Dipper 21", 6, "5", 84.8, 19.0, 3.9, 88.0),
@@ -162,7 +240,7 @@ MOTIONS: tuple[TrueCombination, ...] = tuple(
         ("C", "rotary wool", "Tussock", "Mill", 4, "2", 80.2, 31.0, 5.3, 95.0),
         ("D", "rotary foam", "Fen firm", "Mill", 4, "2", 82.0, 26.0, 4.0, 87.0),
     )
-)  # fmt: skip
+)
 """Trial 3: half read."""
 
 MISLABELLED_PANEL = "Teal"
@@ -180,9 +258,16 @@ READER_OFF = {"Ivo": 0.0, "Lise": 0.12, "Tam": -0.45}
 """Trial 6: Tam leans on the meter."""
 
 BUILD = FilmBuild(
-    "steel", 30.0, 15.0, 62.0, 4.0, chemistry="two-part clear", colour="marsh blue",
-    lightness="dark", cured_on="2026-03-14",
-)  # fmt: skip
+    "steel",
+    30.0,
+    15.0,
+    62.0,
+    4.0,
+    chemistry="two-part clear",
+    colour="marsh blue",
+    lightness="dark",
+    cured_on="2026-03-14",
+)
 """How the course's booth builds a panel."""
 
 _CUT = _stage("Bracken", "Grist 9", "Dipper 21", 6, "5", 125.0)
@@ -190,15 +275,19 @@ _FINISH = _stage("Down", "Silt 1", "Dipper 15", 4, "4", 125.0)
 MIDDLE_STAGE: tuple[Combination, ...] = (
     Combination(1, "A", "cut, finish", (_CUT, _FINISH)),
     Combination(
-        2, "B", "cut, polish, finish",
+        2,
+        "B",
+        "cut, polish, finish",
         (_CUT, _stage("Fen medium", "Silt 2", "Dipper 15", 4, "4", 125.0), _FINISH),
     ),
     Combination(
-        3, "C", "milder cut, finish",
+        3,
+        "C",
+        "milder cut, finish",
         (_stage("Bracken", "Grist 6", "Dipper 21", 6, "5", 125.0), _FINISH),
     ),
     Combination(4, "X", "damaged only", (), "damaged"),
-)  # fmt: skip
+)
 """Trial 4: planned."""
 
 _CUT_75 = _stage("Bracken", "Grist 9", "Dipper 21", 6, "5")
@@ -220,16 +309,35 @@ class TrueStages:
 
 
 BY_STAGE: tuple[TrueStages, ...] = (
-    TrueStages("A", "one-step", (_stage("Fen medium", "Loess 3", "Dipper 15", 6, "4"),),
-               (83.4,), (17.0,), (1.0,)),
+    TrueStages(
+        "A",
+        "one-step",
+        (_stage("Fen medium", "Loess 3", "Dipper 15", 6, "4"),),
+        (83.4,),
+        (17.0,),
+        (1.0,),
+    ),
     TrueStages("B", "cut, finish", (_CUT_75, _FINISH_75), (79.0, 87.2), (27.0, 11.5), (4.4, 4.6)),
-    TrueStages("C", "cut, polish, finish", (_CUT_75, _POLISH_75, _FINISH_75),
-               (79.0, 86.4, 87.3), (27.0, 13.0, 11.0), (4.4, 5.6, 5.8)),
-    TrueStages("D", "milder cut, finish", (_MILD_75, _FINISH_75),
-               (82.5, 86.6), (20.0, 12.0), (3.0, 3.2)),
-    TrueStages("E", "milder cut, polish, finish", (_MILD_75, _POLISH_75, _FINISH_75),
-               (82.5, 88.9, 89.2), (20.0, 9.5, 9.0), (3.0, 4.1, 4.2)),
-)  # fmt: skip
+    TrueStages(
+        "C",
+        "cut, polish, finish",
+        (_CUT_75, _POLISH_75, _FINISH_75),
+        (79.0, 86.4, 87.3),
+        (27.0, 13.0, 11.0),
+        (4.4, 5.6, 5.8),
+    ),
+    TrueStages(
+        "D", "milder cut, finish", (_MILD_75, _FINISH_75), (82.5, 86.6), (20.0, 12.0), (3.0, 3.2)
+    ),
+    TrueStages(
+        "E",
+        "milder cut, polish, finish",
+        (_MILD_75, _POLISH_75, _FINISH_75),
+        (82.5, 88.9, 89.2),
+        (20.0, 9.5, 9.0),
+        (3.0, 4.1, 4.2),
+    ),
+)
 """Trial 7, read after each stage: after the heavy cut the middle stage adds nothing that matters,
 after the milder one it does."""
 

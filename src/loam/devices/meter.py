@@ -36,11 +36,12 @@ class MeterKind:
 
 
 _SHIPPED = (
-    MeterKind("gloss", "the gloss meter",
-              (("g20", "gloss20"), ("g60", "gloss60"), ("haze", "haze"))),
+    MeterKind(
+        "gloss", "the gloss meter", (("g20", "gloss20"), ("g60", "gloss60"), ("haze", "haze"))
+    ),
     MeterKind("film", "the film gauge", (("um", "film"),)),
     MeterKind("ir", "the thermometer", (("c", "temperature"),)),
-)  # fmt: skip
+)
 METERS: dict[str, MeterKind] = {kind.key: kind for kind in _SHIPPED}
 
 

@@ -115,8 +115,11 @@ def _splat(image: FloatArray, size: int, x: FloatArray, y: FloatArray, value: Fl
     left, top = x.astype(int), y.astype(int)
     fx, fy = x - left, y - top
     for right, down, share in (
-        (0, 0, (1 - fx) * (1 - fy)), (1, 0, fx * (1 - fy)), (0, 1, (1 - fx) * fy), (1, 1, fx * fy)
-    ):  # fmt: skip
+        (0, 0, (1 - fx) * (1 - fy)),
+        (1, 0, fx * (1 - fy)),
+        (0, 1, (1 - fx) * fy),
+        (1, 1, fx * fy),
+    ):
         at = (top + down) * size + left + right
         image += np.bincount(at, weights=value * share, minlength=image.size)
 

@@ -47,12 +47,13 @@ def in_local_names(db: sqlite3.Connection, draft: TrialDraft) -> TrialDraft:
     return replace(
         draft,
         readings=tuple(
-            replace(r, operator=other.get(r.operator, r.operator),
-                    reader=other.get(r.reader, r.reader))
+            replace(
+                r, operator=other.get(r.operator, r.operator), reader=other.get(r.reader, r.reader)
+            )
             for r in draft.readings
         ),
         rest={sort: tuple(renamed(r) for r in rows) for sort, rows in draft.rest.items()},
-    )  # fmt: skip
+    )
 
 
 def things_in(db: sqlite3.Connection, draft: TrialDraft) -> dict[int, int]:
@@ -118,5 +119,6 @@ def _version(db: sqlite3.Connection, row: Row, item: int, fresh: bool) -> int:
         db.execute(
             "INSERT INTO kit_version(item_id, name, facts, at, on_shelf) VALUES (?,?,?,?,?)",
             (item, name, facts, at, shelf),
-        ).lastrowid or 0
-    )  # fmt: skip
+        ).lastrowid
+        or 0
+    )

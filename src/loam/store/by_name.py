@@ -34,8 +34,9 @@ def as_part_of(mine: TrialDraft, draft: TrialDraft) -> TrialDraft:
     if draft.uid:
         raise LoamError(
             f"This file is of another trial, {draft.trial.name}.",
-            todo="Bring it in without naming a trial.", kept="Nothing was joined.",
-        )  # fmt: skip
+            todo="Bring it in without naming a trial.",
+            kept="Nothing was joined.",
+        )
     panels, places = _panels(mine, draft)
     combinations, codes = _combinations(mine, draft)
     cells, at = _cells(mine, draft, places, codes)
@@ -101,9 +102,11 @@ def _combinations(mine: TrialDraft, draft: TrialDraft) -> tuple[_More, dict[int 
 
 
 def _cells(
-    mine: TrialDraft, draft: TrialDraft, places: Mapping[int, int],
+    mine: TrialDraft,
+    draft: TrialDraft,
+    places: Mapping[int, int],
     codes: Mapping[int | None, int],
-) -> tuple[tuple[Cell, ...], dict[int, int]]:  # fmt: skip
+) -> tuple[tuple[Cell, ...], dict[int, int]]:
     """Return the cells of the trial and the file's new ones, and where each of the file's lies."""
     cells, at = list(mine.cells), {}
     named = {(c.panel_id, c.code): c.id for c in mine.cells}
@@ -171,15 +174,19 @@ def _with_readings(
     strikes, struck = list(_strikes(draft, numbers, uids)), []
     for entry in strikes:
         struck.append(digest("struck", uids[entry.reading_id - 1], entry.struck, entry.reason))
-    kept = [i for i, entry in enumerate(strikes)
-            if not _struck_already(mine, uids[entry.reading_id - 1], entry)]  # fmt: skip
+    kept = [
+        i
+        for i, entry in enumerate(strikes)
+        if not _struck_already(mine, uids[entry.reading_id - 1], entry)
+    ]
     side = {
         **grown.side,
         "reading": {"line": (None,) * len(uids), "uid": tuple(uids)},
         "strike": {
-            "uid": tuple(struck[i] for i in kept), "made": tuple(strikes[i].at for i in kept),
+            "uid": tuple(struck[i] for i in kept),
+            "made": tuple(strikes[i].at for i in kept),
         },
-    }  # fmt: skip
+    }
     return replace(
         grown, readings=tuple(readings), strikes=tuple(strikes[i] for i in kept), side=side
     )
@@ -188,9 +195,17 @@ def _with_readings(
 def said_of(r: Reading) -> Said:
     """Return what tells a reading from others, where it has no identity."""
     return (
-        r.cell_id, r.measurand, r.phase, r.stage, r.ordinal, float(r.value).hex(), r.scale,
-        r.operator, r.reader, r.day,
-    )  # fmt: skip
+        r.cell_id,
+        r.measurand,
+        r.phase,
+        r.stage,
+        r.ordinal,
+        float(r.value).hex(),
+        r.scale,
+        r.operator,
+        r.reader,
+        r.day,
+    )
 
 
 def _standing(mine: TrialDraft) -> dict[Said, float]:

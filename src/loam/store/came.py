@@ -70,26 +70,45 @@ def came_since(
     still = now.back
     if named is not None:
         return Came(
-            _named(db, "SELECT v.item_id, v.name FROM kit_version v JOIN kit_item i"
-                   " ON i.id = v.item_id WHERE v.item_id > ?", named, item),
-            _named(db, "SELECT id, name FROM kit_version WHERE on_shelf = 1 AND id > ?"
-                   " AND item_id <= ?", named, version, item),
+            _named(
+                db,
+                "SELECT v.item_id, v.name FROM kit_version v JOIN kit_item i"
+                " ON i.id = v.item_id WHERE v.item_id > ?",
+                named,
+                item,
+            ),
+            _named(
+                db,
+                "SELECT id, name FROM kit_version WHERE on_shelf = 1 AND id > ? AND item_id <= ?",
+                named,
+                version,
+                item,
+            ),
             _named(db, "SELECT id, name FROM person WHERE id > ?", named, person),
-        )  # fmt: skip
+        )
     return Came(
         _ids(db, "SELECT id FROM kit_item WHERE id > ?", item) | before.back.things - still.things,
-        _ids(db, "SELECT id FROM kit_version WHERE on_shelf = 1 AND id > ? AND item_id <= ?",
-             version, item),
+        _ids(
+            db,
+            "SELECT id FROM kit_version WHERE on_shelf = 1 AND id > ? AND item_id <= ?",
+            version,
+            item,
+        ),
         _ids(db, "SELECT id FROM person WHERE id > ?", person) | before.back.people - still.people,
-    )  # fmt: skip
+    )
 
 
 def take_back(db: sqlite3.Connection, came: Came, now: str) -> None:
     """Take off the shelf what an act brought there by the way; what it filled in is as before."""
     _set(db, came, TAKEN_BACK)
     for row in sorted(came.filled):
-        _again(db, now, "v.item_id = (SELECT item_id FROM kit_version WHERE id = ?1) AND v.id < ?1"
-               " AND v.on_shelf = 1", row)  # fmt: skip
+        _again(
+            db,
+            now,
+            "v.item_id = (SELECT item_id FROM kit_version WHERE id = ?1) AND v.id < ?1"
+            " AND v.on_shelf = 1",
+            row,
+        )
 
 
 def bring_back(db: sqlite3.Connection, came: Came, now: str) -> None:

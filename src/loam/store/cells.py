@@ -13,9 +13,12 @@ from loam.store.panels import ON_GRID, hidden
 
 
 def cells(
-    db: sqlite3.Connection, trial_id: int, *, baselines: bool = True,
+    db: sqlite3.Connection,
+    trial_id: int,
+    *,
+    baselines: bool = True,
     of: Iterable[int] | None = None,
-) -> list[Cell]:  # fmt: skip
+) -> list[Cell]:
     """Return a trial's cells, panel by panel, row by row.
 
     Parameters

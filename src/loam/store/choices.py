@@ -59,9 +59,10 @@ def _doubt(doubt: Any, rename: Rename, number: Callable[[Any], Any]) -> Any:
     if isinstance(slopes, list):
         found["slope"] = [
             [s[0], {str(rename("cell", number(c))): v for c, v in s[1].items()}, *s[2:]]
-            if isinstance(s, list) and len(s) > 2 and isinstance(s[1], Mapping) else s
+            if isinstance(s, list) and len(s) > 2 and isinstance(s[1], Mapping)
+            else s
             for s in slopes
-        ]  # fmt: skip
+        ]
     return found
 
 

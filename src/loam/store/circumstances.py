@@ -43,8 +43,9 @@ def _extras(known: Iterable[_Known], numbers: Iterable[int]) -> Extras:
         np.array([r[0] for r in rows], float),
         np.array([at.get(r[1], -1) for r in rows], dtype=np.intp),
         np.array([r[2] for r in rows], float),
-        np.array(list(numbers), dtype=np.intp), tuple(pads),
-    )  # fmt: skip
+        np.array(list(numbers), dtype=np.intp),
+        tuple(pads),
+    )
 
 
 def extras_of(draft: TrialDraft) -> Extras:

@@ -15,10 +15,25 @@ from loam.store import kit
 from loam.store.facts_text import facts_of
 
 STAGE_FIELDS = (
-    "pad", "compound", "machine", "pad_material", "compound_class", "machine_kind", "passes",
-    "dial", "force_n", "pad_mm", "orbit_mm", "speed", "arm_mm_s", "overlap", "line_shift",
-    "tilt_deg", "burst_s", "disc",
-)  # fmt: skip
+    "pad",
+    "compound",
+    "machine",
+    "pad_material",
+    "compound_class",
+    "machine_kind",
+    "passes",
+    "dial",
+    "force_n",
+    "pad_mm",
+    "orbit_mm",
+    "speed",
+    "arm_mm_s",
+    "overlap",
+    "line_shift",
+    "tilt_deg",
+    "burst_s",
+    "disc",
+)
 
 
 _SETTINGS = ("speed", "arm_mm_s", "overlap", "line_shift", "tilt_deg", "burst_s")
@@ -71,16 +86,22 @@ def _write_stages(
     for position, s in enumerate(stages):
         versions = (
             kit.version_id(
-                db, kit.PAD_KIND, s.pad,
-                {"material": s.pad_material} | _known(diameter_mm=s.pad_mm), now,
+                db,
+                kit.PAD_KIND,
+                s.pad,
+                {"material": s.pad_material} | _known(diameter_mm=s.pad_mm),
+                now,
             ),
             kit.version_id(db, kit.COMPOUND, s.compound, {"class": s.compound_class}, now),
             kit.version_id(
-                db, kit.MACHINE, s.machine,
-                {"motion": s.machine_kind} | _known(orbit_mm=s.orbit_mm), now,
+                db,
+                kit.MACHINE,
+                s.machine,
+                {"motion": s.machine_kind} | _known(orbit_mm=s.orbit_mm),
+                now,
             ),
             kit.version_id(db, kit.DISC, s.disc, {}, now),
-        )  # fmt: skip
+        )
         settings = _known(**{name: getattr(s, name) for name in _SETTINGS})
         db.execute(
             "INSERT INTO stage(combination_id, position, pad_id, compound_id, machine_id, disc_id,"
@@ -135,20 +156,32 @@ def _combination(
 
 
 def _stage(
-    passes: int, dial: str, force: float | None, settings: str, pad: str | None,
-    pad_facts: str | None, compound: str | None, compound_facts: str | None, machine: str | None,
-    machine_facts: str | None, disc: str | None,
-) -> Stage:  # fmt: skip
+    passes: int,
+    dial: str,
+    force: float | None,
+    settings: str,
+    pad: str | None,
+    pad_facts: str | None,
+    compound: str | None,
+    compound_facts: str | None,
+    machine: str | None,
+    machine_facts: str | None,
+    disc: str | None,
+) -> Stage:
     """Build a stage from its row; a class that this version does not know counts as not given."""
     values = (
-        pad or "", compound or "", machine or "",
-        _fact(pad_facts, "material", PAD_BY_KEY), _fact(compound_facts, "class", COMPOUND_BY_KEY),
+        pad or "",
+        compound or "",
+        machine or "",
+        _fact(pad_facts, "material", PAD_BY_KEY),
+        _fact(compound_facts, "class", COMPOUND_BY_KEY),
         _fact(machine_facts, "motion", MACHINE_BY_KEY),
-    )  # fmt: skip
+    )
     further = {name: _number(settings, name) for name in _SETTINGS}
     further |= {
-        "pad_mm": _number(pad_facts, "diameter_mm"), "orbit_mm": _number(machine_facts, "orbit_mm"),
-    }  # fmt: skip
+        "pad_mm": _number(pad_facts, "diameter_mm"),
+        "orbit_mm": _number(machine_facts, "orbit_mm"),
+    }
     try:
         plain = Stage(*values, passes, dial, force)
         return replace(plain, disc=disc or "", **further)  # type: ignore[arg-type]

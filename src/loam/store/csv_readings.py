@@ -146,9 +146,14 @@ def _assemble(builder: Builder, name: str, source: str) -> TrialDraft:
     per_cell = max(r.ordinal for r in builder.readings)
     try:
         trial = Trial(
-            1, name, "", measured, min(max(per_cell, 1), MAX_READINGS), 1,
+            1,
+            name,
+            "",
+            measured,
+            min(max(per_cell, 1), MAX_READINGS),
+            1,
             f"Readings from {plain(source) or 'a file'}.",
-        )  # fmt: skip
+        )
     except ValueRefused as error:
         raise FileRefused(builder.table.path, [Problem(0, "", name, str(error))]) from error
     return TrialDraft(

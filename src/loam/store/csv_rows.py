@@ -38,9 +38,18 @@ _PHASES = {
 _SCALES = {k.key: k.scale_column for k in BY_KEY.values() if k.scale_column}
 """The column that says on which scale a measurand stands."""
 _RECIPE = (
-    "pad", "compound", "machine", "passes", "dial", "force", "pad_material", "compound_class",
-    "machine_kind", "disc", *STAGE_LIMITS,
-)  # fmt: skip
+    "pad",
+    "compound",
+    "machine",
+    "passes",
+    "dial",
+    "force",
+    "pad_material",
+    "compound_class",
+    "machine_kind",
+    "disc",
+    *STAGE_LIMITS,
+)
 _TAPING = ("width_mm", "height_mm", "rows", "columns", "gap_mm", "margin_mm")
 
 CLASS_WORDS: dict[str, tuple[str, ...]] = {
@@ -347,11 +356,24 @@ class Builder:
                 continue
             self.readings.append(
                 Reading(
-                    len(self.readings) + 1, cell, measurand, value, _PHASES[phase], number, stage,
-                    scales.get(measurand, ""), who[0], who[1], "", None,
-                    who[2], who[3], who[4], about,
+                    len(self.readings) + 1,
+                    cell,
+                    measurand,
+                    value,
+                    _PHASES[phase],
+                    number,
+                    stage,
+                    scales.get(measurand, ""),
+                    who[0],
+                    who[1],
+                    "",
+                    None,
+                    who[2],
+                    who[3],
+                    who[4],
+                    about,
                 )
-            )  # fmt: skip
+            )
             self.lines.append(line)
             if struck:
                 self.struck.append((len(self.readings), struck))
@@ -383,9 +405,18 @@ _MEASURANDS = list(BY_KEY)
 
 
 def _stage(
-    pad: str, compound: str, machine: str, passes: str, dial: str, force: str, material: str,
-    grade: str, motion: str, disc: str, *sizes: str,
-) -> Stage:  # fmt: skip
+    pad: str,
+    compound: str,
+    machine: str,
+    passes: str,
+    dial: str,
+    force: str,
+    material: str,
+    grade: str,
+    motion: str,
+    disc: str,
+    *sizes: str,
+) -> Stage:
     count = parse_number(passes) if passes else 0.0
     if count != int(count):
         raise ValueRefused("passes are counted whole")

@@ -69,16 +69,29 @@ _PICTURE = re.compile(r"[0-9a-f]{64}\.jpg")
 VALUES = (TRIAL, PANEL, COMBINATION, STAGE, CELL, BASELINE, READING, STRIKE)
 """Sorts that are read into values of their own; all others stay rows."""
 BESIDE: dict[str, tuple[str, ...]] = {
-    "trial": ("uid",), "panel": ("uid", "board", "made"), "combination": ("uid", "made"),
+    "trial": ("uid",),
+    "panel": ("uid", "board", "made"),
+    "combination": ("uid", "made"),
     "stage": tuple(f"{what}_as_used" for what in USED),
-    "reading": ("meter_as_used", "line", "uid"), "strike": ("uid", "made"),
-}  # fmt: skip
+    "reading": ("meter_as_used", "line", "uid"),
+    "strike": ("uid", "made"),
+}
 """Fields of those that no value holds."""
 _EPOCH = (1980, 1, 1, 0, 0, 0)
 _BROKEN = (
-    OSError, zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, EOFError, RuntimeError,
-    NotImplementedError, UnicodeError, ValueError, csv.Error, OverflowError,
-)  # fmt: skip
+    OSError,
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    struct.error,
+    EOFError,
+    RuntimeError,
+    NotImplementedError,
+    UnicodeError,
+    ValueError,
+    csv.Error,
+    OverflowError,
+)
 """What a damaged, encrypted, endless or deep package makes the readers of zip and text raise."""
 
 
@@ -107,8 +120,9 @@ def _descriptor(title: str, workshop: str) -> dict[str, Any]:
     resources = []
     for sort in SORTS:
         schema: dict[str, Any] = {
-            "fields": [_described(field) for field in sort.fields], "missingValues": [""],
-        }  # fmt: skip
+            "fields": [_described(field) for field in sort.fields],
+            "missingValues": [""],
+        }
         if sort.key_fields:
             schema["primaryKey"] = list(sort.key_fields)
         refers = references(sort)
@@ -144,20 +158,47 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[Sequence[Any]]]:
     t, beside = draft.trial, draft.beside
     rows: dict[str, Iterable[Sequence[Any]]] = {
         "trial": [
-            (t.name, t.question, " ".join((*t.measurands, *t.unknown)), t.readings_per_cell,
-             t.seed, t.note, draft.created_at, draft.uid)
+            (
+                t.name,
+                t.question,
+                " ".join((*t.measurands, *t.unknown)),
+                t.readings_per_cell,
+                t.seed,
+                t.note,
+                draft.created_at,
+                draft.uid,
+            )
         ],
         "panel": [
-            (p.id, p.name, p.hardness, p.paint, p.taping.width_mm, p.taping.height_mm,
-             p.taping.rows, p.taping.columns, p.taping.gap_mm, p.taping.margin_mm,
-             build_text(p.build), outline_text(p.outline), facts_text(p.facts),
-             beside("panel", "uid", i),
-             beside("panel", "board", i), beside("panel", "made", i))
+            (
+                p.id,
+                p.name,
+                p.hardness,
+                p.paint,
+                p.taping.width_mm,
+                p.taping.height_mm,
+                p.taping.rows,
+                p.taping.columns,
+                p.taping.gap_mm,
+                p.taping.margin_mm,
+                build_text(p.build),
+                outline_text(p.outline),
+                facts_text(p.facts),
+                beside("panel", "uid", i),
+                beside("panel", "board", i),
+                beside("panel", "made", i),
+            )
             for i, p in enumerate(draft.panels)
         ],
         "combination": [
-            (c.id, c.code, c.name, c.control, beside("combination", "uid", i),
-             beside("combination", "made", i))
+            (
+                c.id,
+                c.code,
+                c.name,
+                c.control,
+                beside("combination", "uid", i),
+                beside("combination", "made", i),
+            )
             for i, c in enumerate(draft.combinations)
         ],
         "stage": [
@@ -169,22 +210,42 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[Sequence[Any]]]:
             (c.id, c.panel_id, c.row + 1, c.column + 1, c.combination_id, c.run_order, c.name)
             for c in draft.cells
         ],
-        "baseline": [
-            (c.id, m, v) for c in draft.cells for m, v in sorted(c.baseline.items())
-        ],
+        "baseline": [(c.id, m, v) for c in draft.cells for m, v in sorted(c.baseline.items())],
         "reading": [
-            (r.id, r.cell_id, r.measurand, r.value, r.phase, r.ordinal, r.stage, r.scale,
-             r.operator, r.day, r.taken_at, r.reader, r.meter, r.mark, r.about,
-             beside("reading", "meter_as_used", i, None), beside("reading", "line", i, None),
-             beside("reading", "uid", i))
+            (
+                r.id,
+                r.cell_id,
+                r.measurand,
+                r.value,
+                r.phase,
+                r.ordinal,
+                r.stage,
+                r.scale,
+                r.operator,
+                r.day,
+                r.taken_at,
+                r.reader,
+                r.meter,
+                r.mark,
+                r.about,
+                beside("reading", "meter_as_used", i, None),
+                beside("reading", "line", i, None),
+                beside("reading", "uid", i),
+            )
             for i, r in enumerate(draft.readings)
         ],
         "strike": [
-            (s.reading_id, int(s.struck), s.reason, s.at, beside("strike", "uid", i),
-             beside("strike", "made", i))
+            (
+                s.reading_id,
+                int(s.struck),
+                s.reason,
+                s.at,
+                beside("strike", "uid", i),
+                beside("strike", "made", i),
+            )
             for i, s in enumerate(draft.strikes)
         ],
-    }  # fmt: skip
+    }
     for sort in SORTS:
         if sort.key not in rows:
             names = [f.name for f in sort.fields]
@@ -438,17 +499,32 @@ def _assemble(path: Path, rows: dict[str, list[Row]]) -> TrialDraft:
         baselines.setdefault(r["cell"], {})[r["measurand"]] = r["value"]
     return TrialDraft(
         Trial(
-            1, head["name"], head["question"], tuple(head["measurands"].split()),
-            head["readings_per_cell"], head["seed"], head["note"],
+            1,
+            head["name"],
+            head["question"],
+            tuple(head["measurands"].split()),
+            head["readings_per_cell"],
+            head["seed"],
+            head["note"],
         ),
         tuple(
             Panel(
-                r["id"], 1, r["name"], r["hardness"],
+                r["id"],
+                1,
+                r["name"],
+                r["hardness"],
                 Taping(
-                    r["width_mm"], r["height_mm"], r["rows"], r["columns"], r["gap_mm"],
+                    r["width_mm"],
+                    r["height_mm"],
+                    r["rows"],
+                    r["columns"],
+                    r["gap_mm"],
                     r["margin_mm"],
                 ),
-                r["paint"], 0, build_of(r["build"]), outline_of(r["outline"]),
+                r["paint"],
+                0,
+                build_of(r["build"]),
+                outline_of(r["outline"]),
                 facts_of(r["facts"]),
             )
             for r in rows["panel"]
@@ -459,25 +535,45 @@ def _assemble(path: Path, rows: dict[str, list[Row]]) -> TrialDraft:
         ),
         tuple(
             Cell(
-                r["id"], r["panel"], r["row"] - 1, r["column"] - 1, r["combination"],
-                r["run_order"], baselines.get(r["id"], {}), r["name"],
+                r["id"],
+                r["panel"],
+                r["row"] - 1,
+                r["column"] - 1,
+                r["combination"],
+                r["run_order"],
+                baselines.get(r["id"], {}),
+                r["name"],
             )
             for r in rows["cell"]
         ),
         tuple(
             Reading(
-                r["id"], r["cell"], r["measurand"], r["value"], r["phase"], r["ordinal"],
-                r["stage"], r["scale"], r["operator"], r["day"], r["taken_at"], None, r["reader"],
-                r["meter"], r["mark"], r["about"],
+                r["id"],
+                r["cell"],
+                r["measurand"],
+                r["value"],
+                r["phase"],
+                r["ordinal"],
+                r["stage"],
+                r["scale"],
+                r["operator"],
+                r["day"],
+                r["taken_at"],
+                None,
+                r["reader"],
+                r["meter"],
+                r["mark"],
+                r["about"],
             )
             for r in rows["reading"]
         ),
         tuple(
             Strike(r["reading"], bool(r["struck"]), r["reason"], r["at"]) for r in rows["strike"]
         ),
-        head["created_at"], side=_side(rows),
+        head["created_at"],
+        side=_side(rows),
         rest={s.key: tuple(rows[s.key]) for s in SORTS if s not in VALUES and rows[s.key]},
-    )  # fmt: skip
+    )
 
 
 def _side(rows: Mapping[str, list[Row]]) -> dict[str, dict[str, tuple[Any, ...]]]:

@@ -29,14 +29,28 @@ class Decided:
 
 
 def add(
-    db: sqlite3.Connection, trial_id: int | None, key: str, value: Any, words: str, *, back: bool,
-    person: str, now: str,
-) -> None:  # fmt: skip
+    db: sqlite3.Connection,
+    trial_id: int | None,
+    key: str,
+    value: Any,
+    words: str,
+    *,
+    back: bool,
+    person: str,
+    now: str,
+) -> None:
     """Note a decision, or that it was taken back."""
     append(
-        db, DECISION, trial=trial_id, key=key, value=json.dumps(value, sort_keys=True), words=words,
-        back=int(back), person=person, at=now,
-    )  # fmt: skip
+        db,
+        DECISION,
+        trial=trial_id,
+        key=key,
+        value=json.dumps(value, sort_keys=True),
+        words=words,
+        back=int(back),
+        person=person,
+        at=now,
+    )
 
 
 def of_trial(db: sqlite3.Connection, trial_id: int) -> list[Decided]:

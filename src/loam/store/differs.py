@@ -74,10 +74,22 @@ def _value(name: str, value: Any) -> str:
 
 _FIELDS: dict[str, tuple[str, ...]] = {
     "trial": ("called", "asks", "what is read", "readings a cell", "seed", "note"),
-    "panel": ("called", "hardness", "paint", "width mm", "height mm", "rows", "columns", "gap mm",
-              "margin mm", "film", "outline", "facts"),
+    "panel": (
+        "called",
+        "hardness",
+        "paint",
+        "width mm",
+        "height mm",
+        "rows",
+        "columns",
+        "gap mm",
+        "margin mm",
+        "film",
+        "outline",
+        "facts",
+    ),
     "combination": ("letter", "called", "control", "stages"),
-}  # fmt: skip
+}
 
 
 def _plain(value: Any, _draft: TrialDraft) -> str:
@@ -109,9 +121,14 @@ def _place(uid: str, drafts: Iterable[TrialDraft]) -> str:
             if draft.beside("panel", "uid", i) == panel:
                 row, _, column = rest.partition(".")
                 cell = next(
-                    (c for c in draft.cells if c.panel_id == p.id
-                     and (c.row + 1, c.column + 1) == (int(row), int(column))), None
-                )  # fmt: skip
+                    (
+                        c
+                        for c in draft.cells
+                        if c.panel_id == p.id
+                        and (c.row + 1, c.column + 1) == (int(row), int(column))
+                    ),
+                    None,
+                )
                 return f"{p.name} {cell.code}" if cell is not None else p.name
     return "a cell"
 
@@ -152,9 +169,11 @@ def _matters(found: Any) -> str:
 
 
 def _doubts(found: Any) -> str:
-    names = [str(d.get("subject", "")) for d in found.values() if isinstance(d, dict)] if (
-        isinstance(found, dict)
-    ) else []  # fmt: skip
+    names = (
+        [str(d.get("subject", "")) for d in found.values() if isinstance(d, dict)]
+        if (isinstance(found, dict))
+        else []
+    )
     return f"taken into account: {some(names)}" if names else "none taken into account"
 
 
@@ -174,10 +193,12 @@ def _short(text: str) -> str:
 
 
 _PLAIN: dict[str, Callable[[Any], str]] = {
-    "matters": _matters, "doubts": _doubts, "plan": _rules,
+    "matters": _matters,
+    "doubts": _doubts,
+    "plan": _rules,
     "left_out": lambda found: "left out" if found is True else "they count",
     "looks": lambda found: f"{found} times" if isinstance(found, int) else "",
-}  # fmt: skip
+}
 
 _WORDS: dict[str, Any] = {
     "trial": lambda _rest, *_drafts: ("the trial itself", _tuple_words),
@@ -185,7 +206,8 @@ _WORDS: dict[str, Any] = {
     "combination": lambda rest, *drafts: (_named(rest, drafts), _tuple_words),
     "cell": lambda rest, *drafts: (f"what {_place(rest, drafts)} got", _cell_words),
     "baseline": lambda rest, *drafts: (
-        f"{rest.partition(':')[2]} before work of {_place(rest.partition(':')[0], drafts)}", _plain
+        f"{rest.partition(':')[2]} before work of {_place(rest.partition(':')[0], drafts)}",
+        _plain,
     ),
     "choice": lambda rest, *_drafts: (CHOICES.get(rest, rest), _choice_words(rest)),
-}  # fmt: skip
+}

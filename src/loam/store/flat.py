@@ -16,22 +16,61 @@ from loam.store.guarded import guarded, one_line
 from loam.store.safe_files import write_text
 
 _HEAD = (
-    "panel", "hardness", "paint", "panel_width_mm", "panel_height_mm", "panel_rows",
-    "panel_columns", "tape_gap_mm", "margin_mm", "cell", "cell_row", "cell_column", "run_order",
-    "combination", "combination_name", "control", "pad", "pad_material", "compound",
-    "compound_class", "machine", "machine_kind", "passes", "dial", "force_n",
-    "pad_mm", "orbit_mm", "stage_speed", "arm_mm_s", "overlap", "line_shift",
-    "tilt_deg", "burst_s", "disc",
-)  # fmt: skip
+    "panel",
+    "hardness",
+    "paint",
+    "panel_width_mm",
+    "panel_height_mm",
+    "panel_rows",
+    "panel_columns",
+    "tape_gap_mm",
+    "margin_mm",
+    "cell",
+    "cell_row",
+    "cell_column",
+    "run_order",
+    "combination",
+    "combination_name",
+    "control",
+    "pad",
+    "pad_material",
+    "compound",
+    "compound_class",
+    "machine",
+    "machine_kind",
+    "passes",
+    "dial",
+    "force_n",
+    "pad_mm",
+    "orbit_mm",
+    "stage_speed",
+    "arm_mm_s",
+    "overlap",
+    "line_shift",
+    "tilt_deg",
+    "burst_s",
+    "disc",
+)
 _SCALED = tuple(k.key for k in BY_KEY.values() if k.scales)
 _TAKEN = (
-    "stage", "reading", "operator", "reader", "meter", "day", *(f"{k}_scale" for k in _SCALED),
-    "mark", "struck",
-)  # fmt: skip
+    "stage",
+    "reading",
+    "operator",
+    "reader",
+    "meter",
+    "day",
+    *(f"{k}_scale" for k in _SCALED),
+    "mark",
+    "struck",
+)
 _SUFFIX = {
-    "before": "_before_reading", "unwiped": "_unwiped", "after": "", "day": "_next_day",
-    "wash": "_after_wash", **{phase: f"_after_{phase[:5]}_{phase[5:]}" for phase in BETWEEN},
-}  # fmt: skip
+    "before": "_before_reading",
+    "unwiped": "_unwiped",
+    "after": "",
+    "day": "_next_day",
+    "wash": "_after_wash",
+    **{phase: f"_after_{phase[:5]}_{phase[5:]}" for phase in BETWEEN},
+}
 
 
 def write_flat(draft: TrialDraft, path: Path) -> None:
@@ -89,19 +128,34 @@ def _head(panel: Panel, cell: Cell, combination: Combination) -> list[str]:
         return f" {STAGE_SEPARATOR} ".join(values) if any(values) else ""
 
     return [
-        guarded(panel.name), panel.hardness, guarded(panel.paint), repr(t.width_mm),
-        repr(t.height_mm), str(t.rows), str(t.columns), repr(t.gap_mm), repr(t.margin_mm),
-        guarded(cell.code), str(cell.row + 1), str(cell.column + 1),
-        "" if cell.run_order is None else str(cell.run_order), guarded(combination.code),
-        guarded(combination.name), combination.control, guarded(each([s.pad for s in stages])),
-        each([s.pad_material for s in stages]), guarded(each([s.compound for s in stages])),
-        each([s.compound_class for s in stages]), guarded(each([s.machine for s in stages])),
-        each([s.machine_kind for s in stages]), each([str(s.passes) for s in stages]),
+        guarded(panel.name),
+        panel.hardness,
+        guarded(panel.paint),
+        repr(t.width_mm),
+        repr(t.height_mm),
+        str(t.rows),
+        str(t.columns),
+        repr(t.gap_mm),
+        repr(t.margin_mm),
+        guarded(cell.code),
+        str(cell.row + 1),
+        str(cell.column + 1),
+        "" if cell.run_order is None else str(cell.run_order),
+        guarded(combination.code),
+        guarded(combination.name),
+        combination.control,
+        guarded(each([s.pad for s in stages])),
+        each([s.pad_material for s in stages]),
+        guarded(each([s.compound for s in stages])),
+        each([s.compound_class for s in stages]),
+        guarded(each([s.machine for s in stages])),
+        each([s.machine_kind for s in stages]),
+        each([str(s.passes) for s in stages]),
         guarded(each([s.dial for s in stages])),
         each([_number(s.force_n) for s in stages]),
         *(each([_number(getattr(s, name)) for s in stages]) for name in STAGE_LIMITS),
         guarded(each([s.disc for s in stages])),
-    ]  # fmt: skip
+    ]
 
 
 def _number(value: float | None) -> str:
@@ -117,10 +171,15 @@ def _lines(
         if r.measurand not in BY_KEY:
             continue
         key = (
-            str(r.stage), str(r.ordinal), guarded(r.operator), guarded(r.reader),
-            guarded(r.meter), guarded(r.day), guarded(r.mark),
+            str(r.stage),
+            str(r.ordinal),
+            guarded(r.operator),
+            guarded(r.reader),
+            guarded(r.meter),
+            guarded(r.day),
+            guarded(r.mark),
             guarded(one_line(struck.get(r.id, ""))),
-        )  # fmt: skip
+        )
         place = (r.measurand, r.phase)
         line = next((x for x in lines if x.takes(key, r.scale, place)), None)
         if line is None:

@@ -87,10 +87,12 @@ class BothChanged(LoamError):
         more = f", and {len(conflicts) - 5} more" if len(conflicts) > 5 else ""
         super().__init__(
             "Changed both here and in the file: "
-            + "; ".join(str(c) for c in conflicts[:5]) + more + ".",
+            + "; ".join(str(c) for c in conflicts[:5])
+            + more
+            + ".",
             todo="Say which holds: --mine or --theirs.",
             kept="Nothing was joined.",
-        )  # fmt: skip
+        )
 
 
 def trial_here(db: sqlite3.Connection, draft: TrialDraft) -> int | None:
@@ -101,9 +103,13 @@ def trial_here(db: sqlite3.Connection, draft: TrialDraft) -> int | None:
 
 
 def join(
-    db: sqlite3.Connection, trial_id: int, theirs: TrialDraft, now: str,
-    choose: str | Mapping[str, str] = "", here: Here | None = None,
-) -> Joined:  # fmt: skip
+    db: sqlite3.Connection,
+    trial_id: int,
+    theirs: TrialDraft,
+    now: str,
+    choose: str | Mapping[str, str] = "",
+    here: Here | None = None,
+) -> Joined:
     """Join a file to a trial inside the caller's transaction: nothing twice, however often.
 
     Parameters
@@ -139,14 +145,18 @@ def join(
         _cells(came, plan)
         _further(came, plan)
     if back:  # what was put away and stands again has its own rows
-        came.here |= {s: _inverse(taken_out(db, trial_id)[1].uid)[s] for s in came.here
-                      if s not in ("trial", "board")}  # fmt: skip
+        came.here |= {
+            s: _inverse(taken_out(db, trial_id)[1].uid)[s]
+            for s in came.here
+            if s not in ("trial", "board")
+        }
     _grow(came)
     _say_anew(came, mine, theirs)
     came.keep_identities()
     changes_in(came, [{"of": of, "uid": uid, "at": at} for of, uid, at in plan.log])
-    return Joined({k: n for k, n in sorted(came.added.items()) if n},
-                  len(plan.take) + len(plan.rename))  # fmt: skip
+    return Joined(
+        {k: n for k, n in sorted(came.added.items()) if n}, len(plan.take) + len(plan.rename)
+    )
 
 
 def _inverse(uids: Mapping[str, Mapping[int, str]]) -> dict[str, dict[str, int]]:
@@ -276,10 +286,11 @@ def _cells(came: Arrival, plan: Plan) -> None:
     draft, panel = came.draft, came.draft.side.get("panel", {}).get("uid", ())
     taken = {k.partition(":")[2] for k in plan.take if k.startswith("cell:")}
     numbers = [
-        c.id for c in draft.cells
+        c.id
+        for c in draft.cells
         if c.id in came.rows["cell"]
         and f"{panel[c.panel_id - 1]}.{c.row + 1}.{c.column + 1}" in taken
-    ]  # fmt: skip
+    ]
     for key, value in plan.take.items():
         sort, _, rest = key.partition(":")
         uid, _, measurand = rest.partition(":")

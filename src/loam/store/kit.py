@@ -94,9 +94,14 @@ def _new_item(db: sqlite3.Connection, sort: str) -> int:
 
 
 def _insert(
-    db: sqlite3.Connection, item_id: int, name: str, facts: Facts, now: str, *,
+    db: sqlite3.Connection,
+    item_id: int,
+    name: str,
+    facts: Facts,
+    now: str,
+    *,
     on_shelf: bool = True,
-) -> int:  # fmt: skip
+) -> int:
     cursor = db.execute(
         "INSERT INTO kit_version(item_id, name, facts, at, on_shelf) VALUES (?,?,?,?,?)",
         (item_id, name, _text(facts), now, int(on_shelf)),
@@ -110,9 +115,13 @@ def names(db: sqlite3.Connection, sort: str) -> dict[str, int]:
 
 
 def _check(
-    db: sqlite3.Connection, sort: str, name: str, facts: Facts, item_id: int,
+    db: sqlite3.Connection,
+    sort: str,
+    name: str,
+    facts: Facts,
+    item_id: int,
     taken: Mapping[str, int] | None = None,
-) -> None:  # fmt: skip
+) -> None:
     what = BY_SORT[sort].one
     if not name.strip():
         raise ValueRefused(f"A {what} needs a name.", todo="Type one.")
@@ -124,9 +133,13 @@ def _check(
 
 
 def add(
-    db: sqlite3.Connection, sort: str, name: str, facts: Facts, now: str,
+    db: sqlite3.Connection,
+    sort: str,
+    name: str,
+    facts: Facts,
+    now: str,
     taken: dict[str, int] | None = None,
-) -> int:  # fmt: skip
+) -> int:
     """Put a thing on the shelf and return its item's id.
 
     ``taken`` holds the names that stand there, where many are put; the new one is added to it.
@@ -156,9 +169,14 @@ def _add(db: sqlite3.Connection, sort: str, name: str, facts: Facts, now: str) -
 
 
 def edit(
-    db: sqlite3.Connection, sort: str, item_id: int, name: str, facts: Facts, now: str,
+    db: sqlite3.Connection,
+    sort: str,
+    item_id: int,
+    name: str,
+    facts: Facts,
+    now: str,
     taken: Mapping[str, int] | None = None,
-) -> None:  # fmt: skip
+) -> None:
     """Give a thing a new version; trials keep the one that they used."""
     _check(db, sort, name, facts, item_id, taken)
     if sort != PERSON:
@@ -197,9 +215,12 @@ def _name(db: sqlite3.Connection, sort: str, item_id: int) -> str:
 
 
 def put_away(
-    db: sqlite3.Connection, sort: str, item_id: int, away: bool,
+    db: sqlite3.Connection,
+    sort: str,
+    item_id: int,
+    away: bool,
     taken: dict[str, int] | None = None,
-) -> None:  # fmt: skip
+) -> None:
     """Take a thing off the shelf, or put it back; trials that used it keep it.
 
     ``taken`` holds the names that stand there, where many are put back.

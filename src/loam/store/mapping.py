@@ -115,16 +115,20 @@ def _reading_roles() -> list[Role]:
         before = kind.before_columns
         roles.append(
             Role(
-                f"{BEFORE}:{kind.key}", f"{kind.label} before work",
-                (*before, *each) if per_row else each, several=True,
+                f"{BEFORE}:{kind.key}",
+                f"{kind.label} before work",
+                (*before, *each) if per_row else each,
+                several=True,
             )
-        )  # fmt: skip
+        )
         roles.append(
             Role(
-                f"{UNWIPED}:{kind.key}", f"{kind.label} before the wipe",
-                tuple(f"{c}_unwiped" for c in (kind.key, *kind.columns)), several=True,
+                f"{UNWIPED}:{kind.key}",
+                f"{kind.label} before the wipe",
+                tuple(f"{c}_unwiped" for c in (kind.key, *kind.columns)),
+                several=True,
             )
-        )  # fmt: skip
+        )
         for phase, said, end in (
             (DAY, "a day later", "next_day"),
             (WASH, "after a wash", "after_wash"),

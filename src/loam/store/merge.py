@@ -73,9 +73,14 @@ def registers(draft: TrialDraft) -> dict[str, Any]:
     t = draft.trial
     found: dict[str, Any] = {
         f"trial:{draft.uid}": (
-            t.name, t.question, (*t.measurands, *t.unknown), t.readings_per_cell, t.seed, t.note
+            t.name,
+            t.question,
+            (*t.measurands, *t.unknown),
+            t.readings_per_cell,
+            t.seed,
+            t.note,
         )
-    }  # fmt: skip
+    }
     panel = {p.id: str(draft.beside("panel", "uid", i)) for i, p in enumerate(draft.panels)}
     code = {
         c.id: str(draft.beside("combination", "uid", i)) for i, c in enumerate(draft.combinations)
@@ -96,9 +101,19 @@ def panel_value(p: Panel) -> tuple[Any, ...]:
     """Return what can be changed of a panel."""
     t = p.taping
     return (
-        p.name, p.hardness, p.paint, t.width_mm, t.height_mm, t.rows, t.columns, t.gap_mm,
-        t.margin_mm, build_text(p.build), outline_text(p.outline), facts_text(p.facts),
-    )  # fmt: skip
+        p.name,
+        p.hardness,
+        p.paint,
+        t.width_mm,
+        t.height_mm,
+        t.rows,
+        t.columns,
+        t.gap_mm,
+        t.margin_mm,
+        build_text(p.build),
+        outline_text(p.outline),
+        facts_text(p.facts),
+    )
 
 
 def combination_value(c: Combination) -> tuple[Any, ...]:
@@ -126,9 +141,13 @@ def _said_at(text: Any) -> str:
 
 
 def _settle(
-    plan: Plan, key: str, values: tuple[Any, Any], logs: tuple[Log, Log],
-    choose: str | Mapping[str, str], drafts: tuple[TrialDraft, TrialDraft],
-) -> None:  # fmt: skip
+    plan: Plan,
+    key: str,
+    values: tuple[Any, Any],
+    logs: tuple[Log, Log],
+    choose: str | Mapping[str, str],
+    drafts: tuple[TrialDraft, TrialDraft],
+) -> None:
     (a, b), (ours, others) = values, logs
     if b is ABSENT and not others:
         return  # the file knows nothing of it

@@ -40,14 +40,27 @@ class Noted:
 
 
 def add(
-    db: sqlite3.Connection, trial_id: int, sort: str, cell_id: int | None, person: int | None,
-    session: int | None, facts: Mapping[str, Any], now: str,
-) -> int:  # fmt: skip
+    db: sqlite3.Connection,
+    trial_id: int,
+    sort: str,
+    cell_id: int | None,
+    person: int | None,
+    session: int | None,
+    facts: Mapping[str, Any],
+    now: str,
+) -> int:
     """Note something and return the note's id."""
     return append(
-        db, NOTE, trial=trial_id, sort=sort, cell=cell_id, person=person, day=session,
-        facts=facts_written(facts), at=now,
-    )  # fmt: skip
+        db,
+        NOTE,
+        trial=trial_id,
+        sort=sort,
+        cell=cell_id,
+        person=person,
+        day=session,
+        facts=facts_written(facts),
+        at=now,
+    )
 
 
 def strike(

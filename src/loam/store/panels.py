@@ -49,9 +49,15 @@ class WorkshopPanel:
 
 def _facts(panel: Panel) -> tuple[object, ...]:
     return (
-        panel.name, panel.hardness, panel.paint, panel.taping.width_mm, panel.taping.height_mm,
-        build_text(panel.build), outline_text(panel.outline), facts_text(panel.facts),
-    )  # fmt: skip
+        panel.name,
+        panel.hardness,
+        panel.paint,
+        panel.taping.width_mm,
+        panel.taping.height_mm,
+        build_text(panel.build),
+        outline_text(panel.outline),
+        facts_text(panel.facts),
+    )
 
 
 def _version(db: sqlite3.Connection, physical: int, panel: Panel, now: str) -> int:
@@ -99,10 +105,15 @@ def add_panel(
         "INSERT INTO taping(id, trial_id, panel_version_id, rows, columns, gap_mm, margin_mm)"
         " VALUES (?,?,?,?,?,?,?)",
         (
-            panel.id or None, panel.trial_id, _version(db, physical, panel, now), t.rows,
-            t.columns, t.gap_mm, t.margin_mm,
+            panel.id or None,
+            panel.trial_id,
+            _version(db, physical, panel, now),
+            t.rows,
+            t.columns,
+            t.gap_mm,
+            t.margin_mm,
         ),
-    )  # fmt: skip
+    )
     taping_id = int(cursor.lastrowid or 0)
     _tape(db, taping_id, panel)
     return taping_id
@@ -138,12 +149,16 @@ def change_panel(db: sqlite3.Connection, panel: Panel, now: str) -> None:
     ).fetchone()[0]
     t = panel.taping
     db.execute(
-        "UPDATE taping SET panel_version_id=?, rows=?, columns=?, gap_mm=?, margin_mm=?"
-        " WHERE id=?",
+        "UPDATE taping SET panel_version_id=?, rows=?, columns=?, gap_mm=?, margin_mm=? WHERE id=?",
         (
-            _version(db, physical, panel, now), t.rows, t.columns, t.gap_mm, t.margin_mm, panel.id,
+            _version(db, physical, panel, now),
+            t.rows,
+            t.columns,
+            t.gap_mm,
+            t.margin_mm,
+            panel.id,
         ),
-    )  # fmt: skip
+    )
     _tape(db, panel.id, panel)
 
 
@@ -171,8 +186,12 @@ def _tape(db: sqlite3.Connection, taping_id: int, panel: Panel) -> None:
         'UPDATE cell SET put_away = (row >= ? OR "column" >= ?) WHERE taping_id=?',
         (taping.rows, taping.columns, taping_id),
     )
-    off = [(taping_id, r, c) for r in range(taping.rows) for c in range(taping.columns)
-           if (r, c) not in there]  # fmt: skip
+    off = [
+        (taping_id, r, c)
+        for r in range(taping.rows)
+        for c in range(taping.columns)
+        if (r, c) not in there
+    ]
     db.executemany('UPDATE cell SET put_away = 1 WHERE taping_id=? AND row=? AND "column"=?', off)
 
 

@@ -35,9 +35,13 @@ def session_id(db: sqlite3.Connection, day: str, now: str) -> int | None:
 
 
 def work_id(
-    db: sqlite3.Connection, cell_id: int, stage: int, person: int | None, session: int | None,
+    db: sqlite3.Connection,
+    cell_id: int,
+    stage: int,
+    person: int | None,
+    session: int | None,
     at: str,
-) -> int | None:  # fmt: skip
+) -> int | None:
     """Return the work of a person on a stage of a cell, noted when new; None for nobody."""
     if person is None:
         return None

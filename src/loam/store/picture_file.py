@@ -31,11 +31,14 @@ LUMA = (0.2126, 0.7152, 0.0722)
 _FORMATS = ("JPEG", "PNG")
 _ORIENTATION = 0x0112
 _TURNS = {
-    2: Image.Transpose.FLIP_LEFT_RIGHT, 3: Image.Transpose.ROTATE_180,
-    4: Image.Transpose.FLIP_TOP_BOTTOM, 5: Image.Transpose.TRANSPOSE,
-    6: Image.Transpose.ROTATE_270, 7: Image.Transpose.TRANSVERSE,
+    2: Image.Transpose.FLIP_LEFT_RIGHT,
+    3: Image.Transpose.ROTATE_180,
+    4: Image.Transpose.FLIP_TOP_BOTTOM,
+    5: Image.Transpose.TRANSPOSE,
+    6: Image.Transpose.ROTATE_270,
+    7: Image.Transpose.TRANSVERSE,
     8: Image.Transpose.ROTATE_90,
-}  # fmt: skip
+}
 _ROWS, _FINE = 256, 65_535
 _BRIGHT = round(CLIPPED * 255)
 
@@ -90,10 +93,19 @@ def _opened(path: Path) -> Iterator[Image.Image]:
             "The picture has more pixels than are read.", where=path.name, todo=_LIMITS
         ) from error
     except (
-        OSError, UnidentifiedImageError, ValueError, SyntaxError, EOFError, MemoryError,
-        ArithmeticError, LookupError, TypeError, AttributeError,
-        struct.error, zlib.error,
-    ) as error:  # fmt: skip
+        OSError,
+        UnidentifiedImageError,
+        ValueError,
+        SyntaxError,
+        EOFError,
+        MemoryError,
+        ArithmeticError,
+        LookupError,
+        TypeError,
+        AttributeError,
+        struct.error,
+        zlib.error,
+    ) as error:
         raise ValueRefused(
             "It cannot be read as a picture.", where=path.name, todo="Use a JPEG or PNG file."
         ) from error
@@ -103,17 +115,26 @@ def _check_size(image: Image.Image, where: str) -> None:
     pixels = image.width * image.height
     if pixels > MOST_PIXELS or max(image.size) > LONGEST_SIDE:
         raise ValueRefused(
-            f"The picture has {image.width} × {image.height} px.", where=where,
+            f"The picture has {image.width} × {image.height} px.",
+            where=where,
             todo=_LIMITS,
-        )  # fmt: skip
+        )
 
 
 def _upright(image: Image.Image) -> Image.Image:
     """Turn a picture as the camera says; where what it says cannot be read, leave it."""
     try:
         turned = image.getexif().get(_ORIENTATION, 1)
-    except (OSError, ValueError, SyntaxError, ArithmeticError, LookupError, TypeError,
-            AttributeError, struct.error):  # fmt: skip
+    except (
+        OSError,
+        ValueError,
+        SyntaxError,
+        ArithmeticError,
+        LookupError,
+        TypeError,
+        AttributeError,
+        struct.error,
+    ):
         return image
     way = _TURNS.get(turned) if isinstance(turned, int) else None
     return image if way is None else image.transpose(way)

@@ -16,14 +16,27 @@ BACK = "taken back"
 
 
 def add(
-    db: sqlite3.Connection, panel_id: int, gate: str, what: str, person: int | None,
-    session: int | None, facts: Mapping[str, Any], now: str,
-) -> int:  # fmt: skip
+    db: sqlite3.Connection,
+    panel_id: int,
+    gate: str,
+    what: str,
+    person: int | None,
+    session: int | None,
+    facts: Mapping[str, Any],
+    now: str,
+) -> int:
     """Note a gate of a panel in a trial and return the note's id."""
     return append(
-        db, GATE, panel=panel_id, gate=gate, what=what, person=person, day=session,
-        facts=facts_written(facts), at=now,
-    )  # fmt: skip
+        db,
+        GATE,
+        panel=panel_id,
+        gate=gate,
+        what=what,
+        person=person,
+        day=session,
+        facts=facts_written(facts),
+        at=now,
+    )
 
 
 def take_back(db: sqlite3.Connection, gate_id: int, now: str) -> None:

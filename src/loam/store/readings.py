@@ -82,11 +82,23 @@ class Clerk:
                 )
             work = self._work[key]
         return (
-            reading.id or None, reading.cell_id, reading.measurand, reading.phase, reading.stage,
-            reading.ordinal, reading.value, reading.scale, work, self._person(reading.reader),
-            meter or self._meters.get(reading.meter), self._days[day], line or self._raw_id,
-            reading.mark, reading.taken_at or self.now, reading.about,
-        )  # fmt: skip
+            reading.id or None,
+            reading.cell_id,
+            reading.measurand,
+            reading.phase,
+            reading.stage,
+            reading.ordinal,
+            reading.value,
+            reading.scale,
+            work,
+            self._person(reading.reader),
+            meter or self._meters.get(reading.meter),
+            self._days[day],
+            line or self._raw_id,
+            reading.mark,
+            reading.taken_at or self.now,
+            reading.about,
+        )
 
     def add(self, readings: Iterable[Reading]) -> None:
         """Append readings under the ids that they carry."""

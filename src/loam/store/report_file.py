@@ -49,9 +49,14 @@ def write_workbook(tables: Sequence[tuple[str, str, Rows]], path: Path) -> None:
     import xlsxwriter
 
     with written_whole(path, "Everything is safe in the workshop.") as beside:
-        book = xlsxwriter.Workbook(str(beside), {
-            "strings_to_formulas": False, "strings_to_urls": False, "constant_memory": True,
-        })  # fmt: skip
+        book = xlsxwriter.Workbook(
+            str(beside),
+            {
+                "strings_to_formulas": False,
+                "strings_to_urls": False,
+                "constant_memory": True,
+            },
+        )
         bold = book.add_format({"bold": True})
         shares = book.add_format({"num_format": "0.0%"})
         for name, _, rows in tables:
@@ -68,9 +73,11 @@ def write_workbook(tables: Sequence[tuple[str, str, Rows]], path: Path) -> None:
 
 
 def write_tables(
-    title: str, tables: Sequence[tuple[str, str, Rows]], pages: Sequence[tuple[str, bytes]],
+    title: str,
+    tables: Sequence[tuple[str, str, Rows]],
+    pages: Sequence[tuple[str, bytes]],
     path: Path,
-) -> None:  # fmt: skip
+) -> None:
     """Write tables as a zipped Data Package of CSV files, with further files beside them.
 
     Raises
@@ -80,14 +87,22 @@ def write_tables(
     """
     resources = [
         {
-            "name": name, "title": said, "path": f"{name}.csv",
-            "profile": "tabular-data-resource", "format": "csv", "encoding": "utf-8",
+            "name": name,
+            "title": said,
+            "path": f"{name}.csv",
+            "profile": "tabular-data-resource",
+            "format": "csv",
+            "encoding": "utf-8",
             "schema": {"fields": [{"name": head, "type": "string"} for head in rows[0]]},
         }
         for name, said, rows in tables
-    ]  # fmt: skip
-    head = {"profile": "tabular-data-package", "name": "loam-report", "title": title,
-            "resources": resources}  # fmt: skip
+    ]
+    head = {
+        "profile": "tabular-data-package",
+        "name": "loam-report",
+        "title": title,
+        "resources": resources,
+    }
     with (
         written_whole(path, "Everything is safe in the workshop.") as beside,
         zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive,

@@ -448,10 +448,17 @@ V11: tuple[str, ...] = (
         PRIMARY KEY(sort, uid)
     ) STRICT, WITHOUT ROWID""",
     "CREATE INDEX identity_row ON identity(sort, row)",
-    *(_named(table, sort) for table, sort in (
-        ("trial", "trial"), ("taping", "panel"), ("panel", "board"),
-        ("combination", "combination"), ("person", "person"), ("kit_item", "item"),
-    )),
+    *(
+        _named(table, sort)
+        for table, sort in (
+            ("trial", "trial"),
+            ("taping", "panel"),
+            ("panel", "board"),
+            ("combination", "combination"),
+            ("person", "person"),
+            ("kit_item", "item"),
+        )
+    ),
     # what else is known of a panel (`core/record/panel_facts.py`)
     """ALTER TABLE panel_version ADD COLUMN facts TEXT NOT NULL DEFAULT '{}'
         CHECK(json_valid(facts))""",
@@ -461,23 +468,49 @@ V11: tuple[str, ...] = (
         part TEXT NOT NULL, at TEXT NOT NULL
     ) STRICT""",
     "CREATE INDEX change_row ON change(sort, row)",
-    _logged("trial", "UPDATE", "trial", "new.id",
-            says=f"old.put_away <> 2 AND {_other(*_ASKED)}"),
-    _logged("taping", "UPDATE", "panel", "new.id",
-            says=f"{_other(*_TAPED)} AND {_THERE.format(trial='new.trial_id')}"),
-    _logged("combination", "UPDATE", "combination", "new.id",
-            says=_THERE.format(trial="new.trial_id")),
-    _logged("cell", "UPDATE OF combination_id, run_order, name", "cell", "new.id",
-            says=f"{_other('combination_id', 'run_order', 'name')}"
-            f" AND {_CELL_THERE.format(taping='new.taping_id')}"),
-    *(_logged("baseline", when, "baseline", f"{age}.cell_id", f"{age}.measurand",
-              f"{says}{_BASELINE_THERE.format(cell=f'{age}.cell_id')}")
-      for when, age, says in (("INSERT", "new", ""), ("DELETE", "old", ""),
-                              ("UPDATE", "new", "old.value IS NOT new.value AND "))),
-    *(_logged("setting", when, "choice", "0", f"{age}.key", f"{says}{_CHOSEN.format(age)}")
-      for when, age, says in (("INSERT", "new", ""), ("DELETE", "old", ""),
-                              ("UPDATE", "new", "old.value IS NOT new.value AND "))),
+    _logged("trial", "UPDATE", "trial", "new.id", says=f"old.put_away <> 2 AND {_other(*_ASKED)}"),
+    _logged(
+        "taping",
+        "UPDATE",
+        "panel",
+        "new.id",
+        says=f"{_other(*_TAPED)} AND {_THERE.format(trial='new.trial_id')}",
+    ),
+    _logged(
+        "combination", "UPDATE", "combination", "new.id", says=_THERE.format(trial="new.trial_id")
+    ),
+    _logged(
+        "cell",
+        "UPDATE OF combination_id, run_order, name",
+        "cell",
+        "new.id",
+        says=f"{_other('combination_id', 'run_order', 'name')}"
+        f" AND {_CELL_THERE.format(taping='new.taping_id')}",
+    ),
+    *(
+        _logged(
+            "baseline",
+            when,
+            "baseline",
+            f"{age}.cell_id",
+            f"{age}.measurand",
+            f"{says}{_BASELINE_THERE.format(cell=f'{age}.cell_id')}",
+        )
+        for when, age, says in (
+            ("INSERT", "new", ""),
+            ("DELETE", "old", ""),
+            ("UPDATE", "new", "old.value IS NOT new.value AND "),
+        )
+    ),
+    *(
+        _logged("setting", when, "choice", "0", f"{age}.key", f"{says}{_CHOSEN.format(age)}")
+        for when, age, says in (
+            ("INSERT", "new", ""),
+            ("DELETE", "old", ""),
+            ("UPDATE", "new", "old.value IS NOT new.value AND "),
+        )
+    ),
     _logged("person", "UPDATE", "person", "new.id", says=_other("name", "role")),
-)  # fmt: skip
+)
 
 MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7, V8, V9, V10, V11)

@@ -64,10 +64,15 @@ def load_snapshot(
     place = {p.id: i for i, p in enumerate(taped)}
     laid = sorted(cells(db, trial_id), key=lambda c: (place[c.panel_id], c.row, c.column))
     made = by_made(identities(db, "combination"))
-    return in_one_order(Snapshot(
-        tuple(taped), tuple(in_order(combinations(db, trial_id), made)), tuple(laid),
-        maker.columns(), np.concatenate(numbers),
-    ))  # fmt: skip
+    return in_one_order(
+        Snapshot(
+            tuple(taped),
+            tuple(in_order(combinations(db, trial_id), made)),
+            tuple(laid),
+            maker.columns(),
+            np.concatenate(numbers),
+        )
+    )
 
 
 def snapshot_of(draft: TrialDraft) -> Snapshot:
@@ -77,7 +82,12 @@ def snapshot_of(draft: TrialDraft) -> Snapshot:
         struck[entry.reading_id] = entry.struck
     counting = [r for r in draft.readings if not struck.get(r.id)]
     cells = sorted(draft.cells, key=lambda c: (c.panel_id, c.row, c.column))
-    return in_one_order(Snapshot(
-        draft.panels, draft.combinations, tuple(cells), columns_of(counting),
-        np.array([r.id for r in counting], dtype=np.intp),
-    ))  # fmt: skip
+    return in_one_order(
+        Snapshot(
+            draft.panels,
+            draft.combinations,
+            tuple(cells),
+            columns_of(counting),
+            np.array([r.id for r in counting], dtype=np.intp),
+        )
+    )

@@ -233,9 +233,11 @@ def draft_steps(db: sqlite3.Connection, draft: TrialDraft, now: str) -> Generato
             rows[c.id] = combination_store.add_combination(db, trial_id, replace(c, id=0), now)
             as_used(came, c, rows[c.id])
             came.call(
-                "combination", rows[c.id], draft.beside("combination", "uid", c.id - 1),
+                "combination",
+                rows[c.id],
+                draft.beside("combination", "uid", c.id - 1),
                 draft.beside("combination", "made", c.id - 1),
-            )  # fmt: skip
+            )
         yield 0
     boards = {} if twice else also_called(db, "board")
     for panel in draft.panels:
@@ -298,9 +300,11 @@ def tape_in(came: Arrival, panel: Panel, boards: Mapping[str, int], state: int) 
     row = add_panel(db, new, came.now, state=state, check=False)
     came.rows.setdefault("panel", {})[panel.id] = row
     came.call(
-        "panel", row, draft.beside("panel", "uid", panel.id - 1),
+        "panel",
+        row,
+        draft.beside("panel", "uid", panel.id - 1),
         draft.beside("panel", "made", panel.id - 1),
-    )  # fmt: skip
+    )
     physical = physical_of(db, row)
     came.rows.setdefault("board", {})[panel.id] = physical
     if not known:

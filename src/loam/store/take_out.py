@@ -133,7 +133,9 @@ def taken_out(db: sqlite3.Connection, trial_id: int) -> tuple[TrialDraft, Known]
         tuple(replace(c, id=number["combination"][c.id]) for c in combinations),
         tuple(
             replace(
-                c, id=number["cell"][c.id], panel_id=number["panel"][c.panel_id],
+                c,
+                id=number["cell"][c.id],
+                panel_id=number["panel"][c.panel_id],
                 combination_id=number["combination"].get(c.combination_id or 0),
             )
             for c in cells
@@ -169,7 +171,7 @@ def taken_out(db: sqlite3.Connection, trial_id: int) -> tuple[TrialDraft, Known]
         },
         rest={k: tuple(rows) for k, rows in rest.items() if rows},
         images=known.images,
-    )  # fmt: skip
+    )
     return draft, known
 
 
@@ -179,9 +181,12 @@ def in_order(rows: Iterable[_T], place: Mapping[int, int]) -> list[_T]:
 
 
 def outside(
-    db: sqlite3.Connection, trial_id: int, made: Mapping[str, Mapping[int, Made]],
-    taped: Iterable[Panel], combinations: Iterable[Combination],
-) -> tuple[Known, list[Cell]]:  # fmt: skip
+    db: sqlite3.Connection,
+    trial_id: int,
+    made: Mapping[str, Mapping[int, Made]],
+    taped: Iterable[Panel],
+    combinations: Iterable[Combination],
+) -> tuple[Known, list[Cell]]:
     """Return how the rows of a trial are called outside, and its cells in that order."""
     known = Known(
         people=dict(db.execute("SELECT id, name FROM person").fetchall()),
@@ -209,11 +214,21 @@ def reading_uids(
     rows = list(readings)
     kept, cell = kept_uids(db, "reading", (r.id for r in rows)), known.uid["cell"]
     return {
-        r.id: kept[r.id].uid if r.id in kept
-        else digest("reading", cell[r.cell_id], r.id, r.measurand, r.phase, r.stage, r.ordinal,
-                  float(r.value).hex(), r.taken_at)
+        r.id: kept[r.id].uid
+        if r.id in kept
+        else digest(
+            "reading",
+            cell[r.cell_id],
+            r.id,
+            r.measurand,
+            r.phase,
+            r.stage,
+            r.ordinal,
+            float(r.value).hex(),
+            r.taken_at,
+        )
         for r in rows
-    }  # fmt: skip
+    }
 
 
 def _strikes(db: sqlite3.Connection, trial_id: int, known: Known) -> list[tuple[Made, Strike, int]]:
@@ -227,13 +242,15 @@ def _strikes(db: sqlite3.Connection, trial_id: int, known: Known) -> list[tuple[
     number = known.number["reading"]
     found = [
         (
-            kept[r[0]] if r[0] in kept
+            kept[r[0]]
+            if r[0] in kept
             else Made(digest("strike", reading[r[1]], *r[:1], *r[2:]), made_at(r[4], r[0])),
-            Strike(number[r[1]], bool(r[2]), r[3], r[4]), r[0],
+            Strike(number[r[1]], bool(r[2]), r[3], r[4]),
+            r[0],
         )
         for r in rows
         if r[1] in number
-    ]  # fmt: skip
+    ]
     order = as_they_hold([own.uid for own, _, _ in found])
     return [found[i] for i in order]
 
@@ -439,9 +456,14 @@ def _things(db: sqlite3.Connection, rows: list[int]) -> Iterable[Row]:
             (row,),
         ).fetchone()
         yield {
-            "id": i, "sort": sort, "name": name, "facts": facts, "shelf": shelf, "at": at,
+            "id": i,
+            "sort": sort,
+            "name": name,
+            "facts": facts,
+            "shelf": shelf,
+            "at": at,
             "uid": item[item_id].uid,
-        }  # fmt: skip
+        }
 
 
 def _choices(db: sqlite3.Connection, trial_id: int, known: Known) -> Iterable[Row]:
@@ -475,10 +497,17 @@ def changes_of(
 ) -> list[tuple[str, str, str]]:
     """Return (of what, identity, when) of each change of what a trial has, oldest first."""
     trial = {"trial": {trial_id: made["trial"][trial_id].uid}}
-    uid = {**trial, "panel": known.uid["panel"], "combination": known.uid["combination"],
-           "cell": known.uid["cell"], "baseline": known.uid["cell"]}  # fmt: skip
-    there = {"panel": "SELECT id FROM taping WHERE trial_id = ?",
-             "combination": "SELECT id FROM combination WHERE trial_id = ?"}  # fmt: skip
+    uid = {
+        **trial,
+        "panel": known.uid["panel"],
+        "combination": known.uid["combination"],
+        "cell": known.uid["cell"],
+        "baseline": known.uid["cell"],
+    }
+    there = {
+        "panel": "SELECT id FROM taping WHERE trial_id = ?",
+        "combination": "SELECT id FROM combination WHERE trial_id = ?",
+    }
     own = {s: {r[0] for r in db.execute(sql, (trial_id,))} for s, sql in there.items()}
     suffix = f":{trial_id}"
     found = []

@@ -20,8 +20,13 @@ _FIELDS = "name, question, measurands, readings_per_cell, seed, note"
 def _values(trial: Trial) -> tuple[object, ...]:
     measurands = json.dumps([*trial.measurands, *trial.unknown])
     return (
-        trial.name, trial.question, measurands, trial.readings_per_cell, trial.seed, trial.note,
-    )  # fmt: skip
+        trial.name,
+        trial.question,
+        measurands,
+        trial.readings_per_cell,
+        trial.seed,
+        trial.note,
+    )
 
 
 def add_trial(db: sqlite3.Connection, trial: Trial, created_at: str, state: int = SHOWN) -> int:

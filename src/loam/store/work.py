@@ -44,14 +44,29 @@ class Work:
 
 
 def add(
-    db: sqlite3.Connection, cell_id: int, stage: int, what: str, person: int | None,
-    session: int | None, pad: int | None, facts: Mapping[str, Any], now: str,
-) -> int:  # fmt: skip
+    db: sqlite3.Connection,
+    cell_id: int,
+    stage: int,
+    what: str,
+    person: int | None,
+    session: int | None,
+    pad: int | None,
+    facts: Mapping[str, Any],
+    now: str,
+) -> int:
     """Note what was done and return its id."""
     return append(
-        db, WORK, cell=cell_id, stage=stage, what=what, person=person, day=session, pad=pad,
-        facts=facts_written(facts), at=now,
-    )  # fmt: skip
+        db,
+        WORK,
+        cell=cell_id,
+        stage=stage,
+        what=what,
+        person=person,
+        day=session,
+        pad=pad,
+        facts=facts_written(facts),
+        at=now,
+    )
 
 
 def take_back(db: sqlite3.Connection, work_id: int, now: str) -> int:

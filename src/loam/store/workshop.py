@@ -24,7 +24,7 @@ from loam.store.database import (
     one_transaction,
     settle_down,
     version_of,
-)  # fmt: skip
+)
 from loam.store.gate import gate_of
 from loam.store.schema import APPLICATION_ID, MIGRATIONS
 from loam.store.settling import Settler

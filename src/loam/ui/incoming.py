@@ -43,9 +43,12 @@ class Incoming:
 
             tell = self.shell.jobs.teller("bring_in")
             self.shell.jobs.start(
-                "bring_in", lambda: read_package(path, tell), self._take_package, self._refuse,
+                "bring_in",
+                lambda: read_package(path, tell),
+                self._take_package,
+                self._refuse,
                 stays=True,
-            )  # fmt: skip
+            )
             return
         self.shell.go("bring_in")
         if self.shell.view.step == "bring_in":
@@ -74,8 +77,12 @@ class Incoming:
 
         def written(done: tuple[Joined, Tally]) -> None:
             session.came(here, done[1])
-            LOG.info("joined a file to trial %d: %s, %d changed", here, dict(done[0].added),
-                     done[0].changed)  # fmt: skip
+            LOG.info(
+                "joined a file to trial %d: %s, %d changed",
+                here,
+                dict(done[0].added),
+                done[0].changed,
+            )
             self._forget()
             self.shell.go("judge")
             self.shell.say(joined_words(done[0], name))

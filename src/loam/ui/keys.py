@@ -19,10 +19,14 @@ _HELD = (
     | Qt.KeyboardModifier.MetaModifier
 )
 _NAMES: dict[int, str] = {
-    int(Qt.Key.Key_Escape): "Esc", int(Qt.Key.Key_Return): "Enter", int(Qt.Key.Key_Enter): "Enter",
-    int(Qt.Key.Key_Space): "Space", int(Qt.Key.Key_Delete): "Del",
-    int(Qt.Key.Key_Backspace): "Del", int(Qt.Key.Key_Minus): "−",
-}  # fmt: skip
+    int(Qt.Key.Key_Escape): "Esc",
+    int(Qt.Key.Key_Return): "Enter",
+    int(Qt.Key.Key_Enter): "Enter",
+    int(Qt.Key.Key_Space): "Space",
+    int(Qt.Key.Key_Delete): "Del",
+    int(Qt.Key.Key_Backspace): "Del",
+    int(Qt.Key.Key_Minus): "−",
+}
 
 
 def name_of(event: QKeyEvent) -> str:

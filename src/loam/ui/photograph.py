@@ -50,9 +50,10 @@ def jpeg(image: QImage, path: Path = Path("the clipboard")) -> bytes:
         raise _no_picture(path)
     if max(image.width(), image.height()) > LONGEST:
         image = image.scaled(
-            _fitting(image.size()), Qt.AspectRatioMode.KeepAspectRatio,
+            _fitting(image.size()),
+            Qt.AspectRatioMode.KeepAspectRatio,
             Qt.TransformationMode.SmoothTransformation,
-        )  # fmt: skip
+        )
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     if not image.convertToFormat(QImage.Format.Format_RGB888).save(buffer, "JPEG", 85):
@@ -66,6 +67,8 @@ def _fitting(size: QSize) -> QSize:
 
 def _no_picture(path: Path) -> LoamError:
     return LoamError(
-        "This cannot be read as a picture.", where=path.name,
-        todo="Take a JPEG or PNG of ordinary size.", kept="The panel is as it was.",
-    )  # fmt: skip
+        "This cannot be read as a picture.",
+        where=path.name,
+        todo="Take a JPEG or PNG of ordinary size.",
+        kept="The panel is as it was.",
+    )

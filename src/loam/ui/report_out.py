@@ -193,9 +193,11 @@ def _write_pdf(
 
 
 def write_report(
-    report: Report, drawn: Sequence[tuple[str, Drawing]], path: Path,
+    report: Report,
+    drawn: Sequence[tuple[str, Drawing]],
+    path: Path,
     tell: Callable[[float], None] = lambda _share: None,
-) -> None:  # fmt: skip
+) -> None:
     """Write a report as its ending says: HTML, PDF, XLSX, or a zipped Data Package.
 
     Nothing is drawn on a widget here, so a worker may do it; ``tell`` is told the share done and
@@ -222,17 +224,22 @@ def write_report(
     else:
         raise LoamError(
             f"A report is not written as {ending or 'a file without an ending'}.",
-            where=str(path), todo="Let the name end in .html, .pdf, .xlsx or .zip.",
-        )  # fmt: skip
+            where=str(path),
+            todo="Let the name end in .html, .pdf, .xlsx or .zip.",
+        )
 
 
 class ReportWriter:
     """Puts a report together on the worker, draws it here picture by picture, writes it there."""
 
     def __init__(
-        self, jobs: Jobs, told: Asked, path: Path, say: Callable[[str], None],
+        self,
+        jobs: Jobs,
+        told: Asked,
+        path: Path,
+        say: Callable[[str], None],
         refuse: Callable[[LoamError], None],
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.jobs, self.told, self.path = jobs, told, path
         self.say, self.refuse = say, refuse
         self.drawn: list[tuple[str, Drawing]] = []
@@ -285,6 +292,9 @@ class ReportWriter:
         report, drawn, path = self.report, self.drawn, self.path
         tell = self.jobs.teller("report")
         self.jobs.start(
-            "report", lambda: write_report(report, drawn, path, tell), self._written,
-            self._refused, stays=True,
-        )  # fmt: skip
+            "report",
+            lambda: write_report(report, drawn, path, tell),
+            self._written,
+            self._refused,
+            stays=True,
+        )

@@ -115,9 +115,11 @@ class Desk(QObject):
         try:
             workshop = Workshop(path, look=look)
             LOG.info(
-                "opened %s, schema %d%s", path, workshop.version,
+                "opened %s, schema %d%s",
+                path,
+                workshop.version,
                 f", to look at only ({workshop.why})" if workshop.read_only else "",
-            )  # fmt: skip
+            )
             self.show(workshop)
         except (LoamError, OSError, sqlite3.DatabaseError, ValueError) as error:
             if workshop is not None:

@@ -179,9 +179,24 @@ class MainWindow(QMainWindow):
                 bind(keys, act)
         bind("Ctrl+Shift+Z", self.redo)
         bind("Ctrl+=", partial(self.step_text, 1))
-        for keys in ("Ctrl+N", "Ctrl+D", "Ctrl+G", "Ctrl+J", "Ctrl+Shift+J", "Ctrl+B",
-                     "Ctrl+Del", "Ctrl+R", "Ctrl+F", "Ctrl+H", "Ctrl+L", "Ctrl+M",
-                     "Ctrl+T", "Ctrl+V", "PgUp", "PgDown"):  # fmt: skip
+        for keys in (
+            "Ctrl+N",
+            "Ctrl+D",
+            "Ctrl+G",
+            "Ctrl+J",
+            "Ctrl+Shift+J",
+            "Ctrl+B",
+            "Ctrl+Del",
+            "Ctrl+R",
+            "Ctrl+F",
+            "Ctrl+H",
+            "Ctrl+L",
+            "Ctrl+M",
+            "Ctrl+T",
+            "Ctrl+V",
+            "PgUp",
+            "PgDown",
+        ):
             bind(keys, partial(self._view_key, keys))
 
     def _view_key(self, keys: str) -> None:

@@ -47,14 +47,30 @@ class Decide(Act):
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Keep it."""
         setting_store.remember(db, self.key, self.after)
-        decisions.add(db, self.trial_id, self.key, self.after, self.name, back=False,
-                      person=self.person, now=now)  # fmt: skip
+        decisions.add(
+            db,
+            self.trial_id,
+            self.key,
+            self.after,
+            self.name,
+            back=False,
+            person=self.person,
+            now=now,
+        )
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
         """Keep what was decided before."""
         setting_store.remember(db, self.key, self.before)
-        decisions.add(db, self.trial_id, self.key, self.before, self.name, back=True,
-                      person=self.person, now=now)  # fmt: skip
+        decisions.add(
+            db,
+            self.trial_id,
+            self.key,
+            self.before,
+            self.name,
+            back=True,
+            person=self.person,
+            now=now,
+        )
 
 
 @dataclass

@@ -99,9 +99,16 @@ class PlanFurther(Act):
         """Keep that cells were added after a look: ahead then needs ten to one (JUDGE 8.6)."""
         count = looks(db, self.trial_id) + (-1 if back else 1)
         setting_store.remember(db, looks_key(self.trial_id), max(count, 0))
-        decisions.add(db, self.trial_id, looks_key(self.trial_id), count,
-                      f"add {len(self.wanted)} cells after a look", back=back, person="",
-                      now=now)  # fmt: skip
+        decisions.add(
+            db,
+            self.trial_id,
+            looks_key(self.trial_id),
+            count,
+            f"add {len(self.wanted)} cells after a look",
+            back=back,
+            person="",
+            now=now,
+        )
 
     def _parts(self) -> list[AddPanel | AddCombination]:
         """What comes with the cells."""

@@ -67,8 +67,9 @@ class PutOnShelf(Act):
                     raise
                 raise ValueRefused(
                     f"Row {i + 1}, {name[:40] or 'without a name'}: {error.what}",
-                    todo=error.todo, kept="Nothing was put on the shelf.",
-                ) from error  # fmt: skip
+                    todo=error.todo,
+                    kept="Nothing was put on the shelf.",
+                ) from error
         self.done = done
 
     def _one(

@@ -66,11 +66,17 @@ class Assign(Act):
         if not changed:
             return
         for count, how, todo in (
-            (read_among(db, changed), "read",
-             "Strike the readings to use a cell for something else."),
-            (work.begun_among(db, changed), "worked",
-             "Undo the work (Ctrl+Z) if it was never done."),
-        ):  # fmt: skip
+            (
+                read_among(db, changed),
+                "read",
+                "Strike the readings to use a cell for something else.",
+            ),
+            (
+                work.begun_among(db, changed),
+                "worked",
+                "Undo the work (Ctrl+Z) if it was never done.",
+            ),
+        ):
             if count:
                 raise ValueRefused(
                     f"{count} of these cells {'has' if count == 1 else 'have'} been {how}; what"

@@ -16,10 +16,14 @@ from loam.store import noted, people
 from loam.store import readings as reading_store
 
 _NAMES = {
-    noted.TILE: "note a tile check", noted.ROUND: "open a round", noted.CLOSED: "close the round",
-    noted.PEEK: "peek", noted.WIPE: "note a wipe", noted.INSPECTION: "note an inspection",
+    noted.TILE: "note a tile check",
+    noted.ROUND: "open a round",
+    noted.CLOSED: "close the round",
+    noted.PEEK: "peek",
+    noted.WIPE: "note a wipe",
+    noted.INSPECTION: "note an inspection",
     noted.PHOTOGRAPH: "keep a pair of photographs",
-}  # fmt: skip
+}
 MOST_FACTS = 60
 
 
@@ -69,9 +73,15 @@ class Note(Act):
             return
         _check_facts(self.facts)
         self.id = noted.add(
-            db, self.trial_id, self.sort, self.cell_id, people.person_id(db, self.person),
-            people.session_id(db, self.day, now), self.facts, now,
-        )  # fmt: skip
+            db,
+            self.trial_id,
+            self.sort,
+            self.cell_id,
+            people.person_id(db, self.person),
+            people.session_id(db, self.day, now),
+            self.facts,
+            now,
+        )
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
         """Note that it counts no more."""
@@ -160,9 +170,15 @@ class KeepPhotographs(Act):
             return
         _check_facts(self.facts)
         row = noted.add(
-            db, self.trial_id, noted.PHOTOGRAPH, self.cell_id, people.person_id(db, self.person),
-            people.session_id(db, self.day, now), self.facts, now,
-        )  # fmt: skip
+            db,
+            self.trial_id,
+            noted.PHOTOGRAPH,
+            self.cell_id,
+            people.person_id(db, self.person),
+            people.session_id(db, self.day, now),
+            self.facts,
+            now,
+        )
         noted.keep_picture(db, row, self.image)
         ids = []
         if self.reading is not None:

@@ -84,10 +84,14 @@ class CopyTrial(Add):
             at = db.execute(
                 'SELECT id, row, "column" FROM cell WHERE taping_id=?', (taping,)
             ).fetchall()
-            cell_store.name_cells(db, [
-                (cell, name) for cell, row, column in at
-                if (name := called.get((panel.id, row, column), ""))
-            ])  # fmt: skip
+            cell_store.name_cells(
+                db,
+                [
+                    (cell, name)
+                    for cell, row, column in at
+                    if (name := called.get((panel.id, row, column), ""))
+                ],
+            )
             cell_store.assign(
                 db,
                 [
@@ -206,8 +210,12 @@ class TakeInTrial(Add):
 
 def _names(draft: TrialDraft) -> set[str]:
     """Return the names of things and people that a draft brings."""
-    things = {n for c in draft.combinations for s in c.stages
-              for n in (s.pad, s.compound, s.machine, s.disc)}  # fmt: skip
+    things = {
+        n
+        for c in draft.combinations
+        for s in c.stages
+        for n in (s.pad, s.compound, s.machine, s.disc)
+    }
     brought = {str(r["name"]) for s in ("thing", "person") for r in draft.rest.get(s, ())}
     return things | brought | {n for r in draft.readings for n in (r.operator, r.reader, r.meter)}
 

@@ -14,16 +14,23 @@ from loam.core.text import LINE, check_text
 from loam.store import kit, people, work
 
 MARKS: tuple[tuple[str, str], ...] = (
-    ("stalled", "stalled"), ("dry", "dried out"), ("hot", "too hot"), ("edge", "touched an edge"),
-    ("pad", "wrong pad"), ("passes", "wrong pass count"), ("lifted", "lifted"),
+    ("stalled", "stalled"),
+    ("dry", "dried out"),
+    ("hot", "too hot"),
+    ("edge", "touched an edge"),
+    ("pad", "wrong pad"),
+    ("passes", "wrong pass count"),
+    ("lifted", "lifted"),
     ("missed", "product missed"),
-)  # fmt: skip
+)
 
 
 _NAMES = {
-    work.PASS: "note a pass", work.WORKED: "note a stage as worked", work.MARK: "mark the work",
+    work.PASS: "note a pass",
+    work.WORKED: "note a stage as worked",
+    work.MARK: "mark the work",
     work.HEAT: "note a temperature",
-}  # fmt: skip
+}
 
 
 @dataclass
@@ -72,9 +79,16 @@ class NoteWork(Act):
         if self.pad:
             pad = kit.newest(db, kit.PAD, self.pad)
         self.id = work.add(
-            db, self.cell_id, self.stage, self.what, people.person_id(db, self.person),
-            people.session_id(db, self.day, now), pad, self.facts, now,
-        )  # fmt: skip
+            db,
+            self.cell_id,
+            self.stage,
+            self.what,
+            people.person_id(db, self.person),
+            people.session_id(db, self.day, now),
+            pad,
+            self.facts,
+            now,
+        )
 
     def back(self, db: sqlite3.Connection, now: str) -> None:
         """Note that it was not so."""

@@ -93,9 +93,14 @@ def lay_ruler(
     matters = at(ahead.matters.on_scale) if ahead.matters.on_scale > 0 else None
     meter = Rect(left, top, at(ahead.limit) - left, base - top)
     return Ruler(
-        tuple(rows), left, right, base, meter, matters,
+        tuple(rows),
+        left,
+        right,
+        base,
+        meter,
+        matters,
         tuple((at(v), said) for v, said in _marks(ahead.kind, most) if v <= most),
-    )  # fmt: skip
+    )
 
 
 def _marks(kind: ReadingKind, most: float) -> list[tuple[float, str]]:

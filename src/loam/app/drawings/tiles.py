@@ -58,14 +58,16 @@ def tile(
     return Tiles(
         tuple(
             Rect(
-                (i % across) * (wide + GAP), (i // across) * (wide / aspect + GAP),
-                wide, wide / aspect,
+                (i % across) * (wide + GAP),
+                (i // across) * (wide / aspect + GAP),
+                wide,
+                wide / aspect,
             )
             for i in range(shown)
         ),
         start,
         count,
-    )  # fmt: skip
+    )
 
 
 def _wide(width: float, height: float, across: int, down: int, aspect: float) -> float:

@@ -36,14 +36,26 @@ def run(arguments: Sequence[str]) -> int:
     )
     parser.add_argument("files", nargs="+", metavar="FILE")
     parser.add_argument(
-        "--into", metavar="TRIAL",
+        "--into",
+        metavar="TRIAL",
         help="join the files to this trial: panels and combinations are found by their names",
-    )  # fmt: skip
+    )
     which = parser.add_mutually_exclusive_group()
-    which.add_argument("--mine", action="store_const", dest="choose", const=MINE, default="",
-                       help="what both changed stays as it is here")  # fmt: skip
-    which.add_argument("--theirs", action="store_const", dest="choose", const=THEIRS,
-                       help="what both changed is as the file has it")  # fmt: skip
+    which.add_argument(
+        "--mine",
+        action="store_const",
+        dest="choose",
+        const=MINE,
+        default="",
+        help="what both changed stays as it is here",
+    )
+    which.add_argument(
+        "--theirs",
+        action="store_const",
+        dest="choose",
+        const=THEIRS,
+        help="what both changed is as the file has it",
+    )
     workshop_option(parser)
     options = parser.parse_args(arguments)
     try:

@@ -84,9 +84,12 @@ def _listed(db: sqlite3.Connection, trial_id: int, name: str) -> dict[str, Any]:
     """Return what a trial holds: rows of every sort of its record."""
     rows = counts_of(db, trial_id)
     return {
-        "name": name, "panels": rows["panel"], "cells": rows["cell"], "readings": rows["reading"],
+        "name": name,
+        "panels": rows["panel"],
+        "cells": rows["cell"],
+        "readings": rows["reading"],
         "rows": rows,
-    }  # fmt: skip
+    }
 
 
 def _problems(db: sqlite3.Connection) -> list[str]:
@@ -109,9 +112,12 @@ def _problems(db: sqlite3.Connection) -> list[str]:
 
 
 _OBJECTS = (
-    ("kit_version", "facts"), ("noted", "facts"), ("gate", "facts"), ("work", "facts"),
+    ("kit_version", "facts"),
+    ("noted", "facts"),
+    ("gate", "facts"),
+    ("work", "facts"),
     ("stage", "settings"),
-)  # fmt: skip
+)
 
 
 def _bent(db: sqlite3.Connection) -> list[str]:

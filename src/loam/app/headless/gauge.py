@@ -37,16 +37,21 @@ def _parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("file", type=Path, metavar="FILE.csv")
     for name, what in (
-        ("part", "the spot that was read"), ("reader", "who read"), ("value", "what was read"),
-    ):  # fmt: skip
+        ("part", "the spot that was read"),
+        ("reader", "who read"),
+        ("value", "what was read"),
+    ):
         parser.add_argument(
             f"--{name}", required=True, metavar="COLUMN", help=f"column with {what}"
         )
     parser.add_argument("--repeat", metavar="COLUMN", help="column with the number of the reading")
     parser.add_argument(
-        "--pool", type=float, default=POOL, metavar="P",
+        "--pool",
+        type=float,
+        default=POOL,
+        metavar="P",
         help="an interaction whose p is above it is pooled (0.25)",
-    )  # fmt: skip
+    )
     parser.add_argument("--tolerance", type=float, metavar="WIDTH", help="upper less lower limit")
     parser.add_argument("--json", action="store_true", help="print JSON instead of text")
     return parser
@@ -87,9 +92,10 @@ def study_of(table: TableFile, options: argparse.Namespace) -> Study:
     for column in wanted.values():
         if column not in table.header:
             raise ValueRefused(
-                f"There is no column {column!r}.", where=table.path.name,
+                f"There is no column {column!r}.",
+                where=table.path.name,
                 todo="Columns: " + ", ".join(table.header) + ".",
-            )  # fmt: skip
+            )
     at = {role: table.header.index(column) for role, column in wanted.items()}
     part, reader, values = [], [], []
     seen: dict[tuple[str, ...], int] = {}
@@ -169,9 +175,11 @@ def _line(line: Line, against: str) -> dict[str, Any]:
 
 def _variances(v: Variances) -> dict[str, float]:
     return {
-        "repeatability": v.repeatability, "interaction": v.interaction, "operator": v.reader,
+        "repeatability": v.repeatability,
+        "interaction": v.interaction,
+        "operator": v.reader,
         "part": v.part,
-    }  # fmt: skip
+    }
 
 
 def _result(r: Result, tolerance: float | None) -> dict[str, Any]:

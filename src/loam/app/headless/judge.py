@@ -48,13 +48,18 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--workshop", type=Path, metavar="W.loam")
     parser.add_argument("--trial", metavar="NAME", help="a trial of the workshop, or its number")
     parser.add_argument(
-        "--measurand", action="append", metavar="M",
+        "--measurand",
+        action="append",
+        metavar="M",
         help="what to judge by, as a column or as Loam calls it; all that a file has otherwise",
-    )  # fmt: skip
+    )
     parser.add_argument(
-        "--delta", action="append", default=[], metavar="M=VALUE",
+        "--delta",
+        action="append",
+        default=[],
+        metavar="M=VALUE",
         help="what matters for a measurand, in its unit, or as a ratio for haze and defects",
-    )  # fmt: skip
+    )
     parser.add_argument("--seed", type=int, help="of the draws; 1, or the trial's own, otherwise")
     parser.add_argument("--json", action="store_true", help="print JSON instead of text")
     return parser
@@ -160,8 +165,11 @@ def _judge_trial(
     finally:
         workshop.close()
     if not judged:
-        raise NotEnough("Nothing of this trial can be judged yet.", where=trial.name,
-                        todo="Lay out and read some cells first.")  # fmt: skip
+        raise NotEnough(
+            "Nothing of this trial can be judged yet.",
+            where=trial.name,
+            todo="Lay out and read some cells first.",
+        )
     called = {c.id: c.code for c in record.snapshot.cells}
     return _Judged(
         judged, [(one, _concerned(one, stands, called, extras, {})) for one in said], trial.name
@@ -189,9 +197,12 @@ def _refuse_missing(wanted: Sequence[str], there: Sequence[str], what: str, wher
 
 
 def _concerned(
-    said: DoubtSaid, record: Record, called: Mapping[int, str], extras: Extras,
+    said: DoubtSaid,
+    record: Record,
+    called: Mapping[int, str],
+    extras: Extras,
     lines: Mapping[int, int],
-) -> list[dict[str, Any]]:  # fmt: skip
+) -> list[dict[str, Any]]:
     """Return the readings that a doubt concerns, by what the file or the window calls them."""
     columns, number = record.snapshot.columns, extras.number
     panel = {p.id: p.name for p in record.snapshot.panels}
@@ -199,12 +210,16 @@ def _concerned(
     found = []
     for row in said.rows:
         cell = cells[int(columns.cell[row])]
-        found.append({
-            "panel": panel[cell.panel_id], "cell": called[cell.id],
-            "measurand": columns.measurands[int(columns.measurand[row])],
-            "reading": int(columns.ordinal[row]), "value": float(columns.value[row]),
-            "line": lines.get(int(number[row]) - 1),
-        })  # fmt: skip
+        found.append(
+            {
+                "panel": panel[cell.panel_id],
+                "cell": called[cell.id],
+                "measurand": columns.measurands[int(columns.measurand[row])],
+                "reading": int(columns.ordinal[row]),
+                "value": float(columns.value[row]),
+                "line": lines.get(int(number[row]) - 1),
+            }
+        )
     return found
 
 

@@ -87,8 +87,9 @@ def plan_of(fields: Fields) -> Plan:
     if cells > MOST_CELLS or len(plan.combinations) > MOST_COMBINATIONS:
         raise ValueRefused(
             f"{cells} cells and {len(plan.combinations)} combinations are too many.",
-            where="the plan", todo=f"At most {MOST_CELLS} and {MOST_COMBINATIONS}.",
-        )  # fmt: skip
+            where="the plan",
+            todo=f"At most {MOST_CELLS} and {MOST_COMBINATIONS}.",
+        )
     return plan
 
 
@@ -99,9 +100,10 @@ def _panel(value: Any, number: int) -> PanelPlan:
     rows, columns = fields.whole("rows"), fields.whole("columns")
     if not (0 < rows <= MOST_ACROSS and 0 < columns <= MOST_ACROSS):
         raise ValueRefused(
-            f"{rows} rows and {columns} columns of cells cannot be.", where=fields.where,
+            f"{rows} rows and {columns} columns of cells cannot be.",
+            where=fields.where,
             todo=f"1 to {MOST_ACROSS} of each.",
-        )  # fmt: skip
+        )
     closed = set()
     for place in fields.many("closed", []):
         one = Fields({"closed": place}, fields.where)
@@ -137,8 +139,11 @@ def printed_of(layout: Layout, kind: ReadingKind, delta: float) -> dict[str, Any
         "seed": plan.seed,
         "cells": [
             {
-                "panel": plan.panels[c.panel].name, "row": c.row + 1, "column": c.column + 1,
-                "assigned": c.assigned, "run_order": c.run_order,
+                "panel": plan.panels[c.panel].name,
+                "row": c.row + 1,
+                "column": c.column + 1,
+                "assigned": c.assigned,
+                "run_order": c.run_order,
             }
             for c in layout.cells
         ],
@@ -148,13 +153,19 @@ def printed_of(layout: Layout, kind: ReadingKind, delta: float) -> dict[str, Any
         ],
         "forecast": [
             {
-                "hardness": f.hardness, "a": f.a, "b": f.b, "se": f.se, "df": f.df,
-                "half_width_90": f.half_width_90, "detectable_80": f.detectable_80,
-                "ahead_80": f.ahead_80, "clearly_80": f.clearly_80,
+                "hardness": f.hardness,
+                "a": f.a,
+                "b": f.b,
+                "se": f.se,
+                "df": f.df,
+                "half_width_90": f.half_width_90,
+                "detectable_80": f.detectable_80,
+                "ahead_80": f.ahead_80,
+                "clearly_80": f.clearly_80,
             }
             for f in expected
         ],
-    }  # fmt: skip
+    }
     notes = _notes(layout, expected)
     if notes:
         printed["notes"] = notes

@@ -38,9 +38,12 @@ def run(arguments: Sequence[str]) -> int:
     options = _parser().parse_args(arguments)
     try:
         found = measure(
-            read_picture(options.before), read_picture(options.after), options.paint,
-            region_of(options.cell, "cell"), region_of(options.strip, "strip"),
-        )  # fmt: skip
+            read_picture(options.before),
+            read_picture(options.after),
+            options.paint,
+            region_of(options.cell, "cell"),
+            region_of(options.strip, "strip"),
+        )
     except LoamError as error:
         complain(error, options.before.name)
         return FAILED

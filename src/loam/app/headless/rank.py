@@ -28,9 +28,12 @@ def _parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("file", type=Path, metavar="FILE.csv")
     parser.add_argument(
-        "--measurand", action="append", required=True, metavar="NAME",
+        "--measurand",
+        action="append",
+        required=True,
+        metavar="NAME",
         help="what to rank, as a column or as Loam calls it; may be given more than once",
-    )  # fmt: skip
+    )
     parser.add_argument("--baseline", metavar="COLUMN", help="column with the reading before work")
     parser.add_argument("--random", default="panel,operator,cell", metavar="TERMS")
     parser.add_argument("--delta", type=float, help="difference that does not matter")
@@ -109,11 +112,16 @@ def as_json(judgement: Judgement, name: str) -> dict[str, Any]:
         for c in (result.contrast(a, b) for i, a in enumerate(names) for b in names[i + 1 :]):
             contrasts.append(
                 {
-                    "hardness": result.hardness, "a": c.a, "b": c.b, "estimate": c.estimate,
-                    "se": c.se, "df": c.df, "df_method": c.df_method,
+                    "hardness": result.hardness,
+                    "a": c.a,
+                    "b": c.b,
+                    "estimate": c.estimate,
+                    "se": c.se,
+                    "df": c.df,
+                    "df_method": c.df_method,
                     "verdict": result.verdict(c.a, c.b),
                 }
-            )  # fmt: skip
+            )
     return {
         "measurand": name.strip(),
         "n": fit.n,

@@ -45,9 +45,13 @@ def bench_words(session: Session, state: EntryState, meter: str) -> BenchWords:
 
 
 def about_reading(
-    session: Session, state: EntryState, raw: RawLine | None = None, *, lights_out: bool,
+    session: Session,
+    state: EntryState,
+    raw: RawLine | None = None,
+    *,
+    lights_out: bool,
     spot: bool = True,
-) -> str:  # fmt: skip
+) -> str:
     """Return how the next reading is taken: light, wipe, spot, turn, the meter's own time.
 
     Without ``spot`` nobody was told where to read: a column of figures was pasted.
@@ -55,10 +59,13 @@ def about_reading(
     where, turn = next_spot(session, state.panel.id, len(state.counted))
     wipe = last_wipe(session, state.panel.id, state.phase)
     return Taken(
-        "out" if lights_out else "on", wipe_words(wipe), where if spot else None,
+        "out" if lights_out else "on",
+        wipe_words(wipe),
+        where if spot else None,
         turn if spot else None,
-        raw.device_s if raw is not None else None, raw.host_s if raw is not None else None,
-    ).as_text()  # fmt: skip
+        raw.device_s if raw is not None else None,
+        raw.host_s if raw is not None else None,
+    ).as_text()
 
 
 def scale_at_hand(session: Session, kind: ReadingKind) -> str:

@@ -58,10 +58,15 @@ def section_of(panels: Sequence[Panel]) -> tuple[float, float]:
 
 
 def view_dose(
-    stage: Stage, width_mm: float, height_mm: float, classes: Sequence[str],
-    works_s: float | None = None, known: Known | None = None, coat: str = CLEAR,
+    stage: Stage,
+    width_mm: float,
+    height_mm: float,
+    classes: Sequence[str],
+    works_s: float | None = None,
+    known: Known | None = None,
+    coat: str = CLEAR,
     stages: Sequence[Stage] = (),
-) -> DoseView:  # fmt: skip
+) -> DoseView:
     """Work out a stage's dose; made for a worker thread.
 
     ``works_s`` is how long the compound works, where the shelf knows it; ``known`` what was
@@ -91,9 +96,15 @@ def view_dose(
     size = f"{width_mm:.0f} × {height_mm:.0f} mm, pad {given.section.pad_mm:.0f} mm."
     facts = (size, *said.facts[:-1], edge_words(edge), *taken, said.facts[-1])
     return DoseView(
-        dose.section / dose.plateau, width_mm, height_mm, circle, facts, said.care, dose.time_s,
+        dose.section / dose.plateau,
+        width_mm,
+        height_mm,
+        circle,
+        facts,
+        said.care,
+        dose.time_s,
         edge=edge,
-    )  # fmt: skip
+    )
 
 
 def spoken(view: DoseView) -> str:

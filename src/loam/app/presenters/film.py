@@ -53,10 +53,14 @@ def film_state(
     allowed = budget(panel.build, found)
     film = session.kind("film")
     return FilmState(
-        found, allowed, _layers(panel, found, allowed), chosen or _next(panel, spots),
-        survey_words(found, film), budget_words(allowed, film),
+        found,
+        allowed,
+        _layers(panel, found, allowed),
+        chosen or _next(panel, spots),
+        survey_words(found, film),
+        budget_words(allowed, film),
         tuple(c.said for c in cautions_at_hand(session, panel)),
-    )  # fmt: skip
+    )
 
 
 def cautions_at_hand(session: Session, panel: Panel) -> list[Caution]:

@@ -157,11 +157,20 @@ def draft_picture(draft: TrialDraft, panel: Panel) -> PanelPicture:
         ticks = taken.get(cell.id, 0) if cell is not None else 0
         faces.append(
             CellFace(
-                cell.id if cell is not None else -1, cell.code if cell else r.code, r.x_mm,
-                r.y_mm, r.width_mm, r.height_mm, known, "", ticks, min(wanted, 12) if known else 0,
-                None, known is None,
+                cell.id if cell is not None else -1,
+                cell.code if cell else r.code,
+                r.x_mm,
+                r.y_mm,
+                r.width_mm,
+                r.height_mm,
+                known,
+                "",
+                ticks,
+                min(wanted, 12) if known else 0,
+                None,
+                known is None,
             )
-        )  # fmt: skip
+        )
     return PanelPicture(
         panel.id, panel.name, panel.hardness, panel.paint, panel.taping, tuple(faces)
     )

@@ -32,9 +32,14 @@ class Inspected:
 def facts_of(look: Look) -> dict[str, Any]:
     """Return an inspection as it is kept."""
     known = {
-        "defect": look.defect, "light": look.light, "angle": look.angle, "method": look.method,
-        "remains": look.remains, "marked": look.marked, "squares": look.squares,
-    }  # fmt: skip
+        "defect": look.defect,
+        "light": look.light,
+        "angle": look.angle,
+        "method": look.method,
+        "remains": look.remains,
+        "marked": look.marked,
+        "squares": look.squares,
+    }
     return {k: v for k, v in known.items() if v is not None}
 
 

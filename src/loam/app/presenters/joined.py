@@ -14,8 +14,10 @@ def joined_words(joined: Joined, trial: str) -> str:
     """Say what came, what was taken over, and that there is a way back."""
     if not joined.added and not joined.changed:
         return f"Nothing in the file is new: {trial} has it all."
-    order = [*(k for k in _FIRST if k in joined.added),
-             *(k for k in joined.added if k not in _FIRST)]  # fmt: skip
+    order = [
+        *(k for k in _FIRST if k in joined.added),
+        *(k for k in joined.added if k not in _FIRST),
+    ]
     parts = [counted_words(k, joined.added[k]) for k in order]
     if len(parts) > MOST_SORTS:
         parts = [*parts[: MOST_SORTS - 1], f"{len(parts) - MOST_SORTS + 1} more sorts of rows"]

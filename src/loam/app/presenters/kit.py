@@ -52,9 +52,11 @@ def speed_of(session: Session, machine: str, dial: str) -> float | None:
 
 
 _KINDS = {
-    "pad_material": "pad", "compound_class": "compound", "machine_kind": "machine",
+    "pad_material": "pad",
+    "compound_class": "compound",
+    "machine_kind": "machine",
     "orbit_mm": "machine",
-}  # fmt: skip
+}
 """What of a stage is so of the thing itself, wherever it is used."""
 
 
@@ -85,9 +87,10 @@ def correction(
     for c in session.combinations():
         stages = tuple(
             replace(s, **{field: value})  # type: ignore[arg-type]
-            if getattr(s, what).casefold() == name and getattr(s, field) == former else s
+            if getattr(s, what).casefold() == name and getattr(s, field) == former
+            else s
             for s in c.stages
-        )  # fmt: skip
+        )
         if stages != c.stages:
             edits.append(EditCombination(session.trial_id, c, replace(c, stages=stages)))
     before = (thing.name, thing.facts)
@@ -103,8 +106,9 @@ def usual_panel(session: Session) -> Taping:
         found = [t.facts for t in things(session, kit.PAD_KIND)]
         known = [f["diameter_mm"] for f in found if isinstance(f.get("diameter_mm"), int | float)]
         stages = [Stage("", "", "", pad_mm=float(max(known, default=PAD_MM)))]
-    alike = {(s.pad_mm, s.machine_kind, s.orbit_mm, s.passes, s.line_shift, s.overlap): s
-             for s in stages}  # fmt: skip
+    alike = {
+        (s.pad_mm, s.machine_kind, s.orbit_mm, s.passes, s.line_shift, s.overlap): s for s in stages
+    }
     sized = [s if s.pad_mm else replace(s, pad_mm=PAD_MM) for s in alike.values()]
     return first_taping(sized[:4], ROOM_MM)
 

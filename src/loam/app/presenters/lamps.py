@@ -19,8 +19,9 @@ def lamp_means(snapshot: Snapshot) -> dict[Key, dict[str, float]]:
     hardness = {p.id: p.hardness for p in snapshot.panels}
     where = {
         c.id: (hardness[c.panel_id], names[c.combination_id])
-        for c in snapshot.cells if c.combination_id in names
-    }  # fmt: skip
+        for c in snapshot.cells
+        if c.combination_id in names
+    }
     sums: dict[tuple[Key, str], list[float]] = {}
     for cell, state, measurand, value in _readings(snapshot):
         if cell in where:
@@ -43,9 +44,11 @@ def _readings(snapshot: Snapshot) -> Iterator[tuple[int, State, str, float]]:
     stages = {c.id: len(c.stages) for c in snapshot.combinations}
     last = {c.id: stages.get(c.combination_id or 0, 1) for c in snapshot.cells}
     between = {
-        int(c) for m in columns.measurands for p in BETWEEN
+        int(c)
+        for m in columns.measurands
+        for p in BETWEEN
         for c in columns.cell[columns.rows(m, p)]
-    }  # fmt: skip
+    }
     fixed: dict[str, State] = {BEFORE: START, UNWIPED: UNWIPED}
     fixed |= {phase: done for done, phase in enumerate(BETWEEN, 1)}
     for measurand in columns.measurands:

@@ -138,9 +138,14 @@ def _is_read(db: sqlite3.Connection, trial_id: int) -> bool:
 
 
 def _ahead(
-    found: Planned, kind: ReadingKind, matters: Matters, priors: Priors, hand: AtHand,
-    allowed: list[Allowed], known: Known,
-) -> Ahead:  # fmt: skip
+    found: Planned,
+    kind: ReadingKind,
+    matters: Matters,
+    priors: Priors,
+    hand: AtHand,
+    allowed: list[Allowed],
+    known: Known,
+) -> Ahead:
     plan = found.plan
     cells = sum(len(p.open_cells()) for p in plan.panels)
     laid = len(found.assigned) >= cells
@@ -157,14 +162,25 @@ def _ahead(
     stages = [s for own in found.stages.values() for s in own]
     care = {
         "what is put away": not_there(stages, hand),
-        DEEP: too_deep(cost, allowed), "clean pads": pads_lacking(cost, hand),
+        DEEP: too_deep(cost, allowed),
+        "clean pads": pads_lacking(cost, hand),
         "vibration": vibration_care(cost, hand),
-    }  # fmt: skip
+    }
     return Ahead(
-        kind, tuple(expected), matters, limit, laid, kept, tuple(choices),
-        outlook_sentence(expected, matters, kind), tuple(notes), "",
-        cost, hand, {topic: said for topic, found in care.items() for said in found},
-    )  # fmt: skip
+        kind,
+        tuple(expected),
+        matters,
+        limit,
+        laid,
+        kept,
+        tuple(choices),
+        outlook_sentence(expected, matters, kind),
+        tuple(notes),
+        "",
+        cost,
+        hand,
+        {topic: said for topic, found in care.items() for said in found},
+    )
 
 
 _CONTROL_WORDS = {
@@ -201,10 +217,11 @@ def cost_lines(
     """Return what a trial costs as it is shown: what, how much, and what it is made of."""
     lines = [
         (
-            "time", time_words(costs.work_s + costs.read_s),
+            "time",
+            time_words(costs.work_s + costs.read_s),
             f"{time_words(costs.read_s)} of it reading",
         )
-    ]  # fmt: skip
+    ]
     if costs.clear_um is not None:
         low, high = costs.clear_um
         how = "worst cell, " + ("measured" if costs.measured else "assumed")
@@ -232,9 +249,12 @@ def _kept(plan: Plan, assigned: Mapping[Place, str]) -> dict[str, float]:
         if len(used) < 2:
             continue
         part = replace(
-            plan, combinations=used, fixed={}, groups={},
+            plan,
+            combinations=used,
+            fixed={},
+            groups={},
             panels=tuple(replace(p, closed=frozenset()) for p in plan.panels),
-        )  # fmt: skip
+        )
         value = next(e.value for e in efficiency(part, own) if e.hardness == hardness)
         if value is not None:
             found[hardness] = value
@@ -258,15 +278,25 @@ def _choices(
     more = _one_more_panel(plan, worst.hardness)
     found.append(
         _choice(
-            f"panel:{worst.hardness}", f"one more panel of {worst.hardness}", more, worst, matters,
-            priors, kind,
+            f"panel:{worst.hardness}",
+            f"one more panel of {worst.hardness}",
+            more,
+            worst,
+            matters,
+            priors,
+            kind,
         )
-    )  # fmt: skip
+    )
     reads = plan.readings_per_cell + READ_MORE
     often = _choice(
-        "readings", f"{reads} readings a cell", replace(plan, readings_per_cell=reads), worst,
-        matters, priors, kind,
-    )  # fmt: skip
+        "readings",
+        f"{reads} readings a cell",
+        replace(plan, readings_per_cell=reads),
+        worst,
+        matters,
+        priors,
+        kind,
+    )
     if often is not None and often.effect == ahead_short(kind, worst):
         why = "Cells differ from each other by more than the meter scatters: more cells would help."
         often = replace(often, effect="tells no more", why=why)
@@ -283,9 +313,14 @@ def _choices(
 
 
 def _choice(
-    key: str, words: str, plan: Plan | None, worst: Outlook, matters: Matters, priors: Priors,
+    key: str,
+    words: str,
+    plan: Plan | None,
+    worst: Outlook,
+    matters: Matters,
+    priors: Priors,
     kind: ReadingKind,
-) -> Choice | None:  # fmt: skip
+) -> Choice | None:
     if plan is None:
         return None
     try:

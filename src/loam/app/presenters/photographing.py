@@ -132,13 +132,20 @@ def facts_of(pair: Pair, found: PhotoResult) -> dict[str, Any]:
         return [r.x, r.y, r.width, r.height]
 
     return {
-        "before": pair.before.path.name[:120], "before_sha256": pair.before.sha256,
-        "after": pair.after.path.name[:120], "after_sha256": pair.after.sha256,
-        "paint": pair.paint, "cell": box(pair.cell), "strip": box(pair.strip),
-        "removed_pct": found.removed_pct, "error_points": found.error_points,
-        "refused": found.refused, "reason": found.reason, "warnings": " ".join(found.warnings),
+        "before": pair.before.path.name[:120],
+        "before_sha256": pair.before.sha256,
+        "after": pair.after.path.name[:120],
+        "after_sha256": pair.after.sha256,
+        "paint": pair.paint,
+        "cell": box(pair.cell),
+        "strip": box(pair.strip),
+        "removed_pct": found.removed_pct,
+        "error_points": found.error_points,
+        "refused": found.refused,
+        "reason": found.reason,
+        "warnings": " ".join(found.warnings),
         "measure": "loss of brightness-weighted mark length",
-    }  # fmt: skip
+    }
 
 
 def reading_of(
@@ -151,7 +158,17 @@ def reading_of(
     kind = BY_KEY["defects"]
     value = min(max(round(found.removed_pct or 0.0, 1), kind.low), kind.high)
     return Reading(
-        0, state.cell.id, kind.key, value, "after", state.next_ordinal, 1, SCALE, "", day,
-        reader=reader, about=Taken(photo=photo.sha256).as_text(),
+        0,
+        state.cell.id,
+        kind.key,
+        value,
+        "after",
+        state.next_ordinal,
+        1,
+        SCALE,
+        "",
+        day,
+        reader=reader,
+        about=Taken(photo=photo.sha256).as_text(),
         mark=f"± {found.error_points:.0f} points" if found.error_points else "",
-    )  # fmt: skip
+    )

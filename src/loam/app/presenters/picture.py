@@ -107,10 +107,15 @@ def _faces(
         code = cell.code
         faces.append(
             CellFace(
-                cell.id, code, r.x_mm, r.y_mm, r.width_mm, r.height_mm,
+                cell.id,
+                code,
+                r.x_mm,
+                r.y_mm,
+                r.width_mm,
+                r.height_mm,
                 **over(cell, f"cell {code}"),
             )
-        )  # fmt: skip
+        )
     return faces
 
 
@@ -174,10 +179,14 @@ def surveyed(session: Session, panel: Panel, film: FilmState) -> PanelPicture:
     def over(cell: Cell, name: str) -> dict[str, Any]:
         return {"quiet": True, "spoken": name}
 
-    spots = () if found is None else tuple(
-        FilmSpot(s.x_mm, s.y_mm, kind.write(s.film_um), s in found.odd, s == found.low)
-        for s in found.spots
-    )  # fmt: skip
+    spots = (
+        ()
+        if found is None
+        else tuple(
+            FilmSpot(s.x_mm, s.y_mm, kind.write(s.film_um), s in found.odd, s == found.low)
+            for s in found.spots
+        )
+    )
     picture = _assemble(panel, _faces(panel, session.cells_of(panel.id), over))
     return replace(picture, spots=spots, next_spot=film.next_spot)
 
@@ -188,9 +197,12 @@ def placed(session: Session, panel: Panel, combination: Combination) -> PanelPic
 
 
 def read(
-    session: Session, panel: Panel, measurand: str, phase: str = "after",
+    session: Session,
+    panel: Panel,
+    measurand: str,
+    phase: str = "after",
     next_up: tuple[int, int] | None = None,
-) -> PanelPicture:  # fmt: skip
+) -> PanelPicture:
     """Overlay: what has been read, and where the meter goes; the combination stays hidden.
 
     ``next_up`` is the cell that is read, and the number of its next reading, from 0.
@@ -232,9 +244,12 @@ def read(
 
 
 def result(
-    session: Session, panel: Panel, kind: ReadingKind, means: dict[int, float],
+    session: Session,
+    panel: Panel,
+    kind: ReadingKind,
+    means: dict[int, float],
     chosen: Collection[int],
-) -> PanelPicture:  # fmt: skip
+) -> PanelPicture:
     """Overlay: how good each cell came out; the chosen cells stand out.
 
     Parameters

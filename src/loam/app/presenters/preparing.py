@@ -112,10 +112,16 @@ def preparing(session: Session, panel: Panel) -> Preparing | None:
         return None
     laid = sum(c.combination_id is not None for c in session.cells_of(panel.id))
     return Preparing(
-        panel, gate, standing(noted.get(panel.id, ())), missing.get(panel.id, 0), laid,
-        tuple(i for i, g in open_at.items() if g.key == gate.key), _usual(gate, noted),
-        tuple(read_before(session)), tuple(lacking.get(panel.id, {}).items()),
-    )  # fmt: skip
+        panel,
+        gate,
+        standing(noted.get(panel.id, ())),
+        missing.get(panel.id, 0),
+        laid,
+        tuple(i for i, g in open_at.items() if g.key == gate.key),
+        _usual(gate, noted),
+        tuple(read_before(session)),
+        tuple(lacking.get(panel.id, {}).items()),
+    )
 
 
 def _usual(gate: Gate, noted: Mapping[int, list[Passed]]) -> dict[str, str]:

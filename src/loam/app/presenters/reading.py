@@ -20,9 +20,19 @@ from loam.core.trial import AFTER, BETWEEN, Cell, Panel, Reading
 from loam.store import readings as reading_store
 
 ORDINALS = (
-    "first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth",
-    "eleventh", "twelfth",
-)  # fmt: skip
+    "first",
+    "second",
+    "third",
+    "fourth",
+    "fifth",
+    "sixth",
+    "seventh",
+    "eighth",
+    "ninth",
+    "tenth",
+    "eleventh",
+    "twelfth",
+)
 _LEAST_MEANS = 3
 _PACED, _PAUSE_MIN = 30, 5.0
 """Readings whose pace is taken for the rest; a longer gap was a pause."""
@@ -182,9 +192,18 @@ def entry_state(session: Session, cell: Cell, measurand: str, phase: str) -> Ent
     if copied and not any(r.scale == "eye" for r in readings):
         advice = f"{copied} {advice}"
     return EntryState(
-        cell, panel, kind, phase, readings, summary, wanted, verdict, advice, last,
+        cell,
+        panel,
+        kind,
+        phase,
+        readings,
+        summary,
+        wanted,
+        verdict,
+        advice,
+        last,
         phases_of(session),
-    )  # fmt: skip
+    )
 
 
 class Entries:

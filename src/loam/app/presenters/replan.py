@@ -152,10 +152,8 @@ def _without(found: Planned, gone: set[Place], seed: int) -> tuple[Plan, dict[in
 
 def _moved(places: Mapping[Place, V], index: dict[int, int], gone: set[Place]) -> dict[Place, V]:
     return {
-        (index[p[0]], p[1], p[2]): v
-        for p, v in places.items()
-        if p not in gone and p[0] in index
-    }  # fmt: skip
+        (index[p[0]], p[1], p[2]): v for p, v in places.items() if p not in gone and p[0] in index
+    }
 
 
 def _with_room(plan: Plan) -> Plan:

@@ -15,10 +15,13 @@ from loam.store.cells import grid
 from loam.store.noted import Noted
 
 PHASES = (
-    (AFTER, "after the wipe"), (UNWIPED, "before the wipe"), (BEFORE, "before work"),
-    (DAY, "a day later"), (WASH, "after a wash"),
+    (AFTER, "after the wipe"),
+    (UNWIPED, "before the wipe"),
+    (BEFORE, "before work"),
+    (DAY, "a day later"),
+    (WASH, "after a wash"),
     *((phase, f"after stage {phase[5:]}") for phase in BETWEEN),
-)  # fmt: skip
+)
 PHASE_WORDS = dict(PHASES)
 
 
@@ -92,9 +95,15 @@ def round_in(notes: list[Noted]) -> Round | None:
     peeks = sum(n.sort == noted.PEEK and n.facts.get("of") == last.id for n in notes)
     order = f.get("order")
     return Round(
-        last.id, str(f.get("phase", AFTER)), order if order in ORDER_WORDS else WALK,
-        int(f.get("seed", 1)), bool(f.get("blind", True)), last.person, last.at, peeks,
-    )  # fmt: skip
+        last.id,
+        str(f.get("phase", AFTER)),
+        order if order in ORDER_WORDS else WALK,
+        int(f.get("seed", 1)),
+        bool(f.get("blind", True)),
+        last.person,
+        last.at,
+        peeks,
+    )
 
 
 def covered(session: Session) -> bool:

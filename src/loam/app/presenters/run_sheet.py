@@ -82,12 +82,15 @@ def _jobs(session: Session) -> list[Job]:
     workers = dict(rules_at_hand(session).workers)
     return [
         Job(
-            c.id, c.run_order, f"{panels[c.panel_id]} {c.code}", combinations[c.combination_id],
+            c.id,
+            c.run_order,
+            f"{panels[c.panel_id]} {c.code}",
+            combinations[c.combination_id],
             workers.get(c.panel_id, ""),
         )
         for c in session.cells()
         if c.combination_id in combinations
-    ]  # fmt: skip
+    ]
 
 
 def rulers(session: Session) -> list[Ruler]:

@@ -206,7 +206,9 @@ def facts_shown(sort: Sort, facts: Mapping[str, Any]) -> list[Fact]:
     reads = facts.get("reads", [])
     glossy = any(str(key).startswith("gloss") for key in reads)
     return [
-        f for f in sort.facts
-        if f.key in ("reads", "basis") or f.key.split(":")[0] in reads
+        f
+        for f in sort.facts
+        if f.key in ("reads", "basis")
+        or f.key.split(":")[0] in reads
         or (glossy and f.key.startswith("tile"))
-    ]  # fmt: skip
+    ]

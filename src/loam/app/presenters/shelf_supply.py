@@ -59,8 +59,11 @@ def at_hand(db: sqlite3.Connection) -> AtHand:
     for sort in (PAD_KIND, COMPOUND, MACHINE):
         here = kit.names(db, sort)
         gone |= {t.name for t in kit.things(db, sort, away=True) if t.name.casefold() not in here}
-    sets = {k.name.casefold(): int(k.facts["sets_clean"]) for k in kit.things(db, PAD_KIND)
-            if k.facts.get("sets_clean")}  # fmt: skip
+    sets = {
+        k.name.casefold(): int(k.facts["sets_clean"])
+        for k in kit.things(db, PAD_KIND)
+        if k.facts.get("sets_clean")
+    }
     return AtHand(clean, kept, vibration, frozenset(gone), sets)
 
 
@@ -107,8 +110,9 @@ def vibration_line(costs: Costs, hand: AtHand) -> tuple[str, str, str] | None:
     """Return what the day's vibration comes to if one person works it all in one day."""
     if not costs.trigger_s:
         return None
-    known = {n: hand.vibration[n.casefold()] for n in costs.trigger_s
-             if n.casefold() in hand.vibration}  # fmt: skip
+    known = {
+        n: hand.vibration[n.casefold()] for n in costs.trigger_s if n.casefold() in hand.vibration
+    }
     unknown = sorted(n or "a machine" for n in costs.trigger_s if n not in known)
     minutes = sum(costs.trigger_s.values()) / 60.0
     if not known:
@@ -122,8 +126,11 @@ def vibration_line(costs: Costs, hand: AtHand) -> tuple[str, str, str] | None:
 
 def vibration_care(costs: Costs, hand: AtHand) -> list[str]:
     """Say when a day of it would reach the action value or the limit."""
-    line = [(hand.vibration[n.casefold()], s / 3600.0) for n, s in costs.trigger_s.items()
-            if n.casefold() in hand.vibration]  # fmt: skip
+    line = [
+        (hand.vibration[n.casefold()], s / 3600.0)
+        for n, s in costs.trigger_s.items()
+        if n.casefold() in hand.vibration
+    ]
     value = daily_exposure(line)
     if value < ACTION:
         return []

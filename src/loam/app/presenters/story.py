@@ -164,9 +164,11 @@ def _readings(session: Session, own: list[Reading]) -> Event:
     about = taken_from(first.about)
     light = {"out": "lights out", "on": "lights on"}.get(about.light, about.light)
     below = _with(
-        f"read by {first.reader}" if first.reader else "", first.meter,
-        f"{first.scale} scale" if first.scale else "", light,
-    )  # fmt: skip
+        f"read by {first.reader}" if first.reader else "",
+        first.meter,
+        f"{first.scale} scale" if first.scale else "",
+        light,
+    )
     db = session.workshop.connection
     lines = []
     for r in own:

@@ -43,10 +43,15 @@ def check_of(note: Noted) -> TileCheck:
     f: Mapping[str, Any] = note.facts
     celsius = f.get("celsius")
     return TileCheck(
-        note.id, str(f["meter"]), str(f["measurand"]), float(f["named"]),
-        tuple(float(v) for v in f["read"]), note.at, bool(f.get("calibrated")),
+        note.id,
+        str(f["meter"]),
+        str(f["measurand"]),
+        float(f["named"]),
+        tuple(float(v) for v in f["read"]),
+        note.at,
+        bool(f.get("calibrated")),
         float(celsius) if isinstance(celsius, int | float) else None,
-    )  # fmt: skip
+    )
 
 
 def checks(session: Session, meter: str, measurand: str) -> list[TileCheck]:

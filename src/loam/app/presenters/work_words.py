@@ -20,18 +20,34 @@ def work_table(session: Session) -> list[list[str]]:
     panels = {p.id: p.name for p in session.panels()}
     cells = {c.id: c for c in session.cells()}
     rows = [
-        [p.at, panels.get(panel, ""), "", "", BY_KEY[p.gate].name if p.gate in BY_KEY else p.gate,
-         p.what, p.person, _facts(p.facts)]
+        [
+            p.at,
+            panels.get(panel, ""),
+            "",
+            "",
+            BY_KEY[p.gate].name if p.gate in BY_KEY else p.gate,
+            p.what,
+            p.person,
+            _facts(p.facts),
+        ]
         for panel, own in gates_noted(session).items()
         for p in own
-    ]  # fmt: skip
+    ]
     for w in noted(session):
         cell = cells.get(w.cell_id)
         if cell is not None:
             rows.append(
-                [w.at, panels[cell.panel_id], cell.code, str(w.stage), w.what, w.pad, w.person,
-                 _facts(w.facts)]
-            )  # fmt: skip
+                [
+                    w.at,
+                    panels[cell.panel_id],
+                    cell.code,
+                    str(w.stage),
+                    w.what,
+                    w.pad,
+                    w.person,
+                    _facts(w.facts),
+                ]
+            )
     head = ["when", "panel", "cell", "stage", "what", "how, or pad", "who", "more"]
     return [head, *sorted(rows)] if rows else []
 

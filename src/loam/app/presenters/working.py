@@ -169,12 +169,21 @@ def working(session: Session, wish: Wish | None = None) -> Working | None:
     pad = _pad(session, now.pad, wish.pad)
     mine = [w for w in seen if w.cell_id == cell.id]
     return Working(
-        cell, panel, combination, stage, settings, refusal,
+        cell,
+        panel,
+        combination,
+        stage,
+        settings,
+        refusal,
         sum(w.what == PASS and w.stage == stage for w in mine),
         _lines(session, now, before, pad, last_pad),
-        pad, marks_of(session, cell.id), len(cells) - undone, len(cells),
-        rules_at_hand(session).worker(cell.panel_id), _heat(session, seen, cell.panel_id),
-    )  # fmt: skip
+        pad,
+        marks_of(session, cell.id),
+        len(cells) - undone,
+        len(cells),
+        rules_at_hand(session).worker(cell.panel_id),
+        _heat(session, seen, cell.panel_id),
+    )
 
 
 def _lost(seen: Sequence[Work]) -> set[int]:
@@ -271,22 +280,27 @@ def _lines(
         ("compound", _compound(now, pad), "compound"),
         ("machine", now.machine or "machine", "machine"),
         ("dial", (now.dial or "–") + speed if now.dial or speed else "", "dial"),
-        ("force", f"{force.shown(now.force_n):.3g} {force.symbol}" if now.force_n else "",
-         "force_n"),
+        (
+            "force",
+            f"{force.shown(now.force_n):.3g} {force.symbol}" if now.force_n else "",
+            "force_n",
+        ),
         ("arm", f"{now.arm_mm_s:.3g} mm/s" if now.arm_mm_s and not now.burst_s else "", "arm_mm_s"),
         ("passes", f"{now.passes}{bursts}" if now.passes else "", "passes"),
         ("tilt", _tilt(now), "tilt_deg"),
-    ]  # fmt: skip
+    ]
     other_pad = pad is not None and pad.name != last_pad
     return tuple(
         CardLine(
-            what, value,
-            before is None or (bool(fact) and getattr(before, fact) != getattr(now, fact))
+            what,
+            value,
+            before is None
+            or (bool(fact) and getattr(before, fact) != getattr(now, fact))
             or (what in ("pad", "its age") and other_pad),
         )
         for what, value, fact in found
         if value
-    )  # fmt: skip
+    )
 
 
 def _compound(now: Stage, pad: Single | None) -> str:
@@ -338,8 +352,11 @@ def exposure(session: Session, person: str, day: str, running: tuple[str, float]
             machine = str(w.facts.get("machine", ""))
             times[machine] = times.get(machine, 0.0) + float(w.facts.get("seconds", 0.0))
     times[running[0]] = times.get(running[0], 0.0) + running[1]
-    known = [(hand.vibration[m.casefold()], t / 3600.0) for m, t in times.items()
-             if m.casefold() in hand.vibration]  # fmt: skip
+    known = [
+        (hand.vibration[m.casefold()], t / 3600.0)
+        for m, t in times.items()
+        if m.casefold() in hand.vibration
+    ]
     unknown = any(t > 0 and m.casefold() not in hand.vibration for m, t in times.items())
     value = daily_exposure(known)
     care = ""

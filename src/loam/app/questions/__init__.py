@@ -7,8 +7,15 @@ from importlib import import_module
 from loam.app.questions.question import Question
 
 QUESTIONS = (
-    "drivers", "stages", "price", "priorities", "influences", "doubts", "next_test", "all_trials",
-)  # fmt: skip
+    "drivers",
+    "stages",
+    "price",
+    "priorities",
+    "influences",
+    "doubts",
+    "next_test",
+    "all_trials",
+)
 """The folders of those that stand in the row beside the ranking, in the order in which one asks."""
 
 

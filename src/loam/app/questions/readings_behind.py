@@ -84,9 +84,13 @@ def origin(
 
 
 def gathered(
-    db: sqlite3.Connection, trial_id: int, ranking: RankingPicture, source: Source,
-    kind: ReadingKind | None = None, load: Loader = load_snapshot,
-) -> Origin:  # fmt: skip
+    db: sqlite3.Connection,
+    trial_id: int,
+    ranking: RankingPicture,
+    source: Source,
+    kind: ReadingKind | None = None,
+    load: Loader = load_snapshot,
+) -> Origin:
     """Collect the readings behind a figure.
 
     Parameters
@@ -106,18 +110,26 @@ def gathered(
         if same and c.id in ranking.means
     }
     rows = _rows(db, trial_id, source, source.codes, means)
-    others = [r for name, codes in source.trials.items()
-              for r in _elsewhere(db, name, source, codes)]  # fmt: skip
+    others = [
+        r for name, codes in source.trials.items() for r in _elsewhere(db, name, source, codes)
+    ]
     every = [(None, r) for r in rows] + [(name, r) for name, r in others]
     columns = _columns([r for _, r in every], trials=bool(others))
     said = _kept(db, trial_id, source.measurand, rows, load)
     return Origin(
-        kind, source.hardness, source.codes, source.heading, f"{source.recipe} {said}".strip(),
+        kind,
+        source.hardness,
+        source.codes,
+        source.heading,
+        f"{source.recipe} {said}".strip(),
         (*columns, "Mean"),
-        tuple(replace(r.row, lead=tuple(_lead(r, name, c) for c in columns), own=name is None)
-              for name, r in every),
-        tuple(panels.values()), means,
-    )  # fmt: skip
+        tuple(
+            replace(r.row, lead=tuple(_lead(r, name, c) for c in columns), own=name is None)
+            for name, r in every
+        ),
+        tuple(panels.values()),
+        means,
+    )
 
 
 @dataclass(frozen=True)
@@ -135,24 +147,27 @@ class _Listed:
 
 def _panels(db: sqlite3.Connection, trial_id: int, source: Source) -> dict[int, Panel]:
     return {
-        p.id: p for p in panel_store.panels(db, trial_id)
-        if source.hardness in ("", p.hardness)
-    }  # fmt: skip
+        p.id: p for p in panel_store.panels(db, trial_id) if source.hardness in ("", p.hardness)
+    }
 
 
 def _rows(
-    db: sqlite3.Connection, trial_id: int, source: Source, codes: Sequence[str],
+    db: sqlite3.Connection,
+    trial_id: int,
+    source: Source,
+    codes: Sequence[str],
     means: Mapping[int, float],
-) -> list[_Listed]:  # fmt: skip
+) -> list[_Listed]:
     """List the cells of some combinations in one trial, a row a cell and state."""
     panels = _panels(db, trial_id, source)
     combinations = [c for c in combination_store.combinations(db, trial_id) if c.code in codes]
     code = {c.id: c.code for c in combinations}
     stages = {c.id: len(c.stages) for c in combinations}
     own = [
-        c for c in cell_store.cells(db, trial_id, baselines=BEFORE in source.phases, of=code)
+        c
+        for c in cell_store.cells(db, trial_id, baselines=BEFORE in source.phases, of=code)
         if c.panel_id in panels and (not source.cells or c.id in source.cells)
-    ]  # fmt: skip
+    ]
     rank = {panel: i for i, panel in enumerate(panels)}
     own.sort(key=lambda c: rank[c.panel_id])
     states: dict[tuple[int, str, int], list[Reading]] = {}
@@ -175,22 +190,31 @@ def _rows(
             if phase == BEFORE and not readings:
                 mean = before
             last = stages.get(cell.combination_id or 0, 1)
-            found.append(_Listed(
-                OriginRow(
-                    cell, panels[cell.panel_id],
-                    next((r.operator for r in readings if r.operator), ""),
-                    next((r.day for r in readings if r.day), ""), readings, mean,
-                ),
-                code[cell.combination_id or 0], _when(phase, stage, last),
-            ))  # fmt: skip
+            found.append(
+                _Listed(
+                    OriginRow(
+                        cell,
+                        panels[cell.panel_id],
+                        next((r.operator for r in readings if r.operator), ""),
+                        next((r.day for r in readings if r.day), ""),
+                        readings,
+                        mean,
+                    ),
+                    code[cell.combination_id or 0],
+                    _when(phase, stage, last),
+                )
+            )
     return found
 
 
 _ORDER = (BEFORE, *BETWEEN, UNWIPED, AFTER, DAY, WASH)
 _WHEN = {
-    BEFORE: "before work", UNWIPED: "before the wipe", AFTER: "after", DAY: "another day",
+    BEFORE: "before work",
+    UNWIPED: "before the wipe",
+    AFTER: "after",
+    DAY: "another day",
     WASH: "after a wash",
-}  # fmt: skip
+}
 
 
 def _when(phase: str, stage: int, last: int) -> str:
@@ -230,9 +254,14 @@ def _columns(rows: Sequence[_Listed], *, trials: bool) -> tuple[str, ...]:
 def _lead(listed_: _Listed, trial: str | None, column: str) -> str:
     row = listed_.row
     return {
-        "Trial": trial or "this", "Panel": row.panel.name, "Cell": row.cell.code,
-        "Of": listed_.code, "When": listed_.when, "By": row.operator, "Day": row.day,
-    }[column]  # fmt: skip
+        "Trial": trial or "this",
+        "Panel": row.panel.name,
+        "Cell": row.cell.code,
+        "Of": listed_.code,
+        "When": listed_.when,
+        "By": row.operator,
+        "Day": row.day,
+    }[column]
 
 
 def _kept(
@@ -247,8 +276,9 @@ def _kept(
     found = counting(record_of(db, trial_id, [source_of(measurand)], load))
     doubted = found.doubted
     counted = {c.id for c in found.snapshot.cells}
-    gone = {r.cell.id: f"{r.row.panel.name} {r.cell.code}" for r in rows
-            if r.cell.id not in counted}  # fmt: skip
+    gone = {
+        r.cell.id: f"{r.row.panel.name} {r.cell.code}" for r in rows if r.cell.id not in counted
+    }
     if gone:
         names = some(list(gone.values()))
         said.append(f"Left out, with all that was read there: {names}.")
@@ -256,8 +286,9 @@ def _kept(
     decided = decision_words(decisions.of_trial(db, trial_id))
     if decided:
         said.append(f"Decided: {'; '.join(decided[-5:])}.")
-    said.append(f"Loam {loam.__version__}, seed {_seed(db, trial_id)}; the model is in"
-                " docs/statistics.md.")  # fmt: skip
+    said.append(
+        f"Loam {loam.__version__}, seed {_seed(db, trial_id)}; the model is in docs/statistics.md."
+    )
     return " ".join(said)
 
 
@@ -266,9 +297,13 @@ def _seed(db: sqlite3.Connection, trial_id: int) -> int:
 
 
 def load_origin(
-    path: Path, trial_id: int, ranking: RankingPicture, source: Source, kind: ReadingKind,
+    path: Path,
+    trial_id: int,
+    ranking: RankingPicture,
+    source: Source,
+    kind: ReadingKind,
     load: Loader = load_snapshot,
-) -> Origin:  # fmt: skip
+) -> Origin:
     """Collect an origin from the workshop's file; made for a worker thread."""
     with reading_apart(path) as db:
         return gathered(db, trial_id, ranking, source, kind, load)

@@ -6,7 +6,18 @@ from loam.core.design.outlook import Outlook, expected_pairs, outlook
 from loam.core.design.plan import PanelPlan, Plan, Spreads
 
 __all__ = [
-    "Efficiency", "Forecast", "Layout", "Outlook", "PanelPlan", "Placed", "Plan", "Spreads",
-    "efficiency", "even_deal", "expected_pairs",
-    "forecast", "lay_out", "outlook",
-]  # fmt: skip
+    "Efficiency",
+    "Forecast",
+    "Layout",
+    "Outlook",
+    "PanelPlan",
+    "Placed",
+    "Plan",
+    "Spreads",
+    "efficiency",
+    "even_deal",
+    "expected_pairs",
+    "forecast",
+    "lay_out",
+    "outlook",
+]

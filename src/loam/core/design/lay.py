@@ -168,10 +168,8 @@ def _controls(plan: Plan, p: int, rng: np.random.Generator) -> dict[Place, str]:
     """Choose the control cells of a panel at random, those that stay first."""
     panel = plan.panels[p]
     found = {
-        place: what
-        for place, what in plan.fixed.items()
-        if place[0] == p and what in _CONTROLS
-    }  # fmt: skip
+        place: what for place, what in plan.fixed.items() if place[0] == p and what in _CONTROLS
+    }
     free = [(p, r, c) for r, c in panel.open_cells() if (p, r, c) not in plan.fixed]
     order = [free[int(i)] for i in rng.permutation(len(free))]
     for what, wanted in ((UNTOUCHED, plan.untouched), (DAMAGED, plan.damaged)):

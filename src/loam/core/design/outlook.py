@@ -137,7 +137,7 @@ class _Sizes:
 
 def _one(
     hardness: str, part: _Part, priors: Priors, sizes: _Sizes, readings: int, delta: float
-) -> Outlook:  # fmt: skip
+) -> Outlook:
     count = part.count
     used = np.flatnonzero(count.sum(axis=1) > 0)
     total, panels = int(count.sum()), count.shape[1]
@@ -165,23 +165,39 @@ def _one(
     half = quantile(float(df[middle])) * float(np.sqrt(variance[middle]))
     told = expected(
         [
-            Part(c[upper][middle], c[upper][middle] * terms[n][0] / value[n], terms[n][1], own[n],
-                 n != RESIDUAL)
+            Part(
+                c[upper][middle],
+                c[upper][middle] * terms[n][0] / value[n],
+                terms[n][1],
+                own[n],
+                n != RESIDUAL,
+            )
             for n, c in carried_by.items()
         ],
-        used.size, delta,
-    )  # fmt: skip
+        used.size,
+        delta,
+    )
     return Outlook(
-        hardness, half, told.ahead, told.ahead * float(found.max() / found[middle]),
-        float(df[middle]), float(np.clip(from_prior[upper][middle] / variance[middle], 0.0, 1.0)),
-        total, panels, missing, told,
-    )  # fmt: skip
+        hardness,
+        half,
+        told.ahead,
+        told.ahead * float(found.max() / found[middle]),
+        float(df[middle]),
+        float(np.clip(from_prior[upper][middle] / variance[middle], 0.0, 1.0)),
+        total,
+        panels,
+        missing,
+        told,
+    )
 
 
 def expected_pairs(
-    plan: Plan, assigned: Mapping[Place, str], true: Mapping[str, float], priors: Priors,
+    plan: Plan,
+    assigned: Mapping[Place, str],
+    true: Mapping[str, float],
+    priors: Priors,
     delta: float,
-) -> dict[tuple[str, str, str], Expected]:  # fmt: skip
+) -> dict[tuple[str, str, str], Expected]:
     """Return what verdicts to expect of every pair, by hardness and both names.
 
     Parameters
@@ -215,8 +231,9 @@ def expected_pairs(
                         Part(v, v * terms[n][0] / value[n], terms[n][1], sizes.df[n], n != RESIDUAL)
                         for n, v in zip(carried_by, key, strict=True)
                     ],
-                    used.size, delta,
-                )  # fmt: skip
+                    used.size,
+                    delta,
+                )
             names = plan.combinations[used[i]], plan.combinations[used[j]]
             found[hardness, *names] = known[key]
     return found

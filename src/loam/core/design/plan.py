@@ -74,14 +74,16 @@ class Spreads:
             value = getattr(self, name)
             if not (math.isfinite(value) and 0.0 <= value <= 1e9):
                 raise ValueRefused(
-                    f"A standard deviation of {value:g} cannot be.", where=f"sd of {name}",
+                    f"A standard deviation of {value:g} cannot be.",
+                    where=f"sd of {name}",
                     todo="It is 0 or more.",
-                )  # fmt: skip
+                )
         if self.cell == 0.0 and self.reading == 0.0:
             raise ValueRefused(
-                "Cells and readings without any spread leave nothing to forecast.", where="sd",
+                "Cells and readings without any spread leave nothing to forecast.",
+                where="sd",
                 todo="Give the spread of cells, of readings, or both.",
-            )  # fmt: skip
+            )
 
     def of_cell_mean(self, readings: int) -> float:
         """Variance of the mean of a cell's readings, panels apart."""
@@ -149,8 +151,9 @@ class Plan:
         if not 1 <= self.readings_per_cell <= MOST_READINGS:
             raise ValueRefused(
                 f"{self.readings_per_cell} readings a cell cannot be.",
-                where="readings_per_cell", todo=f"1 to {MOST_READINGS}.",
-            )  # fmt: skip
+                where="readings_per_cell",
+                todo=f"1 to {MOST_READINGS}.",
+            )
         if not 0 <= self.seed < MOST_SEED:
             raise ValueRefused(f"A seed of {self.seed} is none.", todo=f"0 to {MOST_SEED - 1}.")
         self._check_groups()
@@ -160,9 +163,10 @@ class Plan:
         for name in self.groups:
             if name not in self.combinations:
                 raise ValueRefused(
-                    f"There is no combination {name!r} to put into a group.", where="groups",
+                    f"There is no combination {name!r} to put into a group.",
+                    where="groups",
                     todo="Combinations: " + ", ".join(self.combinations) + ".",
-                )  # fmt: skip
+                )
 
     def _check_room(self) -> None:
         for panel in self.panels:

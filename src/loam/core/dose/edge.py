@@ -61,7 +61,13 @@ def edge_of(dose: SectionDose) -> Edge:
     full = np.flatnonzero(rising >= FULL)
     between = (at >= -0.5 * s.pad_mm - overlap) & (at <= 0.5 * s.pad_mm)
     return Edge(
-        at, own, beside, both, overlap, float(dose.edge_profile(np.zeros(1))[0]),
+        at,
+        own,
+        beside,
+        both,
+        overlap,
+        float(dose.edge_profile(np.zeros(1))[0]),
         float(inside[full[0]]) if full.size else reach,
-        float(both[between].min()), float(both[between].max()),
-    )  # fmt: skip
+        float(both[between].min()),
+        float(both[between].max()),
+    )

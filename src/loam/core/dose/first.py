@@ -12,8 +12,11 @@ from loam.core.panel import Taping
 from loam.core.trial import Stage
 
 USUAL_MM: tuple[tuple[float, float], ...] = (
-    (720.0, 560.0), (1040.0, 720.0), (1400.0, 1000.0), (2000.0, 1200.0),
-)  # fmt: skip
+    (720.0, 560.0),
+    (1040.0, 720.0),
+    (1400.0, 1000.0),
+    (2000.0, 1200.0),
+)
 """Panels that trainers use, up to a bonnet and a roof: assumed."""
 GAP_MM, MARGINS_MM = 14.0, (30.0, 40.0, 20.0)
 GRIDS: tuple[tuple[int, int], ...] = ((3, 4), (3, 3), (2, 4), (2, 3))

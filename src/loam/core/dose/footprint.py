@@ -42,9 +42,15 @@ class Footprint:
 def footprint(settings: SectionSettings) -> Footprint:
     """Return the footprint of a stage's pad and machine for 1 N, kept for the next call."""
     return _footprint(
-        settings.pad_mm, settings.eccentricity_mm, settings.orbit_rad_s, settings.turn_rad_s,
-        settings.tilt, settings.azimuth_deg, settings.edge_loading, settings.grid_mm,
-    )  # fmt: skip
+        settings.pad_mm,
+        settings.eccentricity_mm,
+        settings.orbit_rad_s,
+        settings.turn_rad_s,
+        settings.tilt,
+        settings.azimuth_deg,
+        settings.edge_loading,
+        settings.grid_mm,
+    )
 
 
 def mean_speed(settings: SectionSettings) -> float:
@@ -54,9 +60,13 @@ def mean_speed(settings: SectionSettings) -> float:
     b = |omega| r, m = 4 a b / (a + b)^2 and E the complete elliptic integral.
     """
     return _mean_speed(
-        settings.radius_mm, settings.eccentricity_mm, settings.orbit_rad_s, settings.turn_rad_s,
-        settings.tilt, settings.edge_loading,
-    )  # fmt: skip
+        settings.radius_mm,
+        settings.eccentricity_mm,
+        settings.orbit_rad_s,
+        settings.turn_rad_s,
+        settings.tilt,
+        settings.edge_loading,
+    )
 
 
 def _around(radius_mm: FloatArray, e_mm: float, orbit: float, turn: float) -> FloatArray:
@@ -106,9 +116,15 @@ def _power(
 
 @lru_cache(maxsize=64)
 def _footprint(
-    pad_mm: float, e_mm: float, orbit: float, turn: float,
-    tilt: float, azimuth_deg: float, edge: float, grid: float,
-) -> Footprint:  # fmt: skip
+    pad_mm: float,
+    e_mm: float,
+    orbit: float,
+    turn: float,
+    tilt: float,
+    azimuth_deg: float,
+    edge: float,
+    grid: float,
+) -> Footprint:
     radius = 0.5 * pad_mm
     reach = radius + e_mm
     half = math.ceil(reach / grid + 0.5)

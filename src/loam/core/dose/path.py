@@ -113,9 +113,11 @@ def occupancy(
         i, j = np.floor(y).astype(np.intp), np.floor(x).astype(np.intp)
         fy, fx = y - i, x - j
         for di, dj, share in (
-            (0, 0, (1 - fy) * (1 - fx)), (0, 1, (1 - fy) * fx),
-            (1, 0, fy * (1 - fx)), (1, 1, fy * fx),
-        ):  # fmt: skip
+            (0, 0, (1 - fy) * (1 - fx)),
+            (0, 1, (1 - fy) * fx),
+            (1, 0, fy * (1 - fx)),
+            (1, 1, fy * fx),
+        ):
             place = (i + di) * shape[1] + j + dj
             out += np.bincount(place, weights=w * share, minlength=out.size)
     return out.reshape(shape) / (h * 1e-3) ** 2

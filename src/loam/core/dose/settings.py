@@ -106,15 +106,17 @@ class SectionSettings:
             raise ValueRefused(
                 f"A pad of {self.pad_mm:g} mm has no way to go in a section of"
                 f" {self.width_mm:.0f} by {self.height_mm:.0f} mm.",
-                where="the section", todo="Take a smaller pad, or a larger section.",
-            )  # fmt: skip
+                where="the section",
+                todo="Take a smaller pad, or a larger section.",
+            )
         wide = self.pad_mm + self.throw_mm
         cells = (self.width_mm + wide) * (self.height_mm + wide) / self.grid_mm**2
         if cells > MOST_GRID_CELLS:
             raise ValueRefused(
-                f"A map of {cells:,.0f} points is too large.", where="grid_mm",
+                f"A map of {cells:,.0f} points is too large.",
+                where="grid_mm",
                 todo="Choose a coarser grid.",
-            )  # fmt: skip
+            )
 
     @property
     def radius_mm(self) -> float:

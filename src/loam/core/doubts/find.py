@@ -34,7 +34,7 @@ from loam.core.doubts.values import (
     Evidence,
     Moved,
     Slope,
-)  # fmt: skip
+)
 from loam.core.doubts.without import without
 from loam.core.errors import LoamError
 from loam.core.prior import Priors
@@ -43,10 +43,15 @@ from loam.core.snapshot import FloatArray, Snapshot
 from loam.core.trial import AFTER, BEFORE
 
 ALPHA: dict[str, float] = {
-    CLASS: 0.0011, HAND: 0.0085, PAD: 0.02, DRIFT: 0.003, MASKING: 0.003, SLIP: 0.009,
+    CLASS: 0.0011,
+    HAND: 0.0085,
+    PAD: 0.02,
+    DRIFT: 0.003,
+    MASKING: 0.003,
+    SLIP: 0.009,
     ORDER: 0.002,
     POSITION: 0.002,
-}  # fmt: skip
+}
 """Nominal shares of false alarms. Those of panels and people are set so that all together stay near
 5 % a trial also where panels vary 2.5 and people and days 3 times as much as is usual, with errors
 of heavy tails (measured by `./run bench doubts`)."""
@@ -138,9 +143,12 @@ def _measurands(snapshot: Snapshot) -> list[str]:
 
 
 def _trial(
-    snapshot: Snapshot, extras: Extras, priors: Mapping[str, Priors],
-    told: Callable[[float], None] | None = None, done: float = 0.0,
-) -> _Trial:  # fmt: skip
+    snapshot: Snapshot,
+    extras: Extras,
+    priors: Mapping[str, Priors],
+    told: Callable[[float], None] | None = None,
+    done: float = 0.0,
+) -> _Trial:
     probes, cells = {}, {}
     for key in _measurands(snapshot):
         if told is not None:
@@ -170,8 +178,13 @@ def _tested(
 
 def _suspects(trial: _Trial) -> dict[str, list[_Suspect]]:
     found: dict[str, list[_Suspect]] = {}
-    for suspect in (*_panels(trial), *_people(trial), *_pads(trial), *_drifts(trial),
-                    *_orders(trial)):  # fmt: skip
+    for suspect in (
+        *_panels(trial),
+        *_people(trial),
+        *_pads(trial),
+        *_drifts(trial),
+        *_orders(trial),
+    ):
         if suspect.x:
             found.setdefault(suspect.kind, []).append(suspect)
     return found
@@ -199,11 +212,16 @@ def _judged(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
     if suspect.kind in (DRIFT, ORDER, POSITION):
         slope = tuple((m, _by_cell(trial, m, suspect.x[m]), v.estimate) for m, v in moved.items())
     return Doubt(
-        suspect.kind, suspect.subject, min(p * count, 1.0),
-        tuple(Evidence(m, v) for m, v in moved.items()), suspect.panels, suspect.cells,
-        slope=slope, harder=ways[way] is _LESS if suspect.kind == CLASS else None,
+        suspect.kind,
+        suspect.subject,
+        min(p * count, 1.0),
+        tuple(Evidence(m, v) for m, v in moved.items()),
+        suspect.panels,
+        suspect.cells,
+        slope=slope,
+        harder=ways[way] is _LESS if suspect.kind == CLASS else None,
         by_day=suspect.by_day,
-    )  # fmt: skip
+    )
 
 
 def _odd(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
@@ -235,9 +253,13 @@ def _odd(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
         return None
     moved = {m: v for m in found if (v := trial.probes[m].whole(suspect.x[m])) is not None}
     return Doubt(
-        CLASS, suspect.subject, min(best * count, 1.0),
-        tuple(Evidence(m, v) for m, v in moved.items()), suspect.panels, harder=harder,
-    )  # fmt: skip
+        CLASS,
+        suspect.subject,
+        min(best * count, 1.0),
+        tuple(Evidence(m, v) for m, v in moved.items()),
+        suspect.panels,
+        harder=harder,
+    )
 
 
 def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
@@ -258,9 +280,12 @@ def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
         return None
     moved = {m: v for m in found if (v := trial.probes[m].whole(suspect.x[m])) is not None}
     return Doubt(
-        HAND, suspect.subject, p, tuple(Evidence(m, v) for m, v in moved.items()),
+        HAND,
+        suspect.subject,
+        p,
+        tuple(Evidence(m, v) for m, v in moved.items()),
         cells=suspect.cells,
-    )  # fmt: skip
+    )
 
 
 def _by_cell(trial: _Trial, measurand: str, x: FloatArray) -> dict[int, float]:

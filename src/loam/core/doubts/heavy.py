@@ -68,9 +68,11 @@ def as_here(found: Mapping[str, Contrast]) -> dict[str, Contrast]:
 
 
 def heavy_chance(
-    found: Mapping[str, Contrast], pattern: Mapping[str, float], rng: np.random.Generator,
+    found: Mapping[str, Contrast],
+    pattern: Mapping[str, float],
+    rng: np.random.Generator,
     beside: float = PERSON,
-) -> float:  # fmt: skip
+) -> float:
     """Return how often people who differ as usual look as much like a heavy hand.
 
     Parameters
@@ -122,20 +124,27 @@ def tails(found: Mapping[str, Contrast], pattern: Mapping[str, float]) -> float:
 
 
 def _ratio(
-    y: FloatArray, shape: FloatArray, narrow: FloatArray, noise: FloatArray, people: FloatArray,
+    y: FloatArray,
+    shape: FloatArray,
+    narrow: FloatArray,
+    noise: FloatArray,
+    people: FloatArray,
     df: FloatArray,
-) -> FloatArray:  # fmt: skip
+) -> FloatArray:
     """Return the logarithm of the ratio of the likelihoods, (n,) of (n, measurands)."""
     from scipy.special import gammaln
 
     wide = np.sqrt(noise**2 + people**2)
-    heavy = np.stack([
-        (-0.5 * ((y - w * shape) / narrow) ** 2 - np.log(narrow)).sum(axis=1) for w in WEIGHTS
-    ])  # fmt: skip
+    heavy = np.stack(
+        [(-0.5 * ((y - w * shape) / narrow) ** 2 - np.log(narrow)).sum(axis=1) for w in WEIGHTS]
+    )
     top = heavy.max(axis=0)
     hand = top + np.log(np.exp(heavy - top).mean(axis=0)) - 0.5 * y.shape[1] * math.log(2 * math.pi)
     usual = (
-        gammaln(0.5 * (df + 1)) - gammaln(0.5 * df) - 0.5 * np.log(df * np.pi) - np.log(wide)
+        gammaln(0.5 * (df + 1))
+        - gammaln(0.5 * df)
+        - 0.5 * np.log(df * np.pi)
+        - np.log(wide)
         - 0.5 * (df + 1) * np.log1p((y / wide) ** 2 / df)
-    ).sum(axis=1)  # fmt: skip
+    ).sum(axis=1)
     return np.asarray(hand - usual, float)

@@ -58,9 +58,12 @@ def masked(snapshot: Snapshot, alpha: float) -> Iterable[Doubt]:
         if not snapshot.columns.rows(key, UNWIPED).size:
             continue
         cells = cells_masked(
-            snapshot.columns, key, group, higher_is_better=kind.higher_is_better,
+            snapshot.columns,
+            key,
+            group,
+            higher_is_better=kind.higher_is_better,
             repeatability=kind.repeatability,
-        )  # fmt: skip
+        )
         rows = masking(cells, kind.repeatability)
         for m in rows:
             p = max(1.0 - m.sure, 1e-15) * len(rows)

@@ -90,9 +90,12 @@ class Probe:
         return self._quick.moved(x - x.mean())
 
     def contrast(
-        self, x: FloatArray, codes: IntArray, term: str = "operator",
+        self,
+        x: FloatArray,
+        codes: IntArray,
+        term: str = "operator",
         beside: IntArray | None = None,
-    ) -> Contrast | None:  # fmt: skip
+    ) -> Contrast | None:
         """Return one person, or panel, against the others; None where it cannot be told.
 
         Parameters
@@ -161,9 +164,13 @@ class Probe:
 
     @staticmethod
     def _spread_of_others(
-        beta: FloatArray, cov: FloatArray, present: IntArray, own: int, codes: IntArray,
+        beta: FloatArray,
+        cov: FloatArray,
+        present: IntArray,
+        own: int,
+        codes: IntArray,
         beside: IntArray | None,
-    ) -> tuple[float, float]:  # fmt: skip
+    ) -> tuple[float, float]:
         """Return the sum of squares of how the others differ within their groups, and its df."""
         total = df = 0.0
         group = beside if beside is not None else np.zeros_like(codes)

@@ -54,9 +54,11 @@ class QuickLook:
         self._turned = a.T.tocsr()
         matrix = self._turned @ (diags_array(units.count) @ a) + diags_array(np.concatenate(own))
         self._solve = splu(
-            matrix.tocsc(), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
+            matrix.tocsc(),
+            permc_spec="MMD_AT_PLUS_A",
+            diag_pivot_thresh=0.0,
             options={"SymmetricMode": True},
-        ).solve  # fmt: skip
+        ).solve
         self._through = self._turned @ self._y
         self._sigma2 = model.mixture.residual_sd**2
 

@@ -64,8 +64,10 @@ class Cells:
             rim.append(c.row in (0, t.rows - 1) or c.column in (0, t.columns - 1))
         run = [float("nan") if c.run_order is None else float(c.run_order) for c in cells]
         return cls(
-            ids, np.array([c.panel_id for c in cells])[at],
+            ids,
+            np.array([c.panel_id for c in cells])[at],
             np.array([float(c.row) for c in cells])[at],
             np.array([float(c.column) for c in cells])[at],
-            np.array(rim, float)[at], np.array(run)[at],
-        )  # fmt: skip
+            np.array(rim, float)[at],
+            np.array(run)[at],
+        )

@@ -66,9 +66,14 @@ def _within(scale: Scale, kind: ReadingKind) -> OnScale:
 
 
 def _of(
-    columns: Columns, rows: IntArray, kind: ReadingKind, repeat: float, alpha: float,
-    on_scale: OnScale, least: float,
-) -> Iterable[Slipped]:  # fmt: skip
+    columns: Columns,
+    rows: IntArray,
+    kind: ReadingKind,
+    repeat: float,
+    alpha: float,
+    on_scale: OnScale,
+    least: float,
+) -> Iterable[Slipped]:
     """Look through the readings of one measurand in one phase.
 
     A figure far off that only happens to have a slip near its cell is rare in the measure in which

@@ -6,8 +6,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 CLASS, HAND, PAD, DRIFT, MASKING, SLIP, ORDER, POSITION, START = (
-    "class", "hand", "pad", "drift", "masking", "slip", "order", "position", "start",
-)  # fmt: skip
+    "class",
+    "hand",
+    "pad",
+    "drift",
+    "masking",
+    "slip",
+    "order",
+    "position",
+    "start",
+)
 Slope = tuple[str, Mapping[int, float], float]
 
 

@@ -5,6 +5,16 @@ from loam.core.film.build import CLEAR, PAINT, Caution, FilmBuild, cautions, coa
 from loam.core.film.survey import Spot, Survey, survey, usual_spots
 
 __all__ = [
-    "CLEAR", "PAINT", "Budget", "Caution", "FilmBuild", "Spot", "Survey", "budget", "cautions",
-    "coat_of", "survey", "usual_spots",
-]  # fmt: skip
+    "CLEAR",
+    "PAINT",
+    "Budget",
+    "Caution",
+    "FilmBuild",
+    "Spot",
+    "Survey",
+    "budget",
+    "cautions",
+    "coat_of",
+    "survey",
+    "usual_spots",
+]

@@ -11,11 +11,15 @@ from loam.core.text import check_text
 
 STEEL, ALUMINIUM, PLASTIC = "steel", "aluminium", "plastic"
 SUBSTRATES: tuple[tuple[str, str], ...] = (
-    (STEEL, "steel"), (ALUMINIUM, "aluminium"), (PLASTIC, "plastic"),
-)  # fmt: skip
+    (STEEL, "steel"),
+    (ALUMINIUM, "aluminium"),
+    (PLASTIC, "plastic"),
+)
 EVIDENCE: tuple[tuple[str, str], ...] = (
-    ("pencil", "pencil test"), ("maker", "its maker"), ("answer", "its answer"),
-)  # fmt: skip
+    ("pencil", "pencil test"),
+    ("maker", "its maker"),
+    ("answer", "its answer"),
+)
 LIGHTNESSES: tuple[tuple[str, str], ...] = (("dark", "dark"), ("mid", "between"), ("pale", "pale"))
 RECENT, OLD = "recent", "old"
 AGES: tuple[tuple[str, str], ...] = ((RECENT, "recent"), (OLD, "old"), ("", "not known"))
@@ -29,8 +33,13 @@ RECENT_DAYS = 20 * 365
 
 
 _LAYERS = (
-    "primer_um", "base_um", "clear_um", "clear_spread_um", "colour_um", "colour_spread_um",
-)  # fmt: skip
+    "primer_um",
+    "base_um",
+    "clear_um",
+    "clear_spread_um",
+    "colour_um",
+    "colour_spread_um",
+)
 
 
 @dataclass(frozen=True)
@@ -163,17 +172,21 @@ def cautions(build: FilmBuild, days: int | None) -> list[Caution]:
     """
     said = []
     if build.substrate == PLASTIC:
-        said.append(Caution(
-            "Plastic: magnetic and eddy-current gauges read nothing here; only ultrasound does."
-            " It warms and softens sooner.",
-            "Plastic: it warms and softens sooner.",
-        ))  # fmt: skip
+        said.append(
+            Caution(
+                "Plastic: magnetic and eddy-current gauges read nothing here; only ultrasound does."
+                " It warms and softens sooner.",
+                "Plastic: it warms and softens sooner.",
+            )
+        )
     if build.single_stage:
-        said.append(Caution(
-            "Single stage: colour on the pad or cloth is normal. What must not be reached is the"
-            " primer.",
-            "Single stage: colour on the pad is normal, the primer must not show.",
-        ))  # fmt: skip
+        said.append(
+            Caution(
+                "Single stage: colour on the pad or cloth is normal. What must not be reached is"
+                " the primer.",
+                "Single stage: colour on the pad is normal, the primer must not show.",
+            )
+        )
     return said + _fresh(build, days) + _aged(build, days)
 
 
@@ -185,25 +198,31 @@ def _fresh(build: FilmBuild, days: int | None) -> list[Caution]:
     cured = "Cured today" if days == 0 else cured
     said = []
     if build.polish_days is None and days < FRESH_DAYS:
-        said.append(Caution(
-            f"{cured}: fresh paint is sanded and polished only after its maker's time. Ask for it,"
-            " and note it with how the panel is built (F4).",
-            f"{cured}: polish only after its maker's time, which is not noted.",
-        ))  # fmt: skip
+        said.append(
+            Caution(
+                f"{cured}: fresh paint is sanded and polished only after its maker's time. Ask for"
+                " it, and note it with how the panel is built (F4).",
+                f"{cured}: polish only after its maker's time, which is not noted.",
+            )
+        )
     elif build.polish_days is not None and days < build.polish_days:
         then = _then(build.cured_on, build.polish_days)
-        said.append(Caution(
-            f"{cured}: not to be sanded or polished before {then}, by its maker.",
-            f"Too fresh: not to be polished before {then}.",
-        ))  # fmt: skip
+        said.append(
+            Caution(
+                f"{cured}: not to be sanded or polished before {then}, by its maker.",
+                f"Too fresh: not to be polished before {then}.",
+            )
+        )
     sealed = FRESH_DAYS if build.seal_days is None else build.seal_days
     if days < sealed:
         then = _then(build.cured_on, sealed)
         whose = "by its maker" if build.seal_days is not None else "assumed; follow its sheet"
-        said.append(Caution(
-            f"{cured}: sealed or waxed only once it has gassed off, from {then} on ({whose}).",
-            "",
-        ))  # fmt: skip
+        said.append(
+            Caution(
+                f"{cured}: sealed or waxed only once it has gassed off, from {then} on ({whose}).",
+                "",
+            )
+        )
     return said
 
 
@@ -219,9 +238,13 @@ def _aged(build: FilmBuild, days: int | None) -> list[Caution]:
         return []
     old = build.age == OLD or days is not None
     about = "Old paint" if old else "How old this paint is, is not known: old paint"
-    return [Caution(
-        f"{about} may hold lead: no dry sanding, no dust to breathe or carry home; have it tested."
-        " Take care on edges. Follow safety data sheets, local rules and qualified practice.",
-        "Old paint may hold lead: no dry sanding, have it tested."
-        if old else "The age of this paint is not known: it may hold lead (F4).",
-    )]  # fmt: skip
+    return [
+        Caution(
+            f"{about} may hold lead: no dry sanding, no dust to breathe or carry home; have it"
+            " tested. Take care on edges. Follow safety data sheets, local rules and qualified"
+            " practice.",
+            "Old paint may hold lead: no dry sanding, have it tested."
+            if old
+            else "The age of this paint is not known: it may hold lead (F4).",
+        )
+    ]

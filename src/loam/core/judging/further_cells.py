@@ -114,7 +114,7 @@ def footing(data: TrialData, sd: Mapping[str, float], hardness: str) -> Footing 
         sd["panel"] ** 2,
         sd["panel:combination"] ** 2,
         max(int(np.bincount(p_at).max()), 2),
-    )  # fmt: skip
+    )
 
 
 def variance_after(foot: Footing, a: str, b: str, cells: Sequence[Further]) -> tuple[float, float]:
@@ -225,9 +225,13 @@ def pairs_on(
 
 
 def cells_needed(
-    foot: Footing | None, pair: tuple[str, str], cells: tuple[int, int], d: FloatArray,
-    delta: float, sign: float,
-) -> int | None:  # fmt: skip
+    foot: Footing | None,
+    pair: tuple[str, str],
+    cells: tuple[int, int],
+    d: FloatArray,
+    delta: float,
+    sign: float,
+) -> int | None:
     """Return how many further cells of each settle a pair with `ENOUGH`; None when 24 do not.
 
     Parameters

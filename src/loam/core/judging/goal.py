@@ -63,10 +63,23 @@ def judge_goal(worths: Sequence[Worths], chosen: Matters = MATTERS) -> TrialJudg
     if not worths:
         raise NotEnough("No hardness has all that this goal asks for.")
     return TrialJudgement(
-        GOAL, True, WORTH, chosen, 0.0, 0.0, {}, {}, {}, (), (), Starts(),
+        GOAL,
+        True,
+        WORTH,
+        chosen,
+        0.0,
+        0.0,
+        {},
+        {},
+        {},
+        (),
+        (),
+        Starts(),
         tuple(_one(own, chosen.on_scale) for own in worths),
-        sum(sum(own.cells) for own in worths), sum(sum(own.readings) for own in worths), {},
-    )  # fmt: skip
+        sum(sum(own.cells) for own in worths),
+        sum(sum(own.readings) for own in worths),
+        {},
+    )
 
 
 def _one(own: Worths, delta: float) -> ClassJudgement:
@@ -76,12 +89,26 @@ def _one(own: Worths, delta: float) -> ClassJudgement:
     figures = [replace(f, moved=False) for f in figures_of(draws, draws, WORTH, lead)]
     standings = tuple(
         Standing(
-            own.names[i], figures[i], float(placed.p_best[i]), float(placed.expected[i]),
-            (int(placed.low[i]), int(placed.high[i])), "", own.cells[i], own.readings[i],
+            own.names[i],
+            figures[i],
+            float(placed.p_best[i]),
+            float(placed.expected[i]),
+            (int(placed.low[i]), int(placed.high[i])),
+            "",
+            own.cells[i],
+            own.readings[i],
         )
         for i in order
-    )  # fmt: skip
+    )
     return ClassJudgement(
-        own.hardness, standings, own.untested, own.panels, (), delta, 1.0, draws, draws,
+        own.hardness,
+        standings,
+        own.untested,
+        own.panels,
+        (),
+        delta,
+        1.0,
+        draws,
+        draws,
         {name: i for i, name in enumerate(own.names)},
-    ).decided(delta)  # fmt: skip
+    ).decided(delta)

@@ -131,11 +131,16 @@ class _Classes:
         sizes = self._sizes(groups)
         standings = tuple(
             Standing(
-                names[i], figures[i], float(placed.p_best[i]), float(placed.expected[i]),
-                (int(placed.low[i]), int(placed.high[i])), "", *sizes[i],
+                names[i],
+                figures[i],
+                float(placed.p_best[i]),
+                float(placed.expected[i]),
+                (int(placed.low[i]), int(placed.high[i])),
+                "",
+                *sizes[i],
             )
             for i in order
-        )  # fmt: skip
+        )
         return ClassJudgement(
             data.hardness.names[h],
             standings,
@@ -288,11 +293,16 @@ def figures_of(
         _touch(bars, pooled, lead)
     on_scale = np.stack(
         [
-            mean, whole[far], whole[-1 - far], *bars, mean + own[near], mean + own[-1 - near],
+            mean,
+            whole[far],
+            whole[-1 - far],
+            *bars,
+            mean + own[near],
+            mean + own[-1 - near],
             plain.mean(axis=0),
         ],
         axis=1,
-    )  # fmt: skip
+    )
     moved = (np.abs(plain.mean(axis=0) - mean) > (bars[1] - bars[0]) / 3.0) & (k > 1)
     back = scale.back(on_scale)
     return [_figures(back[i].tolist(), moved=bool(moved[i])) for i in range(k)]

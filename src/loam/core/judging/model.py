@@ -80,10 +80,13 @@ class Model:
         usual = np.exp(self.mixture.weight @ np.log(self.mixture.gamma))
         blocks = [not {"operator", "day"} & set(t.names) for t in self.terms]
         return rests_on(
-            self.likelihood, self.mixture, [t.names for t in self.terms],
+            self.likelihood,
+            self.mixture,
+            [t.names for t in self.terms],
             own_df(self.likelihood, usual, blocks),
-            len(self.where), len(self.where) if unknown else None,
-        )  # fmt: skip
+            len(self.where),
+            len(self.where) if unknown else None,
+        )
 
     def spreads(self) -> tuple[dict[str, float], dict[str, float]]:
         """Return standard deviation and df by term; what cannot be told apart is shared out."""
@@ -148,9 +151,12 @@ def check(data: TrialData) -> None:
 
 
 def fit_model(
-    data: TrialData, scale: Scale, priors: Priors | None, extra: FloatArray | None = None,
+    data: TrialData,
+    scale: Scale,
+    priors: Priors | None,
+    extra: FloatArray | None = None,
     points: int | None = None,
-) -> Model:  # fmt: skip
+) -> Model:
     """Fit a trial's readings on their scale, the variances integrated over.
 
     Parameters

@@ -87,9 +87,13 @@ class Rests:
 
 
 def rests_on(
-    likelihood: Likelihood, mixture: Mixture, names: Sequence[tuple[str, ...]], df: FloatArray,
-    groups: int, slope_at: int | None,
-) -> Rests:  # fmt: skip
+    likelihood: Likelihood,
+    mixture: Mixture,
+    names: Sequence[tuple[str, ...]],
+    df: FloatArray,
+    groups: int,
+    slope_at: int | None,
+) -> Rests:
     """Return what differences of all groups rest on.
 
     Parameters
@@ -127,9 +131,13 @@ def rests_on(
 
 
 def _parts(
-    likelihood: Likelihood, mixture: Mixture, s: int, terms: Sequence[int], slope: int | None,
+    likelihood: Likelihood,
+    mixture: Mixture,
+    s: int,
+    terms: Sequence[int],
+    slope: int | None,
     groups: int,
-) -> FloatArray:  # fmt: skip
+) -> FloatArray:
     """Return the covariance of the groups at a point, and what each term brings to it."""
     gamma, inverse, sigma2 = mixture.gamma[s], mixture.shape[s], mixture.sigma2[s]
     found = [inverse[:groups, :groups]]

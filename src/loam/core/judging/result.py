@@ -306,9 +306,9 @@ class TrialJudgement:
 
     def coated(self, coats: Mapping[str, str]) -> TrialJudgement:
         """Return the judgement with what is worked on each hardness class, by name."""
-        return replace(self, classes=tuple(
-            replace(c, coat=coats.get(c.hardness, CLEAR)) for c in self.classes
-        ))  # fmt: skip
+        return replace(
+            self, classes=tuple(replace(c, coat=coats.get(c.hardness, CLEAR)) for c in self.classes)
+        )
 
     def ground(self, hardness: str) -> str:
         """Return a class in words, one without readings too."""

@@ -15,8 +15,15 @@ from loam.core.text import check_text
 from loam.core.units import Unit, parse_number
 
 NUMBER, WHOLE, CHOICE, SEVERAL, YES, TEXT, DATE, TABLE = (
-    "number", "whole", "choice", "several", "yes", "text", "date", "table",
-)  # fmt: skip
+    "number",
+    "whole",
+    "choice",
+    "several",
+    "yes",
+    "text",
+    "date",
+    "table",
+)
 Choices = tuple[tuple[str, str], ...]
 MOST_DIALS = 20
 _NO, _SURE = ("no", "n", "false", "0", "none"), ("yes", "y", "true", "1")
@@ -203,12 +210,22 @@ _METERED = tuple(
     for what, words in (("step", "step"), ("repeat", "s.d."))
 )
 PAD_KIND, PAD, COMPOUND, MACHINE, DISC, WIPE, LIGHT, METER, PERSON = (
-    "pad-kind", "pad", "compound", "machine", "disc", "wipe", "light", "meter", "person",
-)  # fmt: skip
+    "pad-kind",
+    "pad",
+    "compound",
+    "machine",
+    "disc",
+    "wipe",
+    "light",
+    "meter",
+    "person",
+)
 CLEAN, LOADED, RETIRED = "clean", "loaded", "retired"
 SORTS: tuple[Sort, ...] = (
     Sort(
-        PAD_KIND, "kind of pad", "pads",
+        PAD_KIND,
+        "kind of pad",
+        "pads",
         (
             Fact("material", "Made of", CHOICE, choices=tuple((p.key, p.label) for p in PADS)),
             Fact("diameter_mm", "Diameter", unit="mm", quantity="size", low=10, high=400),
@@ -218,18 +235,26 @@ SORTS: tuple[Sort, ...] = (
         "Name a kind of pad; then press “another single pad” for each that lies there.",
     ),
     Sort(
-        PAD, "single pad", "single pads",
+        PAD,
+        "single pad",
+        "single pads",
         (
             Fact("kind", "Kind", TEXT),
             Fact("sets", "Worked sets since new", WHOLE, high=100_000),
             Fact("since_wash", "Sets since it was clean", WHOLE, high=100_000),
             Fact("washes", "Washes", WHOLE, high=10_000),
-            Fact("state", "It is", CHOICE,
-                 choices=((CLEAN, "clean"), (LOADED, "loaded"), (RETIRED, "retired"))),
+            Fact(
+                "state",
+                "It is",
+                CHOICE,
+                choices=((CLEAN, "clean"), (LOADED, "loaded"), (RETIRED, "retired")),
+            ),
         ),
     ),
     Sort(
-        COMPOUND, "compound", "compounds",
+        COMPOUND,
+        "compound",
+        "compounds",
         (
             Fact("class", "For", CHOICE, choices=tuple((c.key, c.label) for c in COMPOUNDS)),
             Fact("cut", "Cut, as its maker says", high=1000),
@@ -244,7 +269,9 @@ SORTS: tuple[Sort, ...] = (
         "Name a compound. How long it works before it dries is told where a stage takes longer.",
     ),
     Sort(
-        MACHINE, "machine", "machines",
+        MACHINE,
+        "machine",
+        "machines",
         (
             Fact("motion", "Moves as", CHOICE, choices=tuple((m.key, m.label) for m in KINDS)),
             Fact("orbit_mm", "Orbit", unit="mm", quantity="size", high=60),
@@ -256,59 +283,97 @@ SORTS: tuple[Sort, ...] = (
         "Name a machine. Its dial as marks and speeds: 1 = 2000; 2 = 2700.",
     ),
     Sort(
-        DISC, "sanding disc", "discs",
+        DISC,
+        "sanding disc",
+        "discs",
         (
             Fact("grit", "Grit", unit="P", low=16, high=10_000),
             Fact("diameter_mm", "Diameter", unit="mm", quantity="size", low=10, high=400),
             Fact("damp", "Used damp", YES),
-            Fact("backing", "Backing", CHOICE,
-                 choices=(("film", "film"), ("paper", "paper"), ("foam", "foam"))),
+            Fact(
+                "backing",
+                "Backing",
+                CHOICE,
+                choices=(("film", "film"), ("paper", "paper"), ("foam", "foam")),
+            ),
         ),
         "Name a disc or paper by its grit.",
     ),
     Sort(
-        WIPE, "wipe", "wipes",
+        WIPE,
+        "wipe",
+        "wipes",
         (
-            Fact("made", "It is", CHOICE,
-                 choices=(("alcohol", "alcohol mix"), ("panel", "panel wipe"),
-                          ("water", "water and soap"), ("other", "something else"))),
+            Fact(
+                "made",
+                "It is",
+                CHOICE,
+                choices=(
+                    ("alcohol", "alcohol mix"),
+                    ("panel", "panel wipe"),
+                    ("water", "water and soap"),
+                    ("other", "something else"),
+                ),
+            ),
             Fact("flash_s", "Flashes off in", unit="s", high=3600),
             Fact("strength", "Share of solvent", unit="%", high=100),
         ),
         "Name a wipe: solvents burn and are breathed in, so follow their safety data sheets.",
     ),
     Sort(
-        LIGHT, "light", "lights",
+        LIGHT,
+        "light",
+        "lights",
         (
-            Fact("shape", "It is a", CHOICE,
-                 choices=(("point", "point light"), ("strip", "strip light"), ("sun", "sun"))),
+            Fact(
+                "shape",
+                "It is a",
+                CHOICE,
+                choices=(("point", "point light"), ("strip", "strip light"), ("sun", "sun")),
+            ),
             Fact("kelvin", "Colour", unit="K", low=1000, high=20_000),
             Fact("lux", "On the panel", unit="lx", high=200_000),
         ),
         "Name a light: a point shows swirls, a strip shows texture and sharpness.",
     ),
     Sort(
-        METER, "meter", "meters",
+        METER,
+        "meter",
+        "meters",
         (
             Fact("reads", "Reads", SEVERAL, choices=tuple((k.key, k.label) for k in _READ)),
             *_METERED,
             Fact("tile", "Tile, gloss", unit="GU", high=2000),
             Fact("tile_on", "Tile last checked", DATE),
-            Fact("basis", "Repeatability known from", CHOICE,
-                 choices=(("typed", "its sheet"), ("study", "a gauge study here"))),
+            Fact(
+                "basis",
+                "Repeatability known from",
+                CHOICE,
+                choices=(("typed", "its sheet"), ("study", "a gauge study here")),
+            ),
         ),
         "Name a meter, then what it reads: the smallest step it shows and its repeatability.",
     ),
     Sort(
-        PERSON, "person", "people",
+        PERSON,
+        "person",
+        "people",
         (
-            Fact("role", "Role", CHOICE,
-                 choices=(("trainer", "trainer"), ("operator", "operator"), ("reader", "reader"),
-                          ("student", "student"))),
+            Fact(
+                "role",
+                "Role",
+                CHOICE,
+                choices=(
+                    ("trainer", "trainer"),
+                    ("operator", "operator"),
+                    ("reader", "reader"),
+                    ("student", "student"),
+                ),
+            ),
         ),
         "First names are enough.",
     ),
-)  # fmt: skip
+)
 BY_SORT: dict[str, Sort] = {sort.key: sort for sort in SORTS}
 
 

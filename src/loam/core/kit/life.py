@@ -12,9 +12,13 @@ from loam.core.kit.facts import CLEAN, LOADED, RETIRED
 WORKED, WASHED, RETIRE, BACK = "worked", "washed", "retire", "back"
 BLOWN, BRUSHED = "blown", "brushed"
 EVENTS: tuple[tuple[str, str], ...] = (
-    (WORKED, "worked a set"), (BLOWN, "blown out"), (BRUSHED, "brushed"), (WASHED, "washed"),
-    (RETIRE, "retire it"), (BACK, "back in use"),
-)  # fmt: skip
+    (WORKED, "worked a set"),
+    (BLOWN, "blown out"),
+    (BRUSHED, "brushed"),
+    (WASHED, "washed"),
+    (RETIRE, "retire it"),
+    (BACK, "back in use"),
+)
 
 
 SETS_CLEAN = 4
@@ -99,8 +103,13 @@ def last_use(versions: Sequence[tuple[str, Mapping[str, Any]]]) -> list[tuple[st
 
 
 def _step(before: PadLife, life: PadLife) -> str:
-    for event, words in ((WORKED, "worked a set"), (WASHED, "washed"), (RETIRE, "retired"),
-                         (BACK, "back in use"), (BLOWN, "blown out or brushed")):  # fmt: skip
+    for event, words in (
+        (WORKED, "worked a set"),
+        (WASHED, "washed"),
+        (RETIRE, "retired"),
+        (BACK, "back in use"),
+        (BLOWN, "blown out or brushed"),
+    ):
         if after(before, event) == life:
             return words
     return f"set to: {said(life)}"

@@ -254,9 +254,15 @@ def _near_enough(b: Frame, a: Frame, fit: Fit) -> None:
 
 
 def _measured(
-    b: Frame, a: Frame, fit: Fit, paint: str, cell: tuple[slice, slice],
-    strip: tuple[slice, slice], told: Told | None, keep: bool,
-) -> PhotoResult:  # fmt: skip
+    b: Frame,
+    a: Frame,
+    fit: Fit,
+    paint: str,
+    cell: tuple[slice, slice],
+    strip: tuple[slice, slice],
+    told: Told | None,
+    keep: bool,
+) -> PhotoResult:
     light = laid_over(a.light, fit)
     _step(told, 0.7)
     assert b.lamp is not None

@@ -87,6 +87,9 @@ def blocks(
         return np.asarray(np.add.reduceat(part, column_at, axis=1).ravel())
 
     return Blocks(
-        summed(b * b - c * c), summed(b * a - c * d), summed(a * a - d * d), summed(b * b),
+        summed(b * b - c * c),
+        summed(b * a - c * d),
+        summed(a * a - d * d),
+        summed(b * b),
         summed(np.ones_like(ok)),
-    )  # fmt: skip
+    )

@@ -134,6 +134,8 @@ def _region(area: Area, scale: int, shape: tuple[int, ...], turn: float) -> Regi
     inset_x = INSET * w + lean * (bottom - top) * scale
     y, x = top * scale + inset_y, left * scale + inset_x
     return Region(
-        round(x), round(y), max(8, round(right * scale - inset_x - x)),
+        round(x),
+        round(y),
+        max(8, round(right * scale - inset_x - x)),
         max(8, round(bottom * scale - inset_y - y)),
-    )  # fmt: skip
+    )

@@ -20,10 +20,31 @@ from loam.core.record.reading import LINE, READING, STRIKE
 from loam.core.record.trial import BASELINE, CELL, COMBINATION, PANEL, STAGE, TRIAL
 
 SORTS: tuple[Sort, ...] = (
-    TRIAL, PERSON, THING, PANEL, COMBINATION, STAGE, CELL, BASELINE, LINE, WORK, READING, STRIKE,
-    GATE, NOTE, NOTE_STRIKE, SEEN, SURVEY, SURVEY_STRIKE, PICTURE, SHOWN, DECISION, CHOICE, AWAY,
+    TRIAL,
+    PERSON,
+    THING,
+    PANEL,
+    COMBINATION,
+    STAGE,
+    CELL,
+    BASELINE,
+    LINE,
+    WORK,
+    READING,
+    STRIKE,
+    GATE,
+    NOTE,
+    NOTE_STRIKE,
+    SEEN,
+    SURVEY,
+    SURVEY_STRIKE,
+    PICTURE,
+    SHOWN,
+    DECISION,
+    CHOICE,
+    AWAY,
     CHANGE,
-)  # fmt: skip
+)
 """In the order in which a file has them: whatever is referred to comes first."""
 BY_KEY: dict[str, Sort] = {s.key: s for s in SORTS}
 GROWING: tuple[Sort, ...] = tuple(s for s in SORTS if s.grows)
@@ -35,12 +56,15 @@ _PARTS = {
     "mark": ("mark of the work", "marks of the work"),
     "temperature": ("temperature", "temperatures"),
     "taken_back": ("piece of work taken back", "pieces of work taken back"),
-    "tile": ("tile check", "tile checks"), "round": ("round", "rounds"),
-    "closed": ("round closed", "rounds closed"), "peek": ("peek", "peeks"),
-    "wipe": ("wipe", "wipes"), "inspection": ("inspection", "inspections"),
+    "tile": ("tile check", "tile checks"),
+    "round": ("round", "rounds"),
+    "closed": ("round closed", "rounds closed"),
+    "peek": ("peek", "peeks"),
+    "wipe": ("wipe", "wipes"),
+    "inspection": ("inspection", "inspections"),
     "photograph": ("pair of photographs", "pairs of photographs"),
     "pad": ("note of a pad", "notes of pads"),
-}  # fmt: skip
+}
 
 
 def counted_words(counted: str, count: int) -> str:
@@ -52,9 +76,42 @@ def counted_words(counted: str, count: int) -> str:
 
 
 __all__ = [
-    "AWAY", "BASELINE", "BY_KEY", "CELL", "CHANGE", "CHOICE", "CHOICES", "COMBINATION", "COUNTED",
-    "DECISION", "GATE", "GROWING", "INTEGER", "LINE", "NOTE", "NOTES", "NOTE_STRIKE", "NUMBER",
-    "OBJECT", "PANEL", "PERSON", "PICTURE", "READING", "SEEN", "SHOWN", "SORTS", "STAGE",
-    "STRIKE", "SURVEY", "SURVEY_STRIKE", "TEXT", "THING", "TRIAL", "VALUE", "WORK", "Field",
-    "Sort", "counted_words",
-]  # fmt: skip
+    "AWAY",
+    "BASELINE",
+    "BY_KEY",
+    "CELL",
+    "CHANGE",
+    "CHOICE",
+    "CHOICES",
+    "COMBINATION",
+    "COUNTED",
+    "DECISION",
+    "GATE",
+    "GROWING",
+    "INTEGER",
+    "LINE",
+    "NOTE",
+    "NOTES",
+    "NOTE_STRIKE",
+    "NUMBER",
+    "OBJECT",
+    "PANEL",
+    "PERSON",
+    "PICTURE",
+    "READING",
+    "SEEN",
+    "SHOWN",
+    "SORTS",
+    "STAGE",
+    "STRIKE",
+    "SURVEY",
+    "SURVEY_STRIKE",
+    "TEXT",
+    "THING",
+    "TRIAL",
+    "VALUE",
+    "WORK",
+    "Field",
+    "Sort",
+    "counted_words",
+]

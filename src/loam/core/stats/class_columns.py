@@ -69,9 +69,11 @@ class Slim:
         if not self.count:
             return out
         out[:, at[:, None], narrow] = self._by_group(b.own * a.at_group[:, :, None])
-        across = out[:, at[:, None], narrow] if a is b else (
-            self._by_group(a.own * b.at_group[:, :, None])
-        )  # fmt: skip
+        across = (
+            out[:, at[:, None], narrow]
+            if a is b
+            else (self._by_group(a.own * b.at_group[:, :, None]))
+        )
         out[:, narrow[:, None], at] = across.transpose(0, 2, 1)
         out[:, at, at] = self._by_group(a.at_group * b.at_group)
         return out

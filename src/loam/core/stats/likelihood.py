@@ -215,9 +215,17 @@ class Likelihood:
         criterion = logdet + dof * (1.0 + np.log(2.0 * np.pi * mean_square))
         trace, norm = self._pieces(nested.trace, nested.squares, raw, scale, inverse, solution)
         return Point(
-            gamma, float(criterion), logdet, r2, trace, norm, inverse, solution, raw,
+            gamma,
+            float(criterion),
+            logdet,
+            r2,
+            trace,
+            norm,
+            inverse,
+            solution,
+            raw,
             nested.squares,
-        )  # fmt: skip
+        )
 
     def _pieces(
         self,

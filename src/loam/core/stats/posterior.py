@@ -214,9 +214,15 @@ def integrate(
     if not k:
         _, found, sigma2 = objective.many(np.zeros((1, 0)))
         return Mixture(
-            np.ones(1), np.zeros((1, 0)), sigma2, objective.df, found.beta, found.inverse,
-            np.zeros(0), 1,
-        )  # fmt: skip
+            np.ones(1),
+            np.zeros((1, 0)),
+            sigma2,
+            objective.df,
+            found.beta,
+            found.inverse,
+            np.zeros(0),
+            1,
+        )
     start = np.array([2.0 * np.log(p.sd / residual.sd) for p in priors])
     u, slope, h = _mode(objective, start, 0.01 if points > FEW_POINTS else 0.1)
     if points > FEW_POINTS:
@@ -239,6 +245,12 @@ def integrate(
     logs = np.log(gamma * scales[:, None])
     variance = weight @ (logs - weight @ logs) ** 2 + 2.0 / objective.df
     return Mixture(
-        weight, gamma, scales, objective.df, found.beta[keep], found.inverse[keep],
-        df_of_log_variance(variance), objective.count,
-    )  # fmt: skip
+        weight,
+        gamma,
+        scales,
+        objective.df,
+        found.beta[keep],
+        found.inverse[keep],
+        df_of_log_variance(variance),
+        objective.count,
+    )

@@ -12,9 +12,18 @@ SLIP = 5.0
 """Deviations beyond this many are slips of the pen or the meter, and count not at all."""
 _LIMIT = 0.92099
 _BENT = {
-    2: 0.4959, 3: 0.6754, 4: 0.7171, 5: 0.7857, 6: 0.7933, 7: 0.8285, 8: 0.8294, 9: 0.8502,
-    10: 0.8501, 11: 0.8640, 12: 0.8635,
-}  # fmt: skip
+    2: 0.4959,
+    3: 0.6754,
+    4: 0.7171,
+    5: 0.7857,
+    6: 0.7933,
+    7: 0.8285,
+    8: 0.8294,
+    9: 0.8502,
+    10: 0.8501,
+    11: 0.8640,
+    12: 0.8635,
+}
 """Mean of min(d^2, BEND^2) for standard normal readings, d from the median of a cell of n."""
 
 

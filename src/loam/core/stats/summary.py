@@ -83,6 +83,14 @@ def summarise(values: Sequence[float], repeatability: float) -> CellSummary | No
     middle = float(np.median(y))
     enough = (n >= LEAST and half <= limit / 3.0 and not odd) or n >= MOST
     return CellSummary(
-        n, float(y.mean()), sd, half, enough, tuple(odd), middle - limit, middle + limit,
-        scatters, Z90 * pooled / float(np.sqrt(n + 1)),
-    )  # fmt: skip
+        n,
+        float(y.mean()),
+        sd,
+        half,
+        enough,
+        tuple(odd),
+        middle - limit,
+        middle + limit,
+        scatters,
+        Z90 * pooled / float(np.sqrt(n + 1)),
+    )

@@ -33,10 +33,13 @@ _SAYS = {
     ORDER: "The order of work shows in the readings",
 }
 _TAKEN = {
-    CLASS: "without panel {subject}", HAND: "without the cells of {subject}",
-    PAD: "without {subject}", DRIFT: "corrected for the drift", ORDER: "corrected for the order",
+    CLASS: "without panel {subject}",
+    HAND: "without the cells of {subject}",
+    PAD: "without {subject}",
+    DRIFT: "corrected for the drift",
+    ORDER: "corrected for the order",
     SLIP: "without that reading",
-}  # fmt: skip
+}
 
 
 def amount(evidence: Evidence) -> str:
@@ -112,9 +115,10 @@ def effect_words(doubt: Doubt, before: TrialJudgement, after: TrialJudgement | N
             changes.append(f"{found.hardness} cannot be judged")
             continue
         changes += _changes(
-            found.hardness, [s.combination for s in found.standings],
+            found.hardness,
+            [s.combination for s in found.standings],
             [s.combination for s in other.standings],
-        )  # fmt: skip
+        )
     return f"{how}, {listed(changes)}." if changes else f"{how}, the order stays."
 
 

@@ -58,8 +58,9 @@ def drivers_cares(drivers: Drivers, count: int) -> tuple[str, ...]:
         said.append(
             f"{count} combinations are too few to tell what {len(drivers.found)} parts do only"
             " together; predictions allow for it"
-            if len(drivers.found) > 1 else "what they do only together cannot be told"
-        )  # fmt: skip
+            if len(drivers.found) > 1
+            else "what they do only together cannot be told"
+        )
     return tuple(said)
 
 

@@ -24,9 +24,20 @@ from loam.core.verdicts import ASSUMED, BETTER, CLEARLY_BETTER, EQUAL, OPEN, SUR
 
 MOST_CELLS = 12
 _COUNTS = (
-    "no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven",
+    "no",
+    "one",
+    "two",
+    "three",
+    "four",
+    "five",
+    "six",
+    "seven",
+    "eight",
+    "nine",
+    "ten",
+    "eleven",
     "twelve",
-)  # fmt: skip
+)
 
 RELATION_WORDS = {
     "": "the leader",
@@ -198,15 +209,27 @@ def _unique(words: Iterable[str]) -> list[str]:
 
 
 _SCOPE = {
-    "panel": "on this panel", "panel:combination": "on this panel", "operator": "by this person",
-    "day": "on this day", "cell": "in these cells", START: "from this start",
-    "trial": "in this trial", "trial:combination": "in this trial", "workshop": "in this workshop",
-}  # fmt: skip
+    "panel": "on this panel",
+    "panel:combination": "on this panel",
+    "operator": "by this person",
+    "day": "on this day",
+    "cell": "in these cells",
+    START: "from this start",
+    "trial": "in this trial",
+    "trial:combination": "in this trial",
+    "workshop": "in this workshop",
+}
 _ELSEWHERE = {
-    "panel": "other panels", "panel:combination": "other panels", "operator": "other people",
-    "day": "other days", "cell": "other cells", START: "other starts", "trial": "other trials",
-    "trial:combination": "other trials", "workshop": "other workshops",
-}  # fmt: skip
+    "panel": "other panels",
+    "panel:combination": "other panels",
+    "operator": "other people",
+    "day": "other days",
+    "cell": "other cells",
+    START: "other starts",
+    "trial": "other trials",
+    "trial:combination": "other trials",
+    "workshop": "other workshops",
+}
 
 
 def scope_words(terms: Sequence[str]) -> str:
@@ -347,8 +370,13 @@ def _why(judgement: TrialJudgement, term: str) -> str:
     count = judgement.levels.get(term, 1)
     if term == "trial:combination":
         return f"few combinations were in several trials{source}"
-    words = {"panel": "panels", "operator": "people", "day": "days", "trial": "trials",
-             "workshop": "workshops"}[term]  # fmt: skip
+    words = {
+        "panel": "panels",
+        "operator": "people",
+        "day": "days",
+        "trial": "trials",
+        "workshop": "workshops",
+    }[term]
     return f"only {counted(count)} {words}{source}" if count < 8 else f"few {words} apiece{source}"
 
 
@@ -370,6 +398,15 @@ def finite(value: float) -> float | None:
 
 
 __all__ = [
-    "RELATION_WORDS", "REMOVED", "about", "class_sentence", "listed", "matters_words", "notes",
-    "scale_words", "sentence", "some", "unit_of",
-]  # fmt: skip
+    "RELATION_WORDS",
+    "REMOVED",
+    "about",
+    "class_sentence",
+    "listed",
+    "matters_words",
+    "notes",
+    "scale_words",
+    "sentence",
+    "some",
+    "unit_of",
+]

@@ -76,9 +76,14 @@ def draw_lines(painter: QPainter, axis: Axis, marks: Marks, top: float, foot: fl
 
 
 def draw_figures(
-    painter: QPainter, axis: Axis, marks: Marks, foot: float, bottom: float,
-    ink: QColor | None = None, size: int = 11,
-) -> None:  # fmt: skip
+    painter: QPainter,
+    axis: Axis,
+    marks: Marks,
+    foot: float,
+    bottom: float,
+    ink: QColor | None = None,
+    size: int = 11,
+) -> None:
     """Write the figure of each mark below the axis."""
     painter.setFont(look.figures(size))
     painter.setPen(ink or look.quiet_on_panel)
@@ -87,9 +92,13 @@ def draw_figures(
 
 
 def draw_whisker(
-    painter: QPainter, axis: Axis, y: float, interval: tuple[float, float, float], *,
+    painter: QPainter,
+    axis: Axis,
+    y: float,
+    interval: tuple[float, float, float],
+    *,
     hollow: bool = False,
-) -> None:  # fmt: skip
+) -> None:
     """Draw an interval (low, middle, high); dashed and hollow where it is a prediction."""
     low, middle, high = (axis.x(v) for v in interval)
     line = Qt.PenStyle.DashLine if hollow else Qt.PenStyle.SolidLine

@@ -25,9 +25,10 @@ class CopiesView(View):
             words(
                 "Going back puts a copy in the workshop's place. What stands there now is set aside"
                 " beside it, not lost.",
-                "lead", wrap=True,
+                "lead",
+                wrap=True,
             )
-        )  # fmt: skip
+        )
         self.choice = CopyChoice()
         self.choice.chosen.connect(self._chosen)
         box.addWidget(self.choice, 1)

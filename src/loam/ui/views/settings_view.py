@@ -130,16 +130,18 @@ class SettingsView(View):
         self.together.chosen.connect(lambda key: self.session.remember("reading_way", key))
         box.addWidget(self.together)
         self.sounds = Chips(
-            "Heard while reading blind: one sound for kept, three for asked back", "sounds",
+            "Heard while reading blind: one sound for kept, three for asked back",
+            "sounds",
             [(sounds.ON, "heard"), (sounds.OFF, "silent")],
-        )  # fmt: skip
+        )
         self.sounds.chosen.connect(lambda key: self.session.remember(sounds.KEY, key))
         box.addWidget(self.sounds)
         warm = self.session.unit("temperature")
         self.heat = Chips(
-            "A panel cools before it is worked, above", "heat_limit",
+            "A panel cools before it is worked, above",
+            "heat_limit",
             [(f"{c:g}", f"{warm.shown(c):.0f} {warm.symbol}") for c in HEAT_LIMITS],
-        )  # fmt: skip
+        )
         self.heat.chosen.connect(lambda key: self.session.remember("heat_limit_c", float(key)))
         box.addWidget(self.heat)
         box.addStretch(1)

@@ -38,8 +38,9 @@ class CopyChoice(QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         self.none = words(
             "There is no earlier copy yet. Loam keeps one at each start when something changed.",
-            "quiet", wrap=True,
-        )  # fmt: skip
+            "quiet",
+            wrap=True,
+        )
         box.addWidget(self.none, 0, Qt.AlignmentFlag.AlignTop)
         self.list = _List("copies", "earlier copies of this workshop; Enter goes back to one")
         self.list.taken.connect(self.take)

@@ -123,10 +123,18 @@ class CoreDrawing(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         width = self._width()
         found = self.bands()
-        fills = {"primer": look.primer, "base": look.panel, "colour": look.panel,
-                 "clear": look.clear}  # fmt: skip
-        inks = {"primer": look.ink, "base": look.on_panel, "colour": look.on_panel,
-                "clear": look.ink}  # fmt: skip
+        fills = {
+            "primer": look.primer,
+            "base": look.panel,
+            "colour": look.panel,
+            "clear": look.clear,
+        }
+        inks = {
+            "primer": look.ink,
+            "base": look.on_panel,
+            "colour": look.on_panel,
+            "clear": look.ink,
+        }
         assumed = {x.name: x.assumed for x in state.layers}
         for band in found:
             area = QRectF(0, band.top, width, band.height)

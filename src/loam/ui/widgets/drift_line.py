@@ -47,8 +47,10 @@ class DriftLine(QWidget):
     def show_drift(self, drift: Drift) -> None:
         """Show other checks."""
         self.drift = drift
-        told = [f"{c.at[11:16]} off by {c.off * drift.factor:.2f} {drift.unit}, {c.verdict}"
-                for _, c in drift.checks]  # fmt: skip
+        told = [
+            f"{c.at[11:16]} off by {c.off * drift.factor:.2f} {drift.unit}, {c.verdict}"
+            for _, c in drift.checks
+        ]
         self.setAccessibleDescription("; ".join(told) or "no check yet")
         self.update()
 
@@ -78,9 +80,12 @@ class DriftLine(QWidget):
         painter.setFont(look.figures(13))
         for off in (far, good, 0.0, -good, -far):
             painter.setPen(
-                QPen(look.line if off == 0.0 else look.quiet, 1,
-                     Qt.PenStyle.DashLine if abs(off) == far else Qt.PenStyle.SolidLine)
-            )  # fmt: skip
+                QPen(
+                    look.line if off == 0.0 else look.quiet,
+                    1,
+                    Qt.PenStyle.DashLine if abs(off) == far else Qt.PenStyle.SolidLine,
+                )
+            )
             painter.drawLine(QPointF(box.left(), y(off)), QPointF(box.right(), y(off)))
             painter.setPen(look.quiet)
             text = signed(off * self.drift.factor, 1) if off else "0"

@@ -89,8 +89,9 @@ class Line(QLineEdit):
             return
         steps = {int(Qt.Key.Key_Down): 1, int(Qt.Key.Key_Up): -1}
         if event.key() in steps and self.offered:
-            self._at = (max(self._at, -1 if event.key() == Qt.Key.Key_Down else 0)
-                        + steps[event.key()]) % len(self.offered)  # fmt: skip
+            self._at = (
+                max(self._at, -1 if event.key() == Qt.Key.Key_Down else 0) + steps[event.key()]
+            ) % len(self.offered)
             self.setText(self.offered[self._at])
             self.setModified(True)
             return

@@ -12,9 +12,12 @@ from loam.core.pacer import DONE, EASE, HELD, READY, SPREAD, Moment, Track
 from loam.ui.theme import look
 
 _SAID = {
-    READY: "Space starts", SPREAD: "spread, slowly", HELD: "held: Space goes on",
-    EASE: "ease off", DONE: "lift",
-}  # fmt: skip
+    READY: "Space starts",
+    SPREAD: "spread, slowly",
+    HELD: "held: Space goes on",
+    EASE: "ease off",
+    DONE: "lift",
+}
 
 
 class PaceDrawing(QWidget):

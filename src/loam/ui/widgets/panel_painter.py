@@ -207,9 +207,11 @@ def _draw_tape(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: f
     painter.setOpacity(0.55 if not look.lights_out else 1.0)
     for seed, (strip, down) in enumerate(tape_pieces(picture, reach), 1):
         area = QRectF(
-            panel.left() + strip.x * scale, panel.top() + strip.y * scale,
-            strip.width * scale, strip.height * scale,
-        )  # fmt: skip
+            panel.left() + strip.x * scale,
+            panel.top() + strip.y * scale,
+            strip.width * scale,
+            strip.height * scale,
+        )
         paint_tape(painter, area, seed=seed, torn="bottom" if down else "right", depth=3)
     painter.restore()
 

@@ -110,9 +110,10 @@ class PanelRow(QWidget):
         painter.drawRect(area)
         painter.setFont(look.words(SMALL))
         painter.drawText(
-            area, int(Qt.AlignmentFlag.AlignCenter) | int(Qt.TextFlag.TextWordWrap),
+            area,
+            int(Qt.AlignmentFlag.AlignCenter) | int(Qt.TextFlag.TextWordWrap),
             "the first panel\n(F4 tapes it)",
-        )  # fmt: skip
+        )
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:

@@ -112,9 +112,11 @@ class PhotoPane(QWidget):
         assert self.image is not None
         each = box.width() / (self.image.width() * self.scale)
         rect = QRectF(
-            box.left() + region.x * each, box.top() + region.y * each, region.width * each,
+            box.left() + region.x * each,
+            box.top() + region.y * each,
+            region.width * each,
             region.height * each,
-        )  # fmt: skip
+        )
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(look.edge, 3.0 if key == self.at else 1.5))
         painter.drawRect(rect)
@@ -147,6 +149,9 @@ class PhotoPane(QWidget):
             return
         left, top = (rect.left() - box.left()) / each, (rect.top() - box.top()) / each
         self.drawn.emit(
-            self.at, round(left), round(top), round(rect.width() / each),
+            self.at,
+            round(left),
+            round(top),
+            round(rect.width() / each),
             round(rect.height() / each),
-        )  # fmt: skip
+        )

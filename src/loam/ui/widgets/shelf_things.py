@@ -87,17 +87,21 @@ def _light(painter: QPainter, area: QRectF, facts: Facts) -> None:
     elif sort == "sun":
         painter.drawEllipse(QPointF(middle, top), 10, 10)
         rays = [
-            (QPointF(middle + 15 * math.cos(a), top + 15 * math.sin(a)),
-             QPointF(middle + 24 * math.cos(a), top + 24 * math.sin(a)))
+            (
+                QPointF(middle + 15 * math.cos(a), top + 15 * math.sin(a)),
+                QPointF(middle + 24 * math.cos(a), top + 24 * math.sin(a)),
+            )
             for a in (k * math.pi / 6 for k in range(12))
-        ]  # fmt: skip
+        ]
     else:
         painter.drawEllipse(QPointF(middle, top), 5, 5)
         rays = [
-            (QPointF(middle + 0.12 * k * box.width(), top + 8),
-             QPointF(middle + 0.2 * k * box.width(), foot))
+            (
+                QPointF(middle + 0.12 * k * box.width(), top + 8),
+                QPointF(middle + 0.2 * k * box.width(), foot),
+            )
             for k in (-1, -0.33, 0.33, 1)
-        ]  # fmt: skip
+        ]
     painter.setPen(QPen(look.quiet, 1.1))
     for a, b in rays:
         painter.drawLine(a, b)
@@ -146,8 +150,12 @@ def _person(painter: QPainter, area: QRectF, facts: Facts) -> None:
 
 
 _DRAW: dict[str, Callable[[QPainter, QRectF, Facts], None]] = {
-    DISC: _disc, WIPE: _wipe, LIGHT: _light, METER: _meter, PERSON: _person,
-}  # fmt: skip
+    DISC: _disc,
+    WIPE: _wipe,
+    LIGHT: _light,
+    METER: _meter,
+    PERSON: _person,
+}
 _STAGE = {PAD_KIND: draw_pad, COMPOUND: draw_grain, MACHINE: draw_path}
 
 
@@ -164,8 +172,9 @@ def draw_standing(painter: QPainter, area: QRectF, thing: Standing) -> None:
 def _for_pad(area: QRectF, diameter_mm: float | None) -> QRectF:
     """Return an area in whose middle a pad stands on the foot of another."""
     _, high = pad_size(area.width(), area.height(), diameter_mm)
-    return QRectF(area.left(), area.bottom() - high / 2 - area.height() / 2, area.width(),
-                  area.height())  # fmt: skip
+    return QRectF(
+        area.left(), area.bottom() - high / 2 - area.height() / 2, area.width(), area.height()
+    )
 
 
 def draw_single(painter: QPainter, box: QRectF, life: PadLife) -> None:
@@ -176,9 +185,10 @@ def draw_single(painter: QPainter, box: QRectF, life: PadLife) -> None:
         [
             QPointF(box.left() + box.width() * 0.12, box.top()),
             QPointF(box.right() - box.width() * 0.12, box.top()),
-            box.bottomRight(), box.bottomLeft(),
+            box.bottomRight(),
+            box.bottomLeft(),
         ]
-    )  # fmt: skip
+    )
     painter.drawPolygon(body)
     if life.state == LOADED:
         painter.fillRect(box.adjusted(1, box.height() * 0.55, -1, 0), look.ink)

@@ -166,8 +166,9 @@ class KeyStrip(QWidget):
         """Show (key, words, slot) each; the slot may be None where the key works by itself."""
         self._acts = [slot for _, _, slot in keys]
         if [b.key for b in self.buttons] == [key for key, _, _ in keys]:
-            changed = [(b, w) for b, (_, w, _) in zip(self.buttons, keys, strict=True)
-                       if b.words != w]  # fmt: skip
+            changed = [
+                (b, w) for b, (_, w, _) in zip(self.buttons, keys, strict=True) if b.words != w
+            ]
             for button, words in changed:
                 button.set_words(words)
             if changed:

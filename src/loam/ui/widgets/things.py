@@ -36,11 +36,14 @@ def draw_pad(painter: QPainter, area: QRectF, stage: Stage) -> None:
     back = QRectF(left + width * 0.06, top, width * 0.88, height * 0.2)
     body = QPolygonF(
         [
-            QPointF(back.left(), back.bottom()), QPointF(back.right(), back.bottom()),
-            QPointF(left + width, top + height * 0.78), QPointF(left + width * 0.95, top + height),
-            QPointF(left + width * 0.05, top + height), QPointF(left, top + height * 0.78),
+            QPointF(back.left(), back.bottom()),
+            QPointF(back.right(), back.bottom()),
+            QPointF(left + width, top + height * 0.78),
+            QPointF(left + width * 0.95, top + height),
+            QPointF(left + width * 0.05, top + height),
+            QPointF(left, top + height * 0.78),
         ]
-    )  # fmt: skip
+    )
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(look.quiet)
     painter.drawRect(back)

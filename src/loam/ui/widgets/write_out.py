@@ -24,8 +24,12 @@ WAYS: dict[str, tuple[tuple[str, str], ...]] = {
     ),
     "picture": ((".pdf", "PDF"), (".svg", "SVG"), (".png", "PNG")),
 }
-_HEADS = {"trial": "Write the trial out to", "picture": "Print the picture, or write it to",
-          "kit": "Write the workshop's shelf out to", "report": "Write the report to"}  # fmt: skip
+_HEADS = {
+    "trial": "Write the trial out to",
+    "picture": "Print the picture, or write it to",
+    "kit": "Write the workshop's shelf out to",
+    "report": "Write the report to",
+}
 _PRINTER = "printer:"
 
 

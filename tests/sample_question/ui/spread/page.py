@@ -1,8 +1,9 @@
 """The page of a question from a test."""
 
 from loam.app.questions.spread import QUESTION
-from loam.ui.views.judge.aside import Aside
 from loam.ui.views.judge.spread.paint import draw_spread
+
+from loam.ui.views.judge.aside import Aside
 
 
 class SpreadPage(Aside):

@@ -51,8 +51,18 @@ class ComparedPicture:
 
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""
-        rows = [["hardness", "combination", self.first, self.second, "difference on the scale",
-                 "low", "high", "verdict"]]  # fmt: skip
+        rows = [
+            [
+                "hardness",
+                "combination",
+                self.first,
+                self.second,
+                "difference on the scale",
+                "low",
+                "high",
+                "verdict",
+            ]
+        ]
         for h in self.held:
             figures = (
                 f"{self.measured(v):.{self.kind.decimals + 1}f}" for v in (h.first, h.second)

@@ -83,11 +83,25 @@ def pooled_picture(
     if alone is not None:
         apart = (*_less_sure(found, kind, here, alone), *apart)
     return PooledPicture(
-        ranking, {c.code: c for c in found.combinations}, lead, apart, where,
-        " ".join((_links(common, pooled.trials), *_called(ranking, where), *_left(found),
-                  *ranking.notes, caption(ranking))),
-        pooled.letters, found.taken, (*found.unrelated, *found.left), short,
-    )  # fmt: skip
+        ranking,
+        {c.code: c for c in found.combinations},
+        lead,
+        apart,
+        where,
+        " ".join(
+            (
+                _links(common, pooled.trials),
+                *_called(ranking, where),
+                *_left(found),
+                *ranking.notes,
+                caption(ranking),
+            )
+        ),
+        pooled.letters,
+        found.taken,
+        (*found.unrelated, *found.left),
+        short,
+    )
 
 
 def _less_sure(found: PoolJudged, kind: ReadingKind, here: str, alone: TrialJudgement) -> list[str]:
@@ -95,8 +109,12 @@ def _less_sure(found: PoolJudged, kind: ReadingKind, here: str, alone: TrialJudg
     said = []
     for own in alone.classes:
         pooled = found.judgement.on(own.hardness)
-        codes = {letter: code for code, letters in found.pooled.letters.items()
-                 for trial, letter in letters if trial == here}  # fmt: skip
+        codes = {
+            letter: code
+            for code, letters in found.pooled.letters.items()
+            for trial, letter in letters
+            if trial == here
+        }
         code = codes.get(own.leader.combination)
         standing = pooled.standing(code) if pooled is not None and code else None
         if pooled is None or standing is None or len(own.standings) < 2:
@@ -115,9 +133,13 @@ def _less_sure(found: PoolJudged, kind: ReadingKind, here: str, alone: TrialJudg
 
 
 def _why(
-    found: PoolJudged, kind: ReadingKind, pooled: ClassJudgement, code: str, own: set[str],
+    found: PoolJudged,
+    kind: ReadingKind,
+    pooled: ClassJudgement,
+    code: str,
+    own: set[str],
     before: float,
-) -> str:  # fmt: skip
+) -> str:
     """Say what makes a leader less sure: more rivals, trials that disagree, or how trials vary."""
     merit = pooled.sign * pooled.draws
     rivals = [c for c in pooled.columns if c in own]
@@ -127,8 +149,9 @@ def _why(
     now = standing.p_best if standing is not None else among
     said = []
     if among - now >= min(LESS, 0.5 * (before - now)):
-        others = sorted((s for s in pooled.standings if s.combination not in own),
-                        key=lambda s: -s.p_best)  # fmt: skip
+        others = sorted(
+            (s for s in pooled.standings if s.combination not in own), key=lambda s: -s.p_best
+        )
         verb = "is" if len(others) == 1 else "are"
         names = some([s.combination for s in others], 3)
         said.append(f"{names} of other trials {verb} compared with it too")

@@ -69,9 +69,12 @@ class PoolJudged:
 
 
 def judge_pool(
-    path: Path, trial_id: int, measurand: str, seed: int,
+    path: Path,
+    trial_id: int,
+    measurand: str,
+    seed: int,
     tell: Callable[[float], None] | None = None,
-) -> PoolJudged:  # fmt: skip
+) -> PoolJudged:
     """Judge a measurand in every trial of a workshop as one; made for a worker.
 
     Parameters
@@ -110,9 +113,16 @@ def judge_pool(
         for code, letters in pooled.letters.items()
         if (c := makings.get(letters[0])) is not None
     )
-    return PoolJudged(judged, pooled, made, tuple(apart), tuple(nothing), unrelated, left,
+    return PoolJudged(
+        judged,
+        pooled,
+        made,
+        tuple(apart),
+        tuple(nothing),
+        unrelated,
+        left,
         tuple(p.trial for p in parts),
-    )  # fmt: skip
+    )
 
 
 def ticks_key(trial_id: int) -> str:
@@ -124,9 +134,10 @@ def ticked(kept: object, named: Mapping[str, int]) -> dict[str, bool]:
     """Return by name which trials were ticked, or taken out; what cannot be is left out."""
     ticks = kept if isinstance(kept, dict) else {}
     return {
-        name: ticks[str(trial_id)] for name, trial_id in named.items()
+        name: ticks[str(trial_id)]
+        for name, trial_id in named.items()
         if isinstance(ticks.get(str(trial_id)), bool)
-    }  # fmt: skip
+    }
 
 
 def chosen_parts(

@@ -43,10 +43,13 @@ def _there(
 
 
 _HELD = {
-    EQUAL: "the same, for what matters", OPEN: "not settled", BETTER: "better, perhaps by less than"
-    " matters", WORSE: "worse, perhaps by less than matters", CLEARLY_BETTER: "clearly better",
+    EQUAL: "the same, for what matters",
+    OPEN: "not settled",
+    BETTER: "better, perhaps by less than matters",
+    WORSE: "worse, perhaps by less than matters",
+    CLEARLY_BETTER: "clearly better",
     CLEARLY_WORSE: "clearly worse",
-}  # fmt: skip
+}
 
 
 def of_compared(found: ComparedPicture, here: str) -> Sources:
@@ -59,11 +62,17 @@ def of_compared(found: ComparedPicture, here: str) -> Sources:
         codes, trials = _there(found.letters, h.combination, here, found.second if trial else here)
         at, rest = ("in", "") if trial else ("on", " What was read on days between is not in it.")
         ground = found.judgement.ground(h.hardness)
-        made[f"{h.hardness}:{h.combination}"] = (Source(
-            f"{h.combination} on {ground}: {label} {first} {at} {found.first}, {second}"
-            f" {at} {found.second}, {found.kind.unit}",
-            "Difference of the means of cells, each cell's readings averaged first; 90 % interval"
-            f" (t) from the spread of cells on both sides: {_HELD[h.verdict]} (section 22).{rest}",
-            found.judgement.measurand, h.hardness, codes, trials=trials,
-        ),)  # fmt: skip
+        made[f"{h.hardness}:{h.combination}"] = (
+            Source(
+                f"{h.combination} on {ground}: {label} {first} {at} {found.first}, {second}"
+                f" {at} {found.second}, {found.kind.unit}",
+                "Difference of the means of cells, each cell's readings averaged first; 90 %"
+                " interval (t) from the spread of cells on both sides:"
+                f" {_HELD[h.verdict]} (section 22).{rest}",
+                found.judgement.measurand,
+                h.hardness,
+                codes,
+                trials=trials,
+            ),
+        )
     return made

@@ -20,9 +20,12 @@ STEPS = 20_000
 
 
 def doubts_of(
-    path: Path, trial_id: int, seed: int, told: Callable[[float], None] | None = None,
+    path: Path,
+    trial_id: int,
+    seed: int,
+    told: Callable[[float], None] | None = None,
     load: Loader = load_snapshot,
-) -> list[DoubtSaid]:  # fmt: skip
+) -> list[DoubtSaid]:
     """Look a trial through from its file; made for a worker thread.
 
     All of it counts, whatever was taken into account before: a doubt stays to be seen.
@@ -76,8 +79,9 @@ class Doubted:
     def table(self) -> list[list[str]]:
         """Return the doubts as a table, its heading first."""
         rows = [["kind", "subject", "p", "sentence", "effect"]]
-        return rows + [[d.doubt.kind, d.subject, f"{d.doubt.p:.2g}", d.sentence, d.effect]
-                       for d in self.doubts]  # fmt: skip
+        return rows + [
+            [d.doubt.kind, d.subject, f"{d.doubt.p:.2g}", d.sentence, d.effect] for d in self.doubts
+        ]
 
 
 def head(asked: Asked) -> str:
@@ -89,7 +93,8 @@ def answer(asked: Asked, tell: Tell) -> Doubted:
     """Look the trial through, unless that was done."""
     path, trial = asked.path, asked.trial
     doubts, seen = asked.doubts or (
-        doubts_of(path, trial.id, trial.seed, tell), noticed(path, trial.id)
-    )  # fmt: skip
+        doubts_of(path, trial.id, trial.seed, tell),
+        noticed(path, trial.id),
+    )
     with reading_apart(path) as db:
         return Doubted(doubts, seen, set(applied(db, trial.id)), asked.left_out)

@@ -11,9 +11,11 @@ from loam.core.trial import Cell, Combination, Panel
 
 
 def residuals(
-    ranking: RankingPicture, panels: Iterable[Panel], cells: Iterable[Cell],
+    ranking: RankingPicture,
+    panels: Iterable[Panel],
+    cells: Iterable[Cell],
     combinations: Iterable[Combination],
-) -> Mapping[int, float]:  # fmt: skip
+) -> Mapping[int, float]:
     """Return, by cell, what is left of its mean beside its combination and its panel.
 
     In standard deviations of all cells, on the measurand's scale, more is better.
@@ -23,8 +25,9 @@ def residuals(
     hardness = {p.id: p.hardness for p in panels}
     estimates = {
         (found.hardness, s.combination): s.figures.estimate
-        for found in judgement.classes for s in found.standings
-    }  # fmt: skip
+        for found in judgement.classes
+        for s in found.standings
+    }
     ids: list[int] = []
     at_panel: list[int] = []
     pairs: list[tuple[float, float]] = []

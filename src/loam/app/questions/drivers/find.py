@@ -66,9 +66,13 @@ class DriversPicture:
     def number_of(self, hardness: str, untried: Untried) -> int:
         """Return the number that tries a combination on a hardness; 0 where there is none."""
         return next(
-            (i for i, (own, u) in enumerate(self.offers, 1)
-             if own.hardness == hardness and u is untried), 0,
-        )  # fmt: skip
+            (
+                i
+                for i, (own, u) in enumerate(self.offers, 1)
+                if own.hardness == hardness and u is untried
+            ),
+            0,
+        )
 
     def said(self) -> tuple[str, ...]:
         """Return what is said of each hardness, or what it takes to say it."""
@@ -79,27 +83,42 @@ class DriversPicture:
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""
         kind, scale = self.judgement.kind, self.judgement.scale
-        rows = [["hardness", "part", "level", f"{kind.label}, {kind.unit}", "low", "high",
-                 "share of the difference"]]  # fmt: skip
+        rows = [
+            [
+                "hardness",
+                "part",
+                "level",
+                f"{kind.label}, {kind.unit}",
+                "low",
+                "high",
+                "share of the difference",
+            ]
+        ]
         for own in self.classes:
             for lever in own.levers:
                 rows.append([own.hardness, lever.label, "", "", "", "", lever.amount])
                 for level in lever.levels:
-                    told = [kind.write(float(v), 1) for v in scale.back(
-                        np.array([level.place, level.low, level.high]))]  # fmt: skip
+                    told = [
+                        kind.write(float(v), 1)
+                        for v in scale.back(np.array([level.place, level.low, level.high]))
+                    ]
                     rows.append([own.hardness, lever.label, level.words, *told, ""])
             for u in own.untried:
-                told = [kind.write(float(v), 1) for v in scale.back(
-                    np.array([u.place, u.low, u.high]))]  # fmt: skip
-                rows.append([own.hardness, "not tried, predicted", u.combination.words(), *told,
-                             ""])  # fmt: skip
+                told = [
+                    kind.write(float(v), 1) for v in scale.back(np.array([u.place, u.low, u.high]))
+                ]
+                rows.append(
+                    [own.hardness, "not tried, predicted", u.combination.words(), *told, ""]
+                )
         return rows
 
 
 def find_drivers(
-    judgement: TrialJudgement, combinations: Sequence[Combination], seed: int,
+    judgement: TrialJudgement,
+    combinations: Sequence[Combination],
+    seed: int,
     told: Callable[[float], None] | None = None,
-) -> DriversPicture:  # fmt: skip
+) -> DriversPicture:
     """Take every hardness apart; made for a worker."""
     by_code = {c.code: c for c in combinations if c.stages}
     classes, refused = [], {}
@@ -110,9 +129,11 @@ def find_drivers(
         try:
             drawn = found.plain[:, [found.columns[c.code] for c in own]]
             drivers = take_apart(
-                recipe_columns(own) if own else {}, drawn, rng,
+                recipe_columns(own) if own else {},
+                drawn,
+                rng,
                 _part(told, h, count),
-            )  # fmt: skip
+            )
         except NotEnough as error:
             refused[found.hardness] = f"{error.what} {error.todo}".strip()
             continue
@@ -130,9 +151,12 @@ def _part(
 
 
 def _one(
-    judgement: TrialJudgement, found: ClassJudgement, own: list[Combination], drivers: Drivers,
+    judgement: TrialJudgement,
+    found: ClassJudgement,
+    own: list[Combination],
+    drivers: Drivers,
     rng: np.random.Generator,
-) -> DriversOf:  # fmt: skip
+) -> DriversOf:
     ranked = levers_of(drivers, own, found.sign, judgement.matters.on_scale)
     means = drivers.means
     tried = [c.code for c in own]

@@ -22,23 +22,31 @@ def of_drivers(found: DriversPicture) -> Sources:
     for own in found.classes:
         every = _tried(found.judgement, own.hardness)
         for i, lever in enumerate(own.levers):
-            made[f"{own.hardness}:{i}"] = (Source(
-                f"{lever.label.capitalize()} on {own.ground}: {lever.amount} of the"
-                " difference between combinations",
-                "Mean over the draws of the variance that this part makes between the combinations"
-                f" tried, over the variance of all parts. It makes most of the difference with"
-                f" {percent(lever.first)}. {_TAKEN_APART}",
-                measurand, own.hardness, every,
-            ),)  # fmt: skip
+            made[f"{own.hardness}:{i}"] = (
+                Source(
+                    f"{lever.label.capitalize()} on {own.ground}: {lever.amount} of the"
+                    " difference between combinations",
+                    "Mean over the draws of the variance that this part makes between the"
+                    f" combinations tried, over the variance of all parts. It makes most of the"
+                    f" difference with {percent(lever.first)}. {_TAKEN_APART}",
+                    measurand,
+                    own.hardness,
+                    every,
+                ),
+            )
             for k, level in enumerate(lever.levels):
                 value = _values(found.judgement, level.place, level.low, level.high)
-                made[f"{own.hardness}:{i}:{k}"] = (Source(
-                    f"{lever.label.capitalize()}, {level.words}, on {own.ground}: {value}",
-                    f"Middle of all combinations and the effect of {_whose(found, level)}, with its"
-                    f" 90 % interval from the draws; worked with {listed(level.codes)}."
-                    f" {_TAKEN_APART}",
-                    measurand, own.hardness, level.codes,
-                ),)  # fmt: skip
+                made[f"{own.hardness}:{i}:{k}"] = (
+                    Source(
+                        f"{lever.label.capitalize()}, {level.words}, on {own.ground}: {value}",
+                        f"Middle of all combinations and the effect of {_whose(found, level)}, with"
+                        f" its 90 % interval from the draws; worked with {listed(level.codes)}."
+                        f" {_TAKEN_APART}",
+                        measurand,
+                        own.hardness,
+                        level.codes,
+                    ),
+                )
         made |= _not_tried(found, own, every)
     return made
 
@@ -60,14 +68,18 @@ _TAKEN_APART = (
 
 def _not_tried(found: DriversPicture, own: DriversOf, every: tuple[str, ...]) -> Sources:
     return {
-        f"{own.hardness}:+{n}": (Source(
-            own.told(u, found.judgement),
-            "Predicted: the effects of its levels, and the whole spread of what levels do only"
-            f" together, drawn anew. {_TAKEN_APART} These are the readings of what was tried.",
-            found.judgement.measurand, own.hardness, every,
-        ),)
+        f"{own.hardness}:+{n}": (
+            Source(
+                own.told(u, found.judgement),
+                "Predicted: the effects of its levels, and the whole spread of what levels do only"
+                f" together, drawn anew. {_TAKEN_APART} These are the readings of what was tried.",
+                found.judgement.measurand,
+                own.hardness,
+                every,
+            ),
+        )
         for n, u in enumerate(own.untried, 1)
-    }  # fmt: skip
+    }
 
 
 def _tried(judgement: TrialJudgement, hardness: str) -> tuple[str, ...]:

@@ -118,9 +118,13 @@ def _shown(study: Study, kind: ReadingKind) -> Study:
         return study
 
     def scaled(v: Variances | None) -> Variances | None:
-        return None if v is None else Variances(
-            v.repeatability * factor, v.interaction * factor, v.reader * factor, v.part * factor
-        )  # fmt: skip
+        return (
+            None
+            if v is None
+            else Variances(
+                v.repeatability * factor, v.interaction * factor, v.reader * factor, v.part * factor
+            )
+        )
 
     raw = scaled(study.raw)
     assert raw is not None

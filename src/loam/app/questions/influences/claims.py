@@ -142,27 +142,42 @@ class Claims:
         """Return what each figure rests on, by the key of its spot."""
         made: Sources = {}
         for g in self.grits:
-            made[grit_key(g)] = (Source(
-                f"{g.words()}.",
-                f"Cells with at least {CLEARED:g} % of the marks gone after the first stage (after"
-                " the last where it was not read then), of all cells of the compound; Jeffreys"
-                " interval, 90 %.", "defects", "", g.codes, (BETWEEN[0], AFTER),
-            ),)  # fmt: skip
+            made[grit_key(g)] = (
+                Source(
+                    f"{g.words()}.",
+                    f"Cells with at least {CLEARED:g} % of the marks gone after the first stage"
+                    " (after the last where it was not read then), of all cells of the compound;"
+                    " Jeffreys interval, 90 %.",
+                    "defects",
+                    "",
+                    g.codes,
+                    (BETWEEN[0], AFTER),
+                ),
+            )
         for scale in self.scales:
             for own in scale.classes:
-                made[scale_key(scale, own)] = (Source(
-                    scale.words(own),
-                    "Kendall's tau-b of the maker's figures with the draws of what was measured,"
-                    " combinations with the same compound averaged; 90 % interval.",
-                    scale.measurand, own.hardness, own.codes,
-                ),)  # fmt: skip
+                made[scale_key(scale, own)] = (
+                    Source(
+                        scale.words(own),
+                        "Kendall's tau-b of the maker's figures with the draws of what was"
+                        " measured, combinations with the same compound averaged; 90 % interval.",
+                        scale.measurand,
+                        own.hardness,
+                        own.codes,
+                    ),
+                )
         for m in self.masked:
-            made[masked_key(m)] = (Source(
-                f"{m.group}: {span(m, self.kind)} falls back at the wipe.",
-                "Before the wipe less after it by cell, products partially pooled; 90 % interval"
-                " (section 14).", self.kind.key, "", self.codes.get(m.group, ()),
-                (UNWIPED, AFTER),
-            ),)  # fmt: skip
+            made[masked_key(m)] = (
+                Source(
+                    f"{m.group}: {span(m, self.kind)} falls back at the wipe.",
+                    "Before the wipe less after it by cell, products partially pooled; 90 %"
+                    " interval (section 14).",
+                    self.kind.key,
+                    "",
+                    self.codes.get(m.group, ()),
+                    (UNWIPED, AFTER),
+                ),
+            )
         return made
 
 
@@ -194,9 +209,12 @@ def makers_facts(db: sqlite3.Connection) -> dict[str, Mapping[str, object]]:
 
 
 def find_claims(
-    snapshot: Snapshot, judged: Mapping[str, TrialJudgement],
-    facts: Mapping[str, Mapping[str, object]], masked: MaskedPicture | None, kind: ReadingKind,
-) -> Claims:  # fmt: skip
+    snapshot: Snapshot,
+    judged: Mapping[str, TrialJudgement],
+    facts: Mapping[str, Mapping[str, object]],
+    masked: MaskedPicture | None,
+    kind: ReadingKind,
+) -> Claims:
     """Hold what makers claim against what was measured.
 
     Parameters
@@ -209,8 +227,13 @@ def find_claims(
     missing: list[tuple[str, str]] = []
     grits = tuple(_grits(snapshot, facts))
     if not grits:
-        missing.append((GRITS, "Not carried: it would take defects read after work, and a compound"
-                        " whose grit claim is on the shelf (Kit, Ctrl+T)."))  # fmt: skip
+        missing.append(
+            (
+                GRITS,
+                "Not carried: it would take defects read after work, and a compound"
+                " whose grit claim is on the shelf (Kit, Ctrl+T).",
+            )
+        )
     scales: list[MakersScale] = []
     for fact, at, what in (("cut", 0, "makers' cut"), ("finish", -1, "makers' finish")):
         held = sorted((k for k in KINDS if fact in k.claims), key=lambda k: k.claims[fact])
@@ -218,13 +241,22 @@ def find_claims(
         found = list(_scales(snapshot, judged[key], facts, fact, at, what)) if key else []
         scales += found
         if not found:
-            missing.append((what, f"Not carried: it would take {LEAST_COMPOUNDS} compounds with"
-                            " figures on one maker's scale, and"
-                            f" {held[0].label} judged."))  # fmt: skip
+            missing.append(
+                (
+                    what,
+                    f"Not carried: it would take {LEAST_COMPOUNDS} compounds with"
+                    " figures on one maker's scale, and"
+                    f" {held[0].label} judged.",
+                )
+            )
     products = tuple(sorted(masked.products, key=lambda m: -m.masked)) if masked else ()
     if masked is None:
-        missing.append((MASKING, f"Not carried: it would take {kind.label} read before the wipe"
-                        " and again after it."))  # fmt: skip
+        missing.append(
+            (
+                MASKING,
+                f"Not carried: it would take {kind.label} read before the wipe and again after it.",
+            )
+        )
     elif not products:
         missing.append((MASKING, "Nothing fell back at the wipe that can be laid to a product."))
     last: dict[str, list[str]] = {}
@@ -244,8 +276,9 @@ def _grits(snapshot: Snapshot, facts: Mapping[str, Mapping[str, object]]) -> Ite
     for phase in (BETWEEN[0], AFTER):
         rows = columns.rows("defects", phase)
         after = columns.stage[rows] if phase == AFTER else np.zeros(rows.size, dtype=int)
-        for cell, stage, value in zip(columns.cell[rows].tolist(), after.tolist(),
-                                      columns.value[rows].tolist(), strict=True):  # fmt: skip
+        for cell, stage, value in zip(
+            columns.cell[rows].tolist(), after.tolist(), columns.value[rows].tolist(), strict=True
+        ):
             read.setdefault(cell, {}).setdefault(stage, []).append(value)
     by_compound: dict[str, list[tuple[str, float]]] = {}
     for cell in snapshot.cells:
@@ -264,9 +297,13 @@ def _grits(snapshot: Snapshot, facts: Mapping[str, Mapping[str, object]]) -> Ite
 
 
 def _scales(
-    snapshot: Snapshot, judged: TrialJudgement, facts: Mapping[str, Mapping[str, object]],
-    fact: str, at: int, what: str,
-) -> Iterable[MakersScale]:  # fmt: skip
+    snapshot: Snapshot,
+    judged: TrialJudgement,
+    facts: Mapping[str, Mapping[str, object]],
+    fact: str,
+    at: int,
+    what: str,
+) -> Iterable[MakersScale]:
     """Hold each maker's scale for itself against what was measured."""
     own = {c.code: c for c in snapshot.combinations if c.stages}
     kind = judged.kind
@@ -279,8 +316,12 @@ def _scales(
             if len(compounds) < LEAST_COMPOUNDS or len(set(figure.values())) < 2:
                 continue
             drawn = sign * np.stack(
-                [found.draws[:, [found.columns[n] for n in names]].mean(axis=1)
-                 for names in compounds.values()], axis=1)  # fmt: skip
+                [
+                    found.draws[:, [found.columns[n] for n in names]].mean(axis=1)
+                    for names in compounds.values()
+                ],
+                axis=1,
+            )
             tau, low, high = concordance(list(figure.values()), drawn)
             place = (-drawn).argsort(axis=1).argsort(axis=1) + 1
             middle = (-drawn.mean(axis=0)).argsort().argsort() + 1
@@ -300,9 +341,12 @@ def _scales(
 
 
 def _by_scale(
-    found: ClassJudgement, own: Mapping[str, Combination],
-    facts: Mapping[str, Mapping[str, object]], at: int, fact: str,
-) -> dict[str, dict[str, list[str]]]:  # fmt: skip
+    found: ClassJudgement,
+    own: Mapping[str, Combination],
+    facts: Mapping[str, Mapping[str, object]],
+    at: int,
+    fact: str,
+) -> dict[str, dict[str, list[str]]]:
     """Return the combinations of each compound with a figure, by the maker's scale."""
     scales: dict[str, dict[str, list[str]]] = {}
     for name in found.columns:

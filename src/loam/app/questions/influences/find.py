@@ -88,9 +88,14 @@ class CarriedPicture:
 
 
 def find_influences(
-    path: Path, trial_id: int, judged: Mapping[str, TrialJudgement], measurand: str,
-    masked: MaskedPicture | None, seed: int, tell: Callable[[float], None] = lambda _share: None,
-) -> CarriedPicture:  # fmt: skip
+    path: Path,
+    trial_id: int,
+    judged: Mapping[str, TrialJudgement],
+    measurand: str,
+    masked: MaskedPicture | None,
+    seed: int,
+    tell: Callable[[float], None] = lambda _share: None,
+) -> CarriedPicture:
     """Find what else the readings carry; made for a worker.
 
     Parameters
@@ -120,18 +125,27 @@ def find_influences(
     if surely:
         said = "; ".join(s.words.rstrip(".") for s in surely)
     return CarriedPicture(
-        kind, strands, finder.shown(own.matters.on_scale), claims,
+        kind,
+        strands,
+        finder.shown(own.matters.on_scale),
+        claims,
         f"{kind.label.capitalize()}: {said[:1].lower() + said[1:] if surely else said}.",
-    )  # fmt: skip
+    )
 
 
 class _Strands:
     """Tries one covariate after the other."""
 
     def __init__(
-        self, snapshot: Snapshot, extras: Extras, data: TrialData, own: TrialJudgement,
-        priors: Priors, rng: np.random.Generator, tell: Callable[[float], None],
-    ) -> None:  # fmt: skip
+        self,
+        snapshot: Snapshot,
+        extras: Extras,
+        data: TrialData,
+        own: TrialJudgement,
+        priors: Priors,
+        rng: np.random.Generator,
+        tell: Callable[[float], None],
+    ) -> None:
         self.tell, self.done = tell, 0
         self.snapshot, self.extras, self.data, self.own = snapshot, extras, data, own
         self.priors, self.rng = priors, rng
@@ -152,19 +166,55 @@ class _Strands:
         assert rows is not None
         sets, order = self.extras.sets[rows], self.extras.order[rows]
         found = [
-            self._one("a pad's sets", "sets", sets, "set", "With the sets of its pad",
-                      "the pads' sets (Work counts them, or a column worked_sets)"),
-            self._one("order of work", "run", self.cells.run, "cell", "From first to last worked",
-                      "an order of work (Lay out draws one)"),
-            self._one("order of reading", "order", order, "reading", "From first to last read",
-                      "the order of reading (a column read_order)"),
-            self._one("rim of the panel", "rim", self.cells.edge, "", "At the rim of a panel",
-                      "cells at the rim and within"),
-            self._one("down the panel", "row", self.cells.row, "row", "From top to bottom",
-                      "more than one row of cells"),
-            self._one("panel temperature", "temperature", self._heat(), "°C",
-                      "From cool to warm", "the panel's temperature in every cell"),
-        ]  # fmt: skip
+            self._one(
+                "a pad's sets",
+                "sets",
+                sets,
+                "set",
+                "With the sets of its pad",
+                "the pads' sets (Work counts them, or a column worked_sets)",
+            ),
+            self._one(
+                "order of work",
+                "run",
+                self.cells.run,
+                "cell",
+                "From first to last worked",
+                "an order of work (Lay out draws one)",
+            ),
+            self._one(
+                "order of reading",
+                "order",
+                order,
+                "reading",
+                "From first to last read",
+                "the order of reading (a column read_order)",
+            ),
+            self._one(
+                "rim of the panel",
+                "rim",
+                self.cells.edge,
+                "",
+                "At the rim of a panel",
+                "cells at the rim and within",
+            ),
+            self._one(
+                "down the panel",
+                "row",
+                self.cells.row,
+                "row",
+                "From top to bottom",
+                "more than one row of cells",
+            ),
+            self._one(
+                "panel temperature",
+                "temperature",
+                self._heat(),
+                "°C",
+                "From cool to warm",
+                "the panel's temperature in every cell",
+            ),
+        ]
         return [*found, *self._people()]
 
     def _one(
@@ -191,8 +241,9 @@ class _Strands:
         columns = self.snapshot.columns
         rows = columns.rows("temperature", AFTER)
         sums: dict[int, list[float]] = {}
-        for cell, value in zip(columns.cell[rows].tolist(), columns.value[rows].tolist(),
-                               strict=True):  # fmt: skip
+        for cell, value in zip(
+            columns.cell[rows].tolist(), columns.value[rows].tolist(), strict=True
+        ):
             sums.setdefault(cell, []).append(value)
         means = {cell: sum(v) / len(v) for cell, v in sums.items()}
         return np.array([means.get(int(c), np.nan) for c in self.cells.cell])
@@ -206,8 +257,16 @@ class _Strands:
         found = []
         for name in names[:MOST_PEOPLE]:
             x = (who.codes == who.names.index(name)).astype(float)
-            found.append(self._one(name, f"person:{name}", x, "", f"{name}'s cells: against the"
-                                   " others", "two people who work cells"))  # fmt: skip
+            found.append(
+                self._one(
+                    name,
+                    f"person:{name}",
+                    x,
+                    "",
+                    f"{name}'s cells: against the others",
+                    "two people who work cells",
+                )
+            )
         return found
 
 
@@ -219,6 +278,11 @@ def head(asked: Asked) -> str:
 def answer(asked: Asked, tell: Tell) -> CarriedPicture:
     """Find what else the readings carry."""
     return find_influences(
-        asked.path, asked.trial.id, asked.judged, asked.measurand, asked.ranking.masked,
-        asked.trial.seed, tell,
-    )  # fmt: skip
+        asked.path,
+        asked.trial.id,
+        asked.judged,
+        asked.measurand,
+        asked.ranking.masked,
+        asked.trial.seed,
+        tell,
+    )

@@ -14,13 +14,18 @@ def of_carried(found: CarriedPicture, judgement: TrialJudgement) -> Sources:
     """The strands, each on every reading of the measurand, and the claims."""
     codes = tuple(sorted({n for c in judgement.classes for n in c.names}))
     strands = {
-        s.label: (Source(
-            s.words,
-            "Slope of this covariate beside the combinations, in the model of the ranking with the"
-            f" variances integrated over, times its range here ({s.trend.least:.4g} to"
-            f" {s.trend.most:.4g}); 90 % interval (section 23).",
-            judgement.measurand, "", codes,
-        ),)
-        for s in found.strands if s.trend is not None
-    }  # fmt: skip
+        s.label: (
+            Source(
+                s.words,
+                "Slope of this covariate beside the combinations, in the model of the ranking with"
+                f" the variances integrated over, times its range here ({s.trend.least:.4g} to"
+                f" {s.trend.most:.4g}); 90 % interval (section 23).",
+                judgement.measurand,
+                "",
+                codes,
+            ),
+        )
+        for s in found.strands
+        if s.trend is not None
+    }
     return {**strands, **found.claims.sources()}

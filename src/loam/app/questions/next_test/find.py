@@ -96,23 +96,45 @@ class NextPicture:
 
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""
-        rows = [["hardness", "between", "advice", "cells", "minutes", "chance to settle",
-                 "chance of equal", "saves, on the scale"]]  # fmt: skip
+        rows = [
+            [
+                "hardness",
+                "between",
+                "advice",
+                "cells",
+                "minutes",
+                "chance to settle",
+                "chance of equal",
+                "saves, on the scale",
+            ]
+        ]
         for own in self.classes:
             if not own.tiles:
                 rows.append([own.hardness, "", "settled", "", "", "", "", ""])
             for tile in own.tiles:
                 a = tile.advice
-                rows.append([own.hardness, " and ".join(own.pair or ()), tile.name,
-                             str(len(a.cells)), f"{a.minutes:.0f}", f"{a.chance:.3f}",
-                             f"{a.equal:.3f}", f"{a.gain:.4f}"])  # fmt: skip
+                rows.append(
+                    [
+                        own.hardness,
+                        " and ".join(own.pair or ()),
+                        tile.name,
+                        str(len(a.cells)),
+                        f"{a.minutes:.0f}",
+                        f"{a.chance:.3f}",
+                        f"{a.equal:.3f}",
+                        f"{a.gain:.4f}",
+                    ]
+                )
         return rows
 
 
 def find_next(
-    path: Path, trial: Trial, judged: TrialJudgement, combinations: Sequence[Combination],
+    path: Path,
+    trial: Trial,
+    judged: TrialJudgement,
+    combinations: Sequence[Combination],
     kind: ReadingKind | None = None,
-) -> NextPicture:  # fmt: skip
+) -> NextPicture:
     """Weigh what could be tested next; made for a worker."""
     measurand = judged.measurand
     shown = kind or kind_of(measurand)
@@ -165,9 +187,13 @@ def _minutes(
 
 
 def _tiles(
-    pair: tuple[str, str], advice: Sequence[Advice], names: Sequence[str], own: Sequence[Panel],
-    room: int, kind: ReadingKind,
-) -> tuple[Tile, ...]:  # fmt: skip
+    pair: tuple[str, str],
+    advice: Sequence[Advice],
+    names: Sequence[str],
+    own: Sequence[Panel],
+    room: int,
+    kind: ReadingKind,
+) -> tuple[Tile, ...]:
     by_name = {p.name: p for p in own}
     tiles: list[Tile] = []
     for name, one in zip(NAMES, advice, strict=True):
@@ -187,7 +213,7 @@ def _words(pair: tuple[str, str], one: Advice, kind: ReadingKind) -> str:
     """Say what further cells would save and probably settle."""
     each = Counter(c.combination for c in one.cells)
     if len(each) == 1:
-        (code, n), = each.items()  # fmt: skip
+        ((code, n),) = each.items()
         what = f"{counted(n)} cell{'s' if n > 1 else ''} of {code}"
     else:
         n = each[pair[0]]
@@ -220,9 +246,13 @@ def _sentence(found: ClassJudgement, tiles: Sequence[Tile], kind: ReadingKind) -
 
 
 def plan_of_tile(
-    found: NextPicture, own: NextOf, tile: Tile, trial: Trial,
-    combinations: Sequence[Combination], panels: Sequence[Panel],
-) -> PlanFurther:  # fmt: skip
+    found: NextPicture,
+    own: NextOf,
+    tile: Tile,
+    trial: Trial,
+    combinations: Sequence[Combination],
+    panels: Sequence[Panel],
+) -> PlanFurther:
     """Return the act that plans what a tile advises."""
     by_code = {c.code: c.id for c in combinations}
     by_name = {p.name: p for p in panels}
@@ -230,9 +260,9 @@ def plan_of_tile(
     made = _new_panels(trial, own.hardness, panels, len(new))
     turn: Mapping[int, int] = {code: -i for i, code in enumerate(new, 1)}
     wanted = [
-        (turn[c.panel] if c.panel < 0 else by_name[found.names[c.panel]].id,
-         by_code[c.combination]) for c in tile.advice.cells
-    ]  # fmt: skip
+        (turn[c.panel] if c.panel < 0 else by_name[found.names[c.panel]].id, by_code[c.combination])
+        for c in tile.advice.cells
+    ]
     return PlanFurther(trial.id, made, wanted, trial.seed)
 
 
@@ -242,8 +272,7 @@ def _new_panels(trial: Trial, hardness: str, panels: Sequence[Panel], count: int
     taken = {p.name for p in panels}
     made = []
     for _ in range(count):
-        n = next(i for i in range(1, len(taken) + 2)
-                 if f"{hardness.capitalize()} {i}" not in taken)  # fmt: skip
+        n = next(i for i in range(1, len(taken) + 2) if f"{hardness.capitalize()} {i}" not in taken)
         name = f"{hardness.capitalize()} {n}"
         taken.add(name)
         made.append(replace(like, id=0, trial_id=trial.id, name=name, physical=0))
@@ -251,9 +280,13 @@ def _new_panels(trial: Trial, hardness: str, panels: Sequence[Panel], count: int
 
 
 def plan_untried(
-    trial: Trial, untried: Combination, leader: int, hardness: str,
-    panels: Sequence[Panel], cells: Sequence[Cell],
-) -> PlanFurther:  # fmt: skip
+    trial: Trial,
+    untried: Combination,
+    leader: int,
+    hardness: str,
+    panels: Sequence[Panel],
+    cells: Sequence[Cell],
+) -> PlanFurther:
     """Return the act that makes a combination of what was not tried, and plans its test.
 
     `TEST` cells of it on a panel where the leader is, while there is room; else as many of both on

@@ -98,15 +98,30 @@ class PricePicture:
 
     def table(self) -> list[list[str]]:
         """Return it as a table, its heading first."""
-        rows = [["hardness", "combination", self.kind.label, f"{self.of} spent", "low", "high",
-                 "frontier", "beaten by"]]  # fmt: skip
+        rows = [
+            [
+                "hardness",
+                "combination",
+                self.kind.label,
+                f"{self.of} spent",
+                "low",
+                "high",
+                "frontier",
+                "beaten by",
+            ]
+        ]
         for own in self.classes:
             for p in own.priced:
-                rows.append([
-                    own.hardness, p.name, self.kind.write(self.measured(p.gain[0])),
-                    *(self.cost_words(v) for v in p.cost), "yes" if p.frontier else "",
-                    f"{p.beaten_by} ({percent(p.beaten)})" if p.beaten_by else "",
-                ])  # fmt: skip
+                rows.append(
+                    [
+                        own.hardness,
+                        p.name,
+                        self.kind.write(self.measured(p.gain[0])),
+                        *(self.cost_words(v) for v in p.cost),
+                        "yes" if p.frontier else "",
+                        f"{p.beaten_by} ({percent(p.beaten)})" if p.beaten_by else "",
+                    ]
+                )
         return rows
 
 
@@ -119,9 +134,13 @@ _TAKES = {
 
 
 def find_price(
-    path: Path, trial_id: int, judged: TrialJudgement, removed: TrialJudgement | None,
-    combinations: Sequence[Combination], of: str,
-) -> PricePicture:  # fmt: skip
+    path: Path,
+    trial_id: int,
+    judged: TrialJudgement,
+    removed: TrialJudgement | None,
+    combinations: Sequence[Combination],
+    of: str,
+) -> PricePicture:
     """Price what a measurand gives; made for a worker.
 
     Parameters
@@ -144,8 +163,7 @@ def find_price(
             names = [n for n in names if spent is not None and n in spent.columns]
             cost = values(removed, spent, names) if removed is not None and spent else None
         else:
-            minutes = {n: minutes_of(stages[n].stages, tapings[found.hardness])
-                       for n in names}  # fmt: skip
+            minutes = {n: minutes_of(stages[n].stages, tapings[found.hardness]) for n in names}
             left_out |= {n for n, m in minutes.items() if m is None}
             known = {n: m for n, m in minutes.items() if m is not None}
             names = list(known)
@@ -167,10 +185,13 @@ def find_price(
 def values(judged: TrialJudgement, found: ClassJudgement, names: Sequence[str]) -> FloatArray:
     """Return draws of combinations on the scale (D, K), around their estimates."""
     columns = [found.columns[n] for n in names]
-    middle = np.array([
-        float(judged.scale.to(np.array([s.figures.estimate]))[0])
-        for n in names if (s := found.standing(n)) is not None
-    ])  # fmt: skip
+    middle = np.array(
+        [
+            float(judged.scale.to(np.array([s.figures.estimate]))[0])
+            for n in names
+            if (s := found.standing(n)) is not None
+        ]
+    )
     drawn = found.draws[:, columns]
     return np.asarray(middle + drawn - drawn.mean(axis=0), float)
 
@@ -200,8 +221,11 @@ def _sentence(picture: PricePicture, own: PriceOf) -> str:
         parts = [f"{names} gives most and costs least"]
     else:
         whole = len(front) == len(own.priced)
-        parts = [f"whoever takes more gives more: {names}" if whole and len(front) > 2
-                 else f"nobody gives more for less than {names}"]  # fmt: skip
+        parts = [
+            f"whoever takes more gives more: {names}"
+            if whole and len(front) > 2
+            else f"nobody gives more for less than {names}"
+        ]
         parts.append(_step(picture, front[-2], front[-1]))
     beaten = [p for p in own.priced if p.beaten_by]
     if beaten:
@@ -289,6 +313,4 @@ def answer(asked: Asked, tell: Tell, of: str = "") -> PricePicture:
     spent = spent_of(asked)
     of = of if spent == CLEAR and of else spent
     removed = asked.judged.get(REMOVED.key)
-    return find_price(
-        asked.path, asked.trial.id, gain_of(asked), removed, asked.combinations, of
-    )  # fmt: skip
+    return find_price(asked.path, asked.trial.id, gain_of(asked), removed, asked.combinations, of)

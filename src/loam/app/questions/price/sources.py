@@ -19,8 +19,9 @@ def of_price(found: PricePicture, rankings: Rankings) -> Sources:
             spent = (
                 f" It takes {cost} ({found.cost_words(p.cost[1])} to"
                 f" {found.cost_words(p.cost[2])}) of {found.of}."
-                if p.cost[1] != p.cost[2] else f" It takes {cost}: passes as planned."
-            )  # fmt: skip
+                if p.cost[1] != p.cost[2]
+                else f" It takes {cost}: passes as planned."
+            )
             if p.beaten_by:
                 spent += (
                     f" {p.beaten_by} gives more for less with {percent(p.beaten)} (section 20)."

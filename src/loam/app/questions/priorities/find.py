@@ -32,10 +32,12 @@ MEASURANDS: dict[str, tuple[str, ...]] = {
 }
 """What each corner rests on; what a corner has several of counts alike."""
 AIMS: tuple[tuple[str, Wish], ...] = (
-    ("daily", (0.4, 0.3, 0.3, 0.0)), ("show", (0.7, 0.2, 0.1, 0.0)),
-    ("thin coat", (0.2, 0.1, 0.7, 0.0)), ("heavy marks", (0.2, 0.7, 0.1, 0.0)),
+    ("daily", (0.4, 0.3, 0.3, 0.0)),
+    ("show", (0.7, 0.2, 0.1, 0.0)),
+    ("thin coat", (0.2, 0.1, 0.7, 0.0)),
+    ("heavy marks", (0.2, 0.7, 0.1, 0.0)),
     ("fast turn-over", (0.25, 0.25, 0.1, 0.4)),
-)  # fmt: skip
+)
 MOST_AIMS = 9
 _TIME_RATIO = 1.1
 """Minutes matter from a tenth on."""
@@ -144,9 +146,11 @@ def needed(rankings: Mapping[str, RankingPicture]) -> list[str]:
 
 
 def find_map(
-    judged: Mapping[str, TrialJudgement], making: Making | None = None, time: float = 0.0,
+    judged: Mapping[str, TrialJudgement],
+    making: Making | None = None,
+    time: float = 0.0,
     limits: Mapping[str, tuple[float, float]] | None = None,
-) -> PrioritiesPicture:  # fmt: skip
+) -> PrioritiesPicture:
     """Map who wins where; made for a worker.
 
     Parameters
@@ -239,15 +243,18 @@ def _criterion(judged: TrialJudgement, chosen: tuple[float, float] | None) -> Cr
 
 
 def _of_class(
-    hardness: str, judged: Mapping[str, TrialJudgement], criteria: Mapping[str, Criterion],
+    hardness: str,
+    judged: Mapping[str, TrialJudgement],
+    criteria: Mapping[str, Criterion],
     minutes: Mapping[tuple[str, str], float],
-) -> tuple[list[str], FloatArray] | None:  # fmt: skip
+) -> tuple[list[str], FloatArray] | None:
     here = {m: judged[m].on(hardness) for m in criteria if m != TIME}
     known = {m: c for m, c in here.items() if c is not None}
     if any(not any(m in known for m in MEASURANDS[corner]) for corner in CORNERS):
         return None
-    names = [n for n in next(iter(known.values())).names if all(n in c.columns for c in
-                                                                known.values())]  # fmt: skip
+    names = [
+        n for n in next(iter(known.values())).names if all(n in c.columns for c in known.values())
+    ]
     if len(names) < 2:
         return None
     worth = []
@@ -374,13 +381,31 @@ class Aimed:
 
     def table(self) -> list[list[str]]:
         """Return what each combination is worth for each aim, the heading first."""
-        rows = [["aim", *self.base.corners, "time", "hardness", "combination", "worth, 0 to 1",
-                 "low", "high", "chance to win"]]  # fmt: skip
+        rows = [
+            [
+                "aim",
+                *self.base.corners,
+                "time",
+                "hardness",
+                "combination",
+                "worth, 0 to 1",
+                "low",
+                "high",
+                "chance to win",
+            ]
+        ]
         return rows + [
-            [name, *(percent(w) for w in wish), hardness, g.combination,
-             *(fixed(v, 2) for v in (g.mean, g.low, g.high)), percent(g.p_best)]
-            for name, wish, hardness, goals in self._goals() for g in goals
-        ]  # fmt: skip
+            [
+                name,
+                *(percent(w) for w in wish),
+                hardness,
+                g.combination,
+                *(fixed(v, 2) for v in (g.mean, g.low, g.high)),
+                percent(g.p_best),
+            ]
+            for name, wish, hardness, goals in self._goals()
+            for g in goals
+        ]
 
 
 def head(asked: Asked) -> str:

@@ -26,11 +26,17 @@ def goal_ranking(
     for hardness, own in found.maps.items():
         classes = [c for m in found.judged.values() if (c := m.on(hardness)) is not None]
         cells, readings = zip(*(_sizes(classes, n) for n in own.names), strict=True)
-        worths.append(Worths(
-            hardness, own.names, overall(found.worths[hardness], found.wish(hardness, weights)),
-            cells, readings, max(c.panels for c in classes),
-            tuple(sorted({n for c in classes for n in c.names} - set(own.names))),
-        ))  # fmt: skip
+        worths.append(
+            Worths(
+                hardness,
+                own.names,
+                overall(found.worths[hardness], found.wish(hardness, weights)),
+                cells,
+                readings,
+                max(c.panels for c in classes),
+                tuple(sorted({n for c in classes for n in c.names} - set(own.names))),
+            )
+        )
     picture = draw_up(judge_goal(worths), WORTH_KIND, names)
     return replace(picture, notes=())
 

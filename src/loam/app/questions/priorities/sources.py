@@ -11,9 +11,12 @@ from loam.core.words.verdict import listed
 
 
 def of_goal(
-    found: PrioritiesPicture, hardness: str, code: str, weights: Sequence[float],
+    found: PrioritiesPicture,
+    hardness: str,
+    code: str,
+    weights: Sequence[float],
     rankings: Rankings,
-) -> tuple[Source, ...]:  # fmt: skip
+) -> tuple[Source, ...]:
     """What one combination is worth on a hardness: a source a measurand that it rests on."""
     goal = next((g for g in found.goals(hardness, weights) if g.combination == code), None)
     if goal is None:

@@ -49,10 +49,16 @@ def has_film_pairs(db: sqlite3.Connection, trial_id: int) -> bool:
 
 
 def judge_trial(
-    path: Path, trial_id: int, measurand: str, seed: int, kind: ReadingKind | None = None,
-    *, unwiped: bool = False, load: Loader = load_snapshot,
+    path: Path,
+    trial_id: int,
+    measurand: str,
+    seed: int,
+    kind: ReadingKind | None = None,
+    *,
+    unwiped: bool = False,
+    load: Loader = load_snapshot,
     turned: Mapping[str, Any] | None = None,
-) -> RankingPicture:  # fmt: skip
+) -> RankingPicture:
     """Judge one measurand of a trial from its file; made for a worker thread.
 
     Parameters
@@ -92,9 +98,15 @@ def judge_trial(
     if unwiped:
         trap = BEFORE_WIPE
     return replace(
-        picture, work=said, unlike=verdict.counting.unlike, kp=kp, masked=masked, trap=trap,
-        unwiped=unwiped, controls=reference_lines(picture, verdict.held),
-    )  # fmt: skip
+        picture,
+        work=said,
+        unlike=verdict.counting.unlike,
+        kp=kp,
+        masked=masked,
+        trap=trap,
+        unwiped=unwiped,
+        controls=reference_lines(picture, verdict.held),
+    )
 
 
 def kept_matters(session: Session, trial_id: int | None) -> dict[str, float]:
@@ -221,15 +233,30 @@ def reflected(rankings: dict[str, RankingPicture], hardness: str, combination: s
 def ranking_table(ranking: RankingPicture) -> list[list[str]]:
     """Return the ranking as a table, its heading first."""
     d, kind = ranking.decimals, ranking.kind
-    head = ["hardness", "combination", f"{ranking.label}, {kind.unit}", "low", "high",
-            "chance of best", "rank", "to the leader", "cells", "readings"]  # fmt: skip
+    head = [
+        "hardness",
+        "combination",
+        f"{ranking.label}, {kind.unit}",
+        "low",
+        "high",
+        "chance of best",
+        "rank",
+        "to the leader",
+        "cells",
+        "readings",
+    ]
     rows = [
-        [found.hardness, s.combination, *(
-            fixed(kind.shown(v), d)
-            for v in (s.figures.estimate, s.figures.low, s.figures.high)
-         ), percent(s.p_best), " to ".join(dict.fromkeys(str(r) for r in s.rank)),
-         RELATION_WORDS[s.look], str(s.cells), str(s.readings)]
+        [
+            found.hardness,
+            s.combination,
+            *(fixed(kind.shown(v), d) for v in (s.figures.estimate, s.figures.low, s.figures.high)),
+            percent(s.p_best),
+            " to ".join(dict.fromkeys(str(r) for r in s.rank)),
+            RELATION_WORDS[s.look],
+            str(s.cells),
+            str(s.readings),
+        ]
         for found in ranking.judgement.classes
         for s in found.standings
-    ]  # fmt: skip
+    ]
     return [head, *rows]

@@ -49,9 +49,12 @@ class MaskedPicture:
 
 
 def masked_in(
-    snapshot: Snapshot, judgement: TrialJudgement, kind: ReadingKind, repeat: float,
+    snapshot: Snapshot,
+    judgement: TrialJudgement,
+    kind: ReadingKind,
+    repeat: float,
     wiped: Mapping[int, str] | None = None,
-) -> MaskedPicture | None:  # fmt: skip
+) -> MaskedPicture | None:
     """Return what fell back in a trial; None where nothing was read before the wipe.
 
     Parameters
@@ -82,9 +85,15 @@ def masked_in(
 
     def between(early: str, later: str, groups: Mapping[int, str]) -> list[CellMasked]:
         return cells_masked(
-            snapshot.columns, kind.key, groups, higher_is_better=kind.higher_is_better,
-            repeatability=repeat, early=early, later=later, baseline=baseline,
-        )  # fmt: skip
+            snapshot.columns,
+            kind.key,
+            groups,
+            higher_is_better=kind.higher_is_better,
+            repeatability=repeat,
+            early=early,
+            later=later,
+            baseline=baseline,
+        )
 
     cells = between("unwiped", AFTER, codes)
     later = {p: tuple(masking(between(AFTER, p, codes), repeat)) for p in (DAY, WASH)}
@@ -107,34 +116,67 @@ def masked_in(
         said.append(masking_words(products or next(iter(by_class.values())), kind))
     said += later_words(later, kind)
     return MaskedPicture(
-        kind, by_class, products, wipes, tuple(cells), later, tuple(filter(None, traps)),
+        kind,
+        by_class,
+        products,
+        wipes,
+        tuple(cells),
+        later,
+        tuple(filter(None, traps)),
         tuple(filter(None, said)),
-    )  # fmt: skip
+    )
 
 
 def masked_table(found: MaskedPicture, cells: Mapping[int, str] | None = None) -> list[list[str]]:
     """Return what fell back as a table, its heading first; ``cells`` names them."""
     kind = found.kind
     more = 0 if kind.decimals else 1
-    head = ["hardness, or cell", "combination, product or wipe", "cells", "before the wipe",
-            "after it", "fell back", "low", "high", "of the apparent gain, %"]  # fmt: skip
+    head = [
+        "hardness, or cell",
+        "combination, product or wipe",
+        "cells",
+        "before the wipe",
+        "after it",
+        "fell back",
+        "low",
+        "high",
+        "of the apparent gain, %",
+    ]
     rows = [
-        [h, m.group, str(m.cells), kind.write(m.unwiped, more), kind.write(m.later, more),
-         kind.write_span(m.masked, more), kind.write_span(m.low, more),
-         kind.write_span(m.high, more), "" if m.share is None else f"{100 * m.share:.0f}"]
-        for h, own in [*found.by_class.items(), ("product", found.products),
-                       ("wipe", found.wipes), *found.later.items()]
+        [
+            h,
+            m.group,
+            str(m.cells),
+            kind.write(m.unwiped, more),
+            kind.write(m.later, more),
+            kind.write_span(m.masked, more),
+            kind.write_span(m.low, more),
+            kind.write_span(m.high, more),
+            "" if m.share is None else f"{100 * m.share:.0f}",
+        ]
+        for h, own in [
+            *found.by_class.items(),
+            ("product", found.products),
+            ("wipe", found.wipes),
+            *found.later.items(),
+        ]
         for m in own
-    ]  # fmt: skip
+    ]
     names = cells or {}
     rows += [
-        [names.get(c.cell_id, str(c.cell_id)), c.group, "1", kind.write(c.unwiped, more),
-         kind.write(c.later, more), kind.write_span(c.masked, more),
-         kind.write_span(c.masked - Z90 * c.error, more),
-         kind.write_span(c.masked + Z90 * c.error, more),
-         f"{100 * c.masked / c.gain:.0f}" if c.gain else ""]
+        [
+            names.get(c.cell_id, str(c.cell_id)),
+            c.group,
+            "1",
+            kind.write(c.unwiped, more),
+            kind.write(c.later, more),
+            kind.write_span(c.masked, more),
+            kind.write_span(c.masked - Z90 * c.error, more),
+            kind.write_span(c.masked + Z90 * c.error, more),
+            f"{100 * c.masked / c.gain:.0f}" if c.gain else "",
+        ]
         for c in found.cells
-    ]  # fmt: skip
+    ]
     return [head, *rows]
 
 

@@ -311,9 +311,17 @@ def _swatch(
         told += f"; its own readings alone say {fixed(kind.shown(f.plain), d)} (thin tick)"
     parked = at < window[0]
     return Swatch(
-        s.combination, at, low, high, place(f.plain) if f.moved else None, text, s.look,
-        percent(s.p_best), parked, told,
-    )  # fmt: skip
+        s.combination,
+        at,
+        low,
+        high,
+        place(f.plain) if f.moved else None,
+        text,
+        s.look,
+        percent(s.p_best),
+        parked,
+        told,
+    )
 
 
 def spoken(picture: RankingPicture) -> str:

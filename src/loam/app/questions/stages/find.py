@@ -104,8 +104,17 @@ class StagesPicture:
             for row in own.rows:
                 for i, box in enumerate(row.boxes):
                     link = row.links[i] if i < len(row.links) else Link("", "", "")
-                    rows.append([own.hardness, row.code, box.name, box.value, link.gain,
-                                 link.verdict, link.price])  # fmt: skip
+                    rows.append(
+                        [
+                            own.hardness,
+                            row.code,
+                            box.name,
+                            box.value,
+                            link.gain,
+                            link.verdict,
+                            link.price,
+                        ]
+                    )
         return rows
 
 
@@ -172,8 +181,11 @@ class _Maker:
         for name in (*names, *controls):
             own = here.get(name)
             done = {s.done for s in own.states} if own is not None else set()
-            done |= {s for (h, c, s) in self.lamps if h == found.hardness and c == name
-                     and isinstance(s, int)}  # fmt: skip
+            done |= {
+                s
+                for (h, c, s) in self.lamps
+                if h == found.hardness and c == name and isinstance(s, int)
+            }
             rows.append(self._row(found.hardness, self.combinations[name], sorted(done), own))
         return [r for r in rows if r.boxes]
 
@@ -214,8 +226,13 @@ class _Maker:
         if removed is None and "defects" in self.judged:  # marks are all there before work
             final = self.lamps.get((hardness, c.code, last), {})
             removed = 0.0 if state == START else final.get("defects")
-        return Box(name, text, light_of(means.get("gloss20"), haze, removed), bool(means),
-                   _phase(state, last))  # fmt: skip
+        return Box(
+            name,
+            text,
+            light_of(means.get("gloss20"), haze, removed),
+            bool(means),
+            _phase(state, last),
+        )
 
     def _levelled(self, hardness: str, code: str, state: int | str, last: int) -> float | None:
         """Return what a state reads, levelled as the ranking levels its last.
@@ -259,9 +276,15 @@ class _Maker:
         at = next(s.mean for s in own.states if s.done == a)
         at += self._shift(own.hardness, own.combination, max(s.done for s in own.states))
         ends = self.own.scale.back(
-            np.array([at, at + self.sign * gain.middle, at + self.sign * gain.low,
-                      at + self.sign * gain.high])
-        )  # fmt: skip
+            np.array(
+                [
+                    at,
+                    at + self.sign * gain.middle,
+                    at + self.sign * gain.low,
+                    at + self.sign * gain.high,
+                ]
+            )
+        )
         amount = float(ends[1] - ends[0])
         half = 0.5 * abs(float(ends[3] - ends[2])) if np.isfinite(gain.low) else 0.0
         digits = max(self.kind.decimals, 0)
@@ -309,8 +332,9 @@ class _Maker:
 
     def _leader(self, hardness: str, lead: str) -> str:
         """Say what the leader gained over the state before work."""
-        own = next((s for s in self.staged if (s.hardness, s.combination) == (hardness, lead)),
-                   None)  # fmt: skip
+        own = next(
+            (s for s in self.staged if (s.hardness, s.combination) == (hardness, lead)), None
+        )
         if own is None or not own.gains:
             return "nothing was read before work, so what is gained is not known"
         told = [f"{self._gain_words(g, own, g.start)} {self.kind.unit}" for g in own.gains]

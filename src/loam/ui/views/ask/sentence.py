@@ -65,22 +65,28 @@ class Sentence(QWidget):
         self.question.kept.connect(self.subject.emit)
         self.question.entered.connect(lambda: self.go_on("subject"))
         self.classes = Chips(
-            "Hardness classes; pressing one more adds a panel of it", "classes",
-            [(h, h) for h in HARDNESSES], several=True,
-        )  # fmt: skip
+            "Hardness classes; pressing one more adds a panel of it",
+            "classes",
+            [(h, h) for h in HARDNESSES],
+            several=True,
+        )
         self.classes.chosen.connect(self.clear.emit)
         self.measurands = Chips(
-            "What is read", "measurands",
-            [(k.key, k.label) for k in KINDS if not k.derived], several=True, columns=4,
-        )  # fmt: skip
+            "What is read",
+            "measurands",
+            [(k.key, k.label) for k in KINDS if not k.derived],
+            several=True,
+            columns=4,
+        )
         self.measurands.chosen.connect(lambda _key: self.reads.emit())
         self.count = Field("Readings a cell", "readings_per_cell", width=90)
         self.count.kept.connect(self.times.emit)
         self.count.entered.connect(lambda: self.go_on("times"))
         for key, page in zip(
-            _ORDER, (self.kinds, self.question, self.classes, self.measurands, self.count),
+            _ORDER,
+            (self.kinds, self.question, self.classes, self.measurands, self.count),
             strict=True,
-        ):  # fmt: skip
+        ):
             self.pages[key] = page
             self.drawer.addWidget(page)
 

@@ -74,8 +74,9 @@ class AskView(View):
         self.empty = words(
             "A trial puts one question to your panels. Start one, or bring in readings that you"
             " have in a file: one line a reading, with its panel, hardness, combination and cell.",
-            "lead", wrap=True,
-        )  # fmt: skip
+            "lead",
+            wrap=True,
+        )
         box.addWidget(self.empty)
         self.body = QWidget()
         form = QVBoxLayout(self.body)
@@ -296,9 +297,10 @@ class AskView(View):
         names = {t.name for t in self.session.trials()}
         stem = trial.name[: NAME - 10]
         called = next(
-            n for i in range(1, len(names) + 2)
+            n
+            for i in range(1, len(names) + 2)
             if (n := f"{stem}, again" + (f" {i}" if i > 1 else "")) not in names
-        )  # fmt: skip
+        )
         command = CopyTrial(source=trial, called=called)
         if self.act(command):
             self.session.choose(command.id)

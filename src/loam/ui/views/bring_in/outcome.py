@@ -95,9 +95,10 @@ class Outcome(QWidget):
             self.chips = {}
             for word in wanted:
                 chips = Chips(
-                    f"“{word[:30]}” is which hardness?", f"class_{word[:30]}",
+                    f"“{word[:30]}” is which hardness?",
+                    f"class_{word[:30]}",
                     [(h, h) for h in HARDNESSES],
-                )  # fmt: skip
+                )
                 chips.chosen.connect(lambda key, w=word: self.word_set.emit(w, key))
                 self.chips[word] = chips
                 self._flow.addWidget(chips)

@@ -263,9 +263,13 @@ class Aside(QWidget):
         wide, high = max(self.drawing.width(), 900), max(self.drawing.height(), 420)
         told = f"{self.lead.text()}\n{self.small.text()}"
         return Picture(
-            f"{trial.name}, {self.label}", trial.question or trial.name, told, float(wide),
-            float(high), self.draw,
-        )  # fmt: skip
+            f"{trial.name}, {self.label}",
+            trial.question or trial.name,
+            told,
+            float(wide),
+            float(high),
+            self.draw,
+        )
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

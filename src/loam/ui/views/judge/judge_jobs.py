@@ -31,10 +31,12 @@ class Judging:
     """
 
     def __init__(
-        self, shell: Shell, answered: Callable[[RankingPicture], None],
+        self,
+        shell: Shell,
+        answered: Callable[[RankingPicture], None],
         refused: Callable[[str, LoamError], None],
         switches: Callable[[], list[dict[str, Any]]],
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.shell, self.answered, self.refused = shell, answered, refused
         self.switches, self.first, self.unlike = switches, "", False
         self.waiting: list[str] = []

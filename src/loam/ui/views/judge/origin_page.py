@@ -273,8 +273,9 @@ class OriginPage(QWidget):
             return
         row, reading = found
         if not row.own:
-            self.shell.say("That reading is of another trial: choose that trial to strike it.",
-                           care=True)  # fmt: skip
+            self.shell.say(
+                "That reading is of another trial: choose that trial to strike it.", care=True
+            )
             return
         if reading.struck is not None:
             self._strike("counts again", struck=False)

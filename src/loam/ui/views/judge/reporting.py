@@ -42,10 +42,14 @@ def told_of(view: Judged) -> Asked | None:
     if asked is None:
         return None
     return replace(
-        asked, doubts=view.doubts.result(), left_out=view.left_out,
-        when=view.session.workshop.now().replace("T", " "), aims=view.priorities.aims,
-        limits=view.priorities.worth.kept(), tapings=view.priorities.tapings(),
-    )  # fmt: skip
+        asked,
+        doubts=view.doubts.result(),
+        left_out=view.left_out,
+        when=view.session.workshop.now().replace("T", " "),
+        aims=view.priorities.aims,
+        limits=view.priorities.worth.kept(),
+        tapings=view.priorities.tapings(),
+    )
 
 
 def report_of(view: Judged) -> None:

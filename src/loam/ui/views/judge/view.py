@@ -134,14 +134,35 @@ class JudgeView(View):
             ("W", "what matters", self.matters.open),
             ("G", "for a goal", self.open_goal),
             ("R", "swatches" if self.looks.at(self.looks.holder) else "exact rows", self.turn_rows),
-            *([("F", "swatches" if self.looks.at(self.masking) else "what the wipe took",
-                self.turn_masking)] if self._masked else []),
-            *([("B", "after the wipe" if self.unwiped else "before the wipe", self.turn_wiped)]
-              if self._masked or self.unwiped else []),
+            *(
+                [
+                    (
+                        "F",
+                        "swatches" if self.looks.at(self.masking) else "what the wipe took",
+                        self.turn_masking,
+                    )
+                ]
+                if self._masked
+                else []
+            ),
+            *(
+                [("B", "after the wipe" if self.unwiped else "before the wipe", self.turn_wiped)]
+                if self._masked or self.unwiped
+                else []
+            ),
             ("L", "what the tape means", self.turn_legend),
-            *([("X", "count all" if self.left_out else "as planned only",
-                self.deciding.turn_left_out)] if self.deciding.may_leave_out else []),
-        ]  # fmt: skip
+            *(
+                [
+                    (
+                        "X",
+                        "count all" if self.left_out else "as planned only",
+                        self.deciding.turn_left_out,
+                    )
+                ]
+                if self.deciding.may_leave_out
+                else []
+            ),
+        ]
 
     def more_keys(self) -> list[Key]:
         if self.pages.currentWidget() is self.origin:

@@ -23,9 +23,14 @@ from loam.ui.widgets.fields import words
 
 
 def _dosed(
-    c: Combination, stage: Stage, size: tuple[float, float], classes: Sequence[str],
-    works_s: float | None, found: Sequence[tuple[Panel, Allowed]], known: Known,
-) -> DoseView:  # fmt: skip
+    c: Combination,
+    stage: Stage,
+    size: tuple[float, float],
+    classes: Sequence[str],
+    works_s: float | None,
+    found: Sequence[tuple[Panel, Allowed]],
+    known: Known,
+) -> DoseView:
     """Work out a stage's dose, and whether the whole combination goes too deep."""
     coat = coat_of(panel.build for panel, _ in found)
     view = view_dose(stage, *size, classes, works_s, known, coat, c.stages)

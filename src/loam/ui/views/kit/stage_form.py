@@ -82,8 +82,11 @@ class StageForm(QWidget):
         self.drawer = self._drawer()
         box.addWidget(self.drawer)
         box.addLayout(self._settings())
-        for what, field in (("pad", self.pad), ("compound", self.compound),
-                            ("machine", self.machine)):  # fmt: skip
+        for what, field in (
+            ("pad", self.pad),
+            ("compound", self.compound),
+            ("machine", self.machine),
+        ):
             field.offer(partial(names, self.session, what))
         for what, thing in self.things.items():
             thing.clicked.connect(lambda _c=False, w=what: self.open(w))
@@ -152,9 +155,10 @@ class StageForm(QWidget):
         )
         self.pages = {PAD: self.material, COMPOUND: self.grade, MACHINE: self.motion}
         for chips, name in (
-            (self.material, "pad_material"), (self.grade, "compound_class"),
+            (self.material, "pad_material"),
+            (self.grade, "compound_class"),
             (self.motion, "machine_kind"),
-        ):  # fmt: skip
+        ):
             chips.chosen.connect(lambda k, n=name: self._told(n, k))
             drawer.addWidget(chips)
         return drawer
@@ -170,9 +174,10 @@ class StageForm(QWidget):
             field.kept.connect(lambda t, f=figure: self._keep(f, t))
             self.figures[figure.name] = field
         self.shift = Chips(
-            "Every second hatch", "line_shift",
+            "Every second hatch",
+            "line_shift",
             [(PLAIN, "on the same lines"), (SHIFTED, "half a line aside")],
-        )  # fmt: skip
+        )
         self.shift.chosen.connect(lambda k: self.changed.emit(None, {"line_shift": float(k)}))
         self._columns = 0
         self.set_columns(4)

@@ -78,8 +78,10 @@ class ThingSheet(QWidget):
         acts.setSpacing(6)
         self.acts: dict[str, TapeKey] = {}
         for key, event, said in (
-            ("S", WORKED, "a set"), ("W", WASHED, "washed"), ("R", RETIRE, "retire"),
-        ):  # fmt: skip
+            ("S", WORKED, "a set"),
+            ("W", WASHED, "washed"),
+            ("R", RETIRE, "retire"),
+        ):
             act = TapeKey(key, said)
             act.clicked.connect(lambda _c=False, e=event: self._act(e))
             acts.addWidget(act)

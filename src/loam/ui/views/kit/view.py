@@ -72,8 +72,9 @@ class KitView(View):
         self.empty = words(
             "A combination is what one cell gets: pad, compound, machine and passes, in one to four"
             " stages. Name at least two; a control shows what the work changed (Ctrl+J).",
-            "lead", wrap=True,
-        )  # fmt: skip
+            "lead",
+            wrap=True,
+        )
         self.first = TapeKey("Ctrl+N", "name a combination", main=True)
         self.first.clicked.connect(self.add)
         box.addWidget(self.empty)
@@ -309,11 +310,18 @@ class KitView(View):
             self.add_stage()
             return
         c = self.combination
-        twin = next((o for o in self.session.combinations()
-                     if c is not None and o.control == kind and o.id != c.id), None)  # fmt: skip
+        twin = next(
+            (
+                o
+                for o in self.session.combinations()
+                if c is not None and o.control == kind and o.id != c.id
+            ),
+            None,
+        )
         if twin is not None:
-            self.shell.say(f"{twin.code} is that control already: one of a kind is enough.",
-                           care=True)  # fmt: skip
+            self.shell.say(
+                f"{twin.code} is that control already: one of a kind is enough.", care=True
+            )
             self._show()
             return
         self._change(None, control=kind)
@@ -421,12 +429,12 @@ class KitView(View):
 _SLOTS = (
     ("damaged", "Ctrl+J", "control: damaged, not worked"),
     ("untouched", "Ctrl+Shift+J", "control: untouched"),
-)  # fmt: skip
+)
 _WHICH = (
     ("untouched", "untouched"),
     ("damaged", "damaged, not worked"),
     ("stage", "worked: add a stage"),
-)  # fmt: skip
+)
 _CONTROLS = "A control is laid out once on every panel, never ranked, and drawn as a line in Judge."
 _NO_STAGES = "It has no stages: say which control it is, or add a stage."
 

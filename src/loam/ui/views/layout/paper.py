@@ -57,9 +57,15 @@ def plan_on_paper(session: Session, costs: Costs | None) -> Picture | None:
     title = f"{trial.name}: the plan"
     first = sheets[0]
     return Picture(
-        title, f"{title}. {first.title}", first.words, A4_WIDTH, A4_HEIGHT, first.draw,
-        tuple(sheets[1:]), panels_picture(session, f"{trial.name}: what goes where"),
-    )  # fmt: skip
+        title,
+        f"{title}. {first.title}",
+        first.words,
+        A4_WIDTH,
+        A4_HEIGHT,
+        first.draw,
+        tuple(sheets[1:]),
+        panels_picture(session, f"{trial.name}: what goes where"),
+    )
 
 
 Block = tuple[float, Draw]
@@ -77,11 +83,15 @@ def _sheets(title: str, words: str, blocks: Sequence[Block]) -> list[Picture]:
         used += block[0]
     return [
         Picture(
-            title, title if len(pages) == 1 else f"{title}, sheet {i} of {len(pages)}", words,
-            A4_WIDTH, A4_HEIGHT, _stacked(page),
+            title,
+            title if len(pages) == 1 else f"{title}, sheet {i} of {len(pages)}",
+            words,
+            A4_WIDTH,
+            A4_HEIGHT,
+            _stacked(page),
         )
         for i, page in enumerate(pages, 1)
-    ]  # fmt: skip
+    ]
 
 
 def _stacked(blocks: Sequence[Block]) -> Draw:

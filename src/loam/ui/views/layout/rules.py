@@ -35,9 +35,12 @@ class RulesBar(QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(4)
         self.chips = Chips(
-            "Dealt so that", "rules", [(key, said) for key, said, _ in _WORDS], several=True,
+            "Dealt so that",
+            "rules",
+            [(key, said) for key, said, _ in _WORDS],
+            several=True,
             columns=2,
-        )  # fmt: skip
+        )
         for key, _, why in _WORDS:
             self.chips.buttons[key].setToolTip(tip(why))
         self.chips.chosen.connect(lambda _key: self._pressed())

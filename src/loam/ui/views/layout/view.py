@@ -210,9 +210,10 @@ class LayoutView(View):
         """Return where a meter finds even ground, once the worker has seen."""
         taping = panel.taping
         wanted = (
-            taping.cell_width_mm, taping.cell_height_mm,
+            taping.cell_width_mm,
+            taping.cell_height_mm,
             tuple((c.id, c.stages) for c in combinations),
-        )  # fmt: skip
+        )
         if wanted in self._zones:
             return self._zones[wanted]
 
@@ -289,8 +290,9 @@ class LayoutView(View):
             self.shell.say(f"Cell {kept[0]} keeps what it has; Space lets it go.", care=True)
             return
         changed: list[Placement] = [
-            (a.id, b.combination_id, b.run_order), (b.id, a.combination_id, a.run_order)
-        ]  # fmt: skip
+            (a.id, b.combination_id, b.run_order),
+            (b.id, a.combination_id, a.run_order),
+        ]
         if self.act(Assign(trial.id, changed, "swap two cells")):
             self.choose(other)
 

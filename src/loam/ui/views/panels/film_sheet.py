@@ -21,9 +21,13 @@ from loam.ui.widgets.core_sample import CoreSample
 from loam.ui.widgets.fields import Chips, Field, set_role, words
 
 _LAYERS = (
-    ("clear_um", "Clear"), ("clear_spread_um", "Its spread"), ("colour_um", "Colour"),
-    ("colour_spread_um", "Its spread"), ("base_um", "Base"), ("primer_um", "Primer"),
-)  # fmt: skip
+    ("clear_um", "Clear"),
+    ("clear_spread_um", "Its spread"),
+    ("colour_um", "Colour"),
+    ("colour_spread_um", "Its spread"),
+    ("base_um", "Base"),
+    ("primer_um", "Primer"),
+)
 _DAYS = (("polish_days", "Polished after"), ("seal_days", "Sealed after"))
 
 

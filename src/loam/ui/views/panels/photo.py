@@ -35,9 +35,11 @@ class PanelPhoto:
     def take(self, panel: Panel, path: Path) -> None:
         """Lay a picture file under a panel."""
         self.view.shell.jobs.start(
-            "under", lambda: read_picture(path), lambda image: self._lay(panel, image),
+            "under",
+            lambda: read_picture(path),
+            lambda image: self._lay(panel, image),
             lambda error: self.view.shell.say(str(error), care=True),
-        )  # fmt: skip
+        )
 
     def paste(self, panel: Panel) -> None:
         """Lay the picture on the clipboard, or the file that it names, under a panel."""

@@ -20,9 +20,13 @@ from loam.ui.theme.look import tip
 from loam.ui.widgets.fields import Chips, Field, set_role, words
 
 _SIZES = (
-    ("width_mm", "Width", True), ("height_mm", "Height", True), ("gap_mm", "Tape gap", True),
-    ("columns", "Columns", False), ("rows", "Rows", False), ("margin_mm", "Margin", True),
-)  # fmt: skip
+    ("width_mm", "Width", True),
+    ("height_mm", "Height", True),
+    ("gap_mm", "Tape gap", True),
+    ("columns", "Columns", False),
+    ("rows", "Rows", False),
+    ("margin_mm", "Margin", True),
+)
 
 
 class TapeSheet(QWidget):
@@ -40,8 +44,7 @@ class TapeSheet(QWidget):
         self.name = Field("Name", "panel_name")
         self.name.kept.connect(lambda t: self.changed.emit(self.name, {"name": t}))
         box.addWidget(self.name)
-        self.hardness = Chips("Hardness class", "hardness",
-                              [(h, h) for h in HARDNESSES])  # fmt: skip
+        self.hardness = Chips("Hardness class", "hardness", [(h, h) for h in HARDNESSES])
         self.hardness.chosen.connect(lambda k: self.changed.emit(None, {"hardness": k}))
         box.addWidget(self.hardness)
         self.evidence = Chips("That rests on", "evidence", list(EVIDENCE))
@@ -65,9 +68,11 @@ class TapeSheet(QWidget):
             grid.addWidget(field, i // 3, i % 3, Qt.AlignmentFlag.AlignTop)
         box.addLayout(grid)
         self.free = Field(
-            "Keep free: left, top, width, height", "keep_free", unit=size,
+            "Keep free: left, top, width, height",
+            "keep_free",
+            unit=size,
             placeholder="or drag it on the panel",
-        )  # fmt: skip
+        )
         self.free.kept.connect(self._typed_zone)
         box.addWidget(self.free)
         self.said = words("", "quiet", wrap=True)
@@ -130,8 +135,9 @@ class TapeSheet(QWidget):
         try:
             parts = [p for p in text.replace(";", " ").replace(", ", " ").split() if p]
             if len(parts) != 4:
-                raise ValueRefused("Four numbers: left, top, width and height.",
-                                   todo="Like 120 80 60 40.")  # fmt: skip
+                raise ValueRefused(
+                    "Four numbers: left, top, width and height.", todo="Like 120 80 60 40."
+                )
             values = [unit.stored(parse_number(p.rstrip(","))) for p in parts]
             zone = Zone(*values)
         except ValueRefused as error:

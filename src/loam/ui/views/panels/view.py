@@ -96,8 +96,9 @@ class PanelsView(View):
         self.empty = words(
             "A panel is drawn to scale as you type its size and tape: cells in rows and columns,"
             " the gap between them, and the margin left free along the edges, where paint is thin.",
-            "lead", wrap=True,
-        )  # fmt: skip
+            "lead",
+            wrap=True,
+        )
         self.first = TapeKey("Ctrl+N", "add a panel", main=True)
         self.first.clicked.connect(self.add)
         self.drawing = PanelDrawing()
@@ -133,8 +134,10 @@ class PanelsView(View):
         self.tape = TapeSheet(self.session)
         self.tape.changed.connect(lambda field, values: self._change(field, **values))
         self.name, self.hardness, self.fields = (
-            self.tape.name, self.tape.hardness, self.tape.fields
-        )  # fmt: skip
+            self.tape.name,
+            self.tape.hardness,
+            self.tape.fields,
+        )
         self.stack.addWidget(self.tape)
         self.film = FilmSheet(self.session)
         self.film.built.connect(lambda field, build: self._change(field, build=build))
@@ -176,9 +179,11 @@ class PanelsView(View):
     def more_keys(self) -> list[Key]:
         found: list[Key] = [("Ctrl+F", "search the panels", self.shelf.search_for)]
         if self.panel is not None:
-            said = "strike the last reading of the film" if self.on_film else (
-                "let cells lie where was kept free last"
-            )  # fmt: skip
+            said = (
+                "strike the last reading of the film"
+                if self.on_film
+                else ("let cells lie where was kept free last")
+            )
             found += [
                 ("Ctrl+B", said, self.strike_spot if self.on_film else self.give_back),
                 (
@@ -340,14 +345,29 @@ class PanelsView(View):
 
     def table(self) -> list[list[str]]:
         size = self.session.unit("size")
-        head = ["panel", "hardness", "paint", f"width, {size.symbol}", f"height, {size.symbol}",
-                "rows", "columns", *(f.label.lower() for f in PANEL_FACTS)]  # fmt: skip
+        head = [
+            "panel",
+            "hardness",
+            "paint",
+            f"width, {size.symbol}",
+            f"height, {size.symbol}",
+            "rows",
+            "columns",
+            *(f.label.lower() for f in PANEL_FACTS),
+        ]
         rows = [
-            [p.name, p.hardness, p.paint, self.tape.figure("width_mm", p.taping.width_mm),
-             self.tape.figure("height_mm", p.taping.height_mm), str(p.taping.rows),
-             str(p.taping.columns), *(f.write(p.facts.get(f.key)) for f in PANEL_FACTS)]
+            [
+                p.name,
+                p.hardness,
+                p.paint,
+                self.tape.figure("width_mm", p.taping.width_mm),
+                self.tape.figure("height_mm", p.taping.height_mm),
+                str(p.taping.rows),
+                str(p.taping.columns),
+                *(f.write(p.facts.get(f.key)) for f in PANEL_FACTS),
+            ]
             for p in self.session.panels()
-        ]  # fmt: skip
+        ]
         return [head, *rows] if rows else []
 
     @property
@@ -429,13 +449,15 @@ class PanelsView(View):
             self.shelf.show_rows(
                 [
                     ListRow(
-                        w.id, w.name, f"{w.ground} · "
+                        w.id,
+                        w.name,
+                        f"{w.ground} · "
                         + (f"in {', '.join(w.trials)}" if w.trials else "in no trial now"),
                     )
                     for w in others
                 ],
                 None,
-            )  # fmt: skip
+            )
             return
         shown = self.session.panels()
         if self.shelf.away:

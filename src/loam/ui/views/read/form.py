@@ -121,9 +121,13 @@ class Form(QWidget):
         return part
 
     def show_state(
-        self, state: EntryState, kinds: Sequence[tuple[str, str]], phase: str, scale: str,
+        self,
+        state: EntryState,
+        kinds: Sequence[tuple[str, str]],
+        phase: str,
+        scale: str,
         advice: str,
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Show a cell: its figures, their spread, and what is said of them."""
         kind = state.kind
         self.kinds.set_choices(kinds)

@@ -102,14 +102,18 @@ class InspectMode(Asks):
         keys: list[Key] = []
         if self.squares is not None:
             keys = [
-                ("1", "shows a mark", None), ("0", "none", None), ("E", "the rest none", None),
+                ("1", "shows a mark", None),
+                ("0", "none", None),
+                ("E", "the rest none", None),
                 ("Backspace", "one back", None),
-            ]  # fmt: skip
+            ]
         return [
-            *keys, ("Enter", "keep, next cell", None), ("D L A G", "turn", None),
+            *keys,
+            ("Enter", "keep, next cell", None),
+            ("D L A G", "turn", None),
             *([] if keys else [("arrows", "cell beside", None)]),
             ("Esc", "read on", self.view.leave_mode),
-        ]  # fmt: skip
+        ]
 
     def key(self, key: str) -> None:
         """Turn a choice, or answer for a square."""

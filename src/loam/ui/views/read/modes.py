@@ -140,15 +140,20 @@ class RoundMode(Asks):
             return Shown(
                 "The round",
                 f"{opened.words()}, {since}. {done} of {count} cells read for {label}.",
-                [Piece("C", "", "close it"), Piece("Esc", "", "read on")], uncovers.strip(),
-            )  # fmt: skip
+                [Piece("C", "", "close it"), Piece("Esc", "", "read on")],
+                uncovers.strip(),
+            )
         pieces = [
             Piece("1", "read", PHASE_WORDS[self.phase], chosen=True),
             Piece("2", "order", ORDER_WORDS[self.order], chosen=True),
-            Piece("3", "blind", "combinations covered" if self.blind else "nothing covered",
-                  chosen=True),
+            Piece(
+                "3",
+                "blind",
+                "combinations covered" if self.blind else "nothing covered",
+                chosen=True,
+            ),
             Piece("Enter", "", "begin"),
-        ]  # fmt: skip
+        ]
         foot = (
             "Until the round is closed, Ask, Lay out, Work and Judge stay covered; a look all the"
             " same is possible, noted, and told beside the result."
@@ -162,9 +167,10 @@ class RoundMode(Asks):
         if open_round(self.view.session) is not None:
             return [("C", "close the round", self.close), ("Esc", "read on", self.view.leave_mode)]
         return [
-            ("1–3", "turn", None), ("Enter", "begin", self.begin),
+            ("1–3", "turn", None),
+            ("Enter", "begin", self.begin),
             ("Esc", "no round", self.view.leave_mode),
-        ]  # fmt: skip
+        ]
 
     def key(self, key: str) -> None:
         """Turn to the next choice, or close."""
@@ -194,12 +200,15 @@ class RoundMode(Asks):
     def begin(self) -> None:
         """Open the round and read its first cell."""
         trial = self.view.session.trial
-        seed = (trial.seed if trial else 1) + len(noted.of_trial(
-            self.view.session.workshop.connection, self.trial_id, noted.ROUND
-        ))  # fmt: skip
+        seed = (trial.seed if trial else 1) + len(
+            noted.of_trial(self.view.session.workshop.connection, self.trial_id, noted.ROUND)
+        )
         facts: dict[str, object] = {
-            "phase": self.phase, "order": self.order, "blind": self.blind, "seed": seed,
-        }  # fmt: skip
+            "phase": self.phase,
+            "order": self.order,
+            "blind": self.blind,
+            "seed": seed,
+        }
         if self.note(noted.ROUND, facts):
             self.view.turn_phase(self.phase)
             self.view.leave_mode()
@@ -255,8 +264,11 @@ class WipeMode(Asks):
 
     def keys(self) -> list[Key]:
         """Return the keys of the board."""
-        return [("1–6", "turn", None), ("Enter", "done now", self.done),
-                ("Esc", "not now", self.view.leave_mode)]  # fmt: skip
+        return [
+            ("1–6", "turn", None),
+            ("Enter", "done now", self.done),
+            ("Esc", "not now", self.view.leave_mode),
+        ]
 
     def key(self, key: str) -> None:
         """Turn to the next choice."""
@@ -285,8 +297,12 @@ class WipeMode(Asks):
         state = self.view.state
         facts: dict[str, object] = {"what": self.what}
         if self.what != WAITED:
-            facts |= {"with": self.wipe, "often": self.often, "cloth": self.cloth,
-                      "flash_min": self.flash}  # fmt: skip
+            facts |= {
+                "with": self.wipe,
+                "often": self.often,
+                "cloth": self.cloth,
+                "flash_min": self.flash,
+            }
         if not self.all_panels and state is not None:
             facts["panels"] = [state.panel.id]
         if self.note(noted.WIPE, facts):
@@ -331,14 +347,19 @@ class TileMode(Asks):
         if self.naming:
             now = f" Now {kind.write(self.named)} {kind.unit}." if self.named else ""
             return Shown(
-                f"{name} check", f"{meter}, {kind.label}: which value is printed on the"
-                f" {name.lower()}?{now}", [],
-            )  # fmt: skip
+                f"{name} check",
+                f"{meter}, {kind.label}: which value is printed on the {name.lower()}?{now}",
+                [],
+            )
         pieces = [
             Piece("V", "printed", f"{kind.write(self.named)} {kind.unit}", chosen=True),
-            Piece("C", "before it", "calibrated just now" if self.calibrated else "as it was",
-                  chosen=True),
-        ]  # fmt: skip
+            Piece(
+                "C",
+                "before it",
+                "calibrated just now" if self.calibrated else "as it was",
+                chosen=True,
+            ),
+        ]
         sentence = (
             f"{meter}, {kind.label}. Clean it without rubbing, let it take the panel's warmth, then"
             f" read it {LEAST} times."
@@ -370,8 +391,12 @@ class TileMode(Asks):
             keys.append(("D", "correct for drift", self.correct))
         if found is not None:
             keys.append(("X", "leave them out", self.leave_out))
-        return [*keys, ("V", "printed value", None), ("C", "calibrated", None),
-                ("Esc", "read on", self.view.leave_mode)]  # fmt: skip
+        return [
+            *keys,
+            ("V", "printed value", None),
+            ("C", "calibrated", None),
+            ("Esc", "read on", self.view.leave_mode),
+        ]
 
     def key(self, key: str) -> None:
         """Turn to a choice, or settle what drifted."""
@@ -423,9 +448,12 @@ class TileMode(Asks):
             return False
         meter = view.meter_name or NAMELESS
         facts: dict[str, object] = {
-            "meter": meter, "measurand": view.measurand, "named": self.named, "read": read,
+            "meter": meter,
+            "measurand": view.measurand,
+            "named": self.named,
+            "read": read,
             "calibrated": self.calibrated,
-        }  # fmt: skip
+        }
         if self.note(noted.TILE, facts):
             known = checks(view.session, view.meter_name, view.measurand)
             self.last, self.calibrated = known[-1] if known else None, False

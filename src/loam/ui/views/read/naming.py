@@ -28,9 +28,12 @@ class Naming:
     """
 
     def __init__(
-        self, session: Session, form: Form, ready: Callable[[], None],
+        self,
+        session: Session,
+        form: Form,
+        ready: Callable[[], None],
         complain: Callable[[str], None],
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.session, self.form = session, form
         self._ready, self._complain = ready, complain
         self._rest: list[Field] = []

@@ -191,8 +191,11 @@ class PhotoPage(QWidget):
     def keys(self) -> list[Key]:
         """Return the keys of the page."""
         if self.pages.currentWidget() is self.choice:
-            return [("Enter", "take this picture", self.choice.take),
-                    ("Backspace", "folder above", None), ("Esc", "back", self.escape)]  # fmt: skip
+            return [
+                ("Enter", "take this picture", self.choice.take),
+                ("Backspace", "folder above", None),
+                ("Esc", "back", self.escape),
+            ]
         keys: list[Key] = [
             ("B", "picture before", lambda: self.choose(BEFORE)),
             ("A", "picture after", lambda: self.choose(AFTER)),
@@ -202,11 +205,14 @@ class PhotoPage(QWidget):
         if len(self.photos) == 2:
             keys = [("Enter", "measure" if self.result is None else "keep", self.enter), *keys]
         return [
-            *keys, ("P", "paint", self.turn_paint), ("C", "cell", partial(self._turn_region, CELL)),
+            *keys,
+            ("P", "paint", self.turn_paint),
+            ("C", "cell", partial(self._turn_region, CELL)),
             ("S", "strip", partial(self._turn_region, STRIP)),
-            ("arrows", "move", None), ("Shift+arrows", "size", None),
+            ("arrows", "move", None),
+            ("Shift+arrows", "size", None),
             ("Esc", "read on", self.escape),
-        ]  # fmt: skip
+        ]
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -338,9 +344,14 @@ class PhotoPage(QWidget):
         if not found.refused and "defects" in trial.measurands:
             reading = reading_of(state, found, pair.after, self.owner.reader_name, day)
         act = KeepPhotographs(
-            trial.id, cell.id, facts_of(pair, found), self._small_picture(), reading,
-            self.owner.reader_name, day,
-        )  # fmt: skip
+            trial.id,
+            cell.id,
+            facts_of(pair, found),
+            self._small_picture(),
+            reading,
+            self.owner.reader_name,
+            day,
+        )
         if self.owner.act(act):
             kept = "Kept with the cell."
             if reading is None and not found.refused:
@@ -355,9 +366,11 @@ class PhotoPage(QWidget):
         painter = QPainter(sheet)
         for key, photo in self.photos.items():
             image = grey_image(photo.preview).scaled(
-                KEPT_PX, KEPT_PX, Qt.AspectRatioMode.KeepAspectRatio,
+                KEPT_PX,
+                KEPT_PX,
+                Qt.AspectRatioMode.KeepAspectRatio,
                 Qt.TransformationMode.SmoothTransformation,
-            )  # fmt: skip
+            )
             at = 0 if key == BEFORE else KEPT_PX + 10
             place = QRectF(at, 0, image.width(), image.height())
             painter.drawImage(place, image)

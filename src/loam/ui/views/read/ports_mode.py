@@ -32,22 +32,30 @@ class PortsMode(Asks):
     def shown(self) -> Shown:
         """Return what the board shows."""
         pieces = [
-            Piece(str(i), _called(path), "ask it" if self.chosen[path] else "leave it",
-                  chosen=self.chosen[path])
+            Piece(
+                str(i),
+                _called(path),
+                "ask it" if self.chosen[path] else "leave it",
+                chosen=self.chosen[path],
+            )
             for i, path in enumerate(self.ports, 1)
-        ]  # fmt: skip
+        ]
         pieces.append(Piece("Enter", "", "go on"))
         return Shown(
             "Meters on their ports",
             "Each port that is chosen is asked what stands there. Is one of them something else"
-            " than a meter? Its number leaves it alone.", pieces,
+            " than a meter? Its number leaves it alone.",
+            pieces,
             "It is remembered; Ctrl+L asks again once meters answer.",
-        )  # fmt: skip
+        )
 
     def keys(self) -> list[Key]:
         """Return the keys of the board."""
-        return [("Enter", "go on", None), (f"1–{len(self.ports)}", "ask it or not", None),
-                ("Esc", "open none", self.view.leave_mode)]  # fmt: skip
+        return [
+            ("Enter", "go on", None),
+            (f"1–{len(self.ports)}", "ask it or not", None),
+            ("Esc", "open none", self.view.leave_mode),
+        ]
 
     def key(self, key: str) -> None:
         """Turn a port, or open what is chosen."""

@@ -177,8 +177,9 @@ class StoryPage(QWidget):
         """Return the keys of the page."""
         return [
             ("D", "hide each reading" if self.lines else "each reading, with its line", self.turn),
-            ("↑ ↓", "along the strip", None), ("Esc H", "read on", self.owner.leave_page),
-        ]  # fmt: skip
+            ("↑ ↓", "along the strip", None),
+            ("Esc H", "read on", self.owner.leave_page),
+        ]
 
     def turn(self) -> None:
         """Show each reading by itself, or not."""

@@ -404,10 +404,20 @@ class ReadView(View):
     def blank(self, state: EntryState) -> Reading:
         """Return a reading of this cell with all but its value."""
         return Reading(
-            0, state.cell.id, self.measurand, 0.0, self.phase, state.next_ordinal, state.stage,
-            self._scale(state), self.operator.text(), self.session.workshop.now()[:10],
-            reader=self.reader_name, meter=self.meter_name, about=self._about(state, spot=False),
-        )  # fmt: skip
+            0,
+            state.cell.id,
+            self.measurand,
+            0.0,
+            self.phase,
+            state.next_ordinal,
+            state.stage,
+            self._scale(state),
+            self.operator.text(),
+            self.session.workshop.now()[:10],
+            reader=self.reader_name,
+            meter=self.meter_name,
+            about=self._about(state, spot=False),
+        )
 
     def _about(self, state: EntryState, raw: RawLine | None = None, *, spot: bool = True) -> str:
         lights = look.lights_out

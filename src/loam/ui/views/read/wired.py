@@ -114,9 +114,11 @@ class Wired:
         places = [simulated_ports()] if self.places is None else list(self.places)
         self.view.shell.say("Looking for meters …")
         self.view.shell.jobs.start(
-            "ports", lambda: _ports(places), lambda found: self._named(found, again=again),
+            "ports",
+            lambda: _ports(places),
+            lambda found: self._named(found, again=again),
             self._failed,
-        )  # fmt: skip
+        )
 
     def _named(self, found: list[str], *, again: bool) -> None:
         """Ask which ports may be opened, or open those that were chosen before."""
@@ -209,9 +211,11 @@ class Wired:
             self.reading = True
             self.view.complain("Reading the tile …")
             self.view.shell.jobs.start(
-                "meter", lambda: meter.tile("T1", named),
-                lambda off: self._tile_came(named + off), self._lost(meter),
-            )  # fmt: skip
+                "meter",
+                lambda: meter.tile("T1", named),
+                lambda off: self._tile_came(named + off),
+                self._lost(meter),
+            )
         return True
 
     def _tile_came(self, value: float) -> None:

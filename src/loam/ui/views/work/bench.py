@@ -89,8 +89,13 @@ class Bench:
             owed = now_s - self.counted_at if pacer.running else self.owed_s
             start = pacer.track.pass_start(self.passes + 1) if self.passes else 0.0
             spent = start + owed
-        return {"cell": state.cell.id, "stage": state.stage, "passes": self.passes,
-                "spent_s": round(spent, 2), "counting": self.counting}  # fmt: skip
+        return {
+            "cell": state.cell.id,
+            "stage": state.stage,
+            "passes": self.passes,
+            "spent_s": round(spent, 2),
+            "counting": self.counting,
+        }
 
     def take_up(self, kept: object) -> bool:
         """Stand where the pad was left when Loam ended, if that is the stage at hand."""

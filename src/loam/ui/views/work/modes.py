@@ -20,9 +20,12 @@ from loam.ui.views.work.desk import Desk
 from loam.ui.widgets.big import Piece, Shown
 
 CARES: tuple[tuple[str, str], ...] = (
-    ("", "as it is"), (BLOWN, "blown out"), (BRUSHED, "brushed"), (WASHED, "washed"),
+    ("", "as it is"),
+    (BLOWN, "blown out"),
+    (BRUSHED, "brushed"),
+    (WASHED, "washed"),
     (RETIRE, "failed: put away for good"),
-)  # fmt: skip
+)
 
 
 ALL_KEY = "Ctrl+Enter"
@@ -76,8 +79,11 @@ class Gates:
     def keys(self) -> list[Key]:
         """Return the keys of the board."""
         if self.skips:
-            return [(f"1–{len(REASONS)}", "why", None), ("0", "in words", self.zero),
-                    ("Esc", "not left out", self.leave)]  # fmt: skip
+            return [
+                (f"1–{len(REASONS)}", "why", None),
+                ("0", "in words", self.zero),
+                ("Esc", "not left out", self.leave),
+            ]
         return [
             ("Enter", "read them" if self.found.gate.key == BASELINE else "done", self.press),
             *([(ALL_KEY, "on all panels", self.all)] if len(self.found.alike) > 1 else []),
@@ -237,14 +243,20 @@ class Grit:
         head = f"Are the {before} marks gone?" if before else "Are the former marks gone?"
         pieces = [Piece("Space", "", "gone: on"), Piece("9", "", "not yet: one more set")]
         return Shown(
-            head, "Wipe, and look along the light from two sides.", pieces,
-            "Sanding dust: wear eye and breathing protection; follow local rules.", care=True,
-        )  # fmt: skip
+            head,
+            "Wipe, and look along the light from two sides.",
+            pieces,
+            "Sanding dust: wear eye and breathing protection; follow local rules.",
+            care=True,
+        )
 
     def keys(self) -> list[Key]:
         """Return the keys of the board."""
-        return [("Space", "gone", self.press), ("9", "one more set", lambda: self.digit(9)),
-                ("1–8", "mark", None)]  # fmt: skip
+        return [
+            ("Space", "gone", self.press),
+            ("9", "one more set", lambda: self.digit(9)),
+            ("1–8", "mark", None),
+        ]
 
     def press(self) -> None:
         """The former marks are gone: the stage is worked."""
@@ -350,9 +362,16 @@ class Loss:
             return False
         for cell in found:
             view.act(
-                NoteWork(trial.id, cell, 1, work.MARK, {"mark": work.LOST}, view.worker,
-                         view.runner.day())
-            )  # fmt: skip
+                NoteWork(
+                    trial.id,
+                    cell,
+                    1,
+                    work.MARK,
+                    {"mark": work.LOST},
+                    view.worker,
+                    view.runner.day(),
+                )
+            )
         return bool(found)
 
     def _keep_most(self, most: object) -> bool:
@@ -392,8 +411,13 @@ class Loss:
             view.show_board()
             return
         laid = found.laid
-        act = LayOut(trial.id, list(laid.placements), "lay out what is left",
-                     rules=laid.rules, after_rules=laid.after)  # fmt: skip
+        act = LayOut(
+            trial.id,
+            list(laid.placements),
+            "lay out what is left",
+            rules=laid.rules,
+            after_rules=laid.after,
+        )
         begun = [i for i in self._panel if i in done_cells(view.session)]
         if view.act(act):
             self._give_up(begun)

@@ -140,9 +140,11 @@ class Runner(QObject):
         bench.passes = number
         spread = pacer.track.spread_s if number == 1 else 0.0
         facts: dict[str, object] = {
-            "seconds": round(seconds, 3), "machine": state.now.machine,
-            "number": number + bench.extra, "paint_s": round(max(seconds - spread, 0.0), 3),
-        }  # fmt: skip
+            "seconds": round(seconds, 3),
+            "machine": state.now.machine,
+            "number": number + bench.extra,
+            "paint_s": round(max(seconds - spread, 0.0), 3),
+        }
         if timed:
             facts["timed"] = True
         if not self.note(bench, work.PASS, facts):
@@ -174,9 +176,13 @@ class Runner(QObject):
             self.happen(pad, SET_WORKED)
             pad = self.single(pad) or pad
         bench.between = Between(
-            state.panel.name, state.cell.id, state.cell.code, state.stage,
-            len(state.combination.stages), pad,
-        )  # fmt: skip
+            state.panel.name,
+            state.cell.id,
+            state.cell.code,
+            state.stage,
+            len(state.combination.stages),
+            pad,
+        )
         self._run_timer()
         self.finished.emit(bench)
 

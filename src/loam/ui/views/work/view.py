@@ -111,8 +111,11 @@ class WorkView(View):
     def keys(self) -> list[Key]:
         if self.mode is not None:
             who = self.worker or "who works"
-            return [*self.mode.keys(), ("P", who, self.hands.turn),
-                    ("S", "other bench", self.turn_bench)]  # fmt: skip
+            return [
+                *self.mode.keys(),
+                ("P", who, self.hands.turn),
+                ("S", "other bench", self.turn_bench),
+            ]
         if self.state is None:
             return []
         act = "count a pass" if self.bench.counting else "start, go on"

@@ -78,9 +78,10 @@ class PooledPage(Aside):
         session, source = self.owner.session, source_of(self.owner.measurand)
         called = {i: name for name, i in named_trials(session.workshop.connection).items()}
         names = [
-            called[t.id] for t in session.trials()
+            called[t.id]
+            for t in session.trials()
             if t.id != session.trial_id and source in t.measurands and not crossed(t)
-        ]  # fmt: skip
+        ]
         return ["", DAYS, *names]
 
     def ask(self) -> Work | str:
@@ -116,11 +117,13 @@ class PooledPage(Aside):
             self.small.setText(unbroken(f"{told} {found.small}".strip()))
         elif found is not None:
             self.lead.setText(unbroken(found.lead))
-            self.small.setText(unbroken(
-                f"Hollow: {found.first}; full: {found.second}; tape: surely otherwise. The"
-                " difference of the means of cells, with its 90 % interval: other panels, another"
-                " day and whoever worked are in it."
-            ))  # fmt: skip
+            self.small.setText(
+                unbroken(
+                    f"Hollow: {found.first}; full: {found.second}; tape: surely otherwise. The"
+                    " difference of the means of cells, with its 90 % interval: other panels,"
+                    " another day and whoever worked are in it."
+                )
+            )
 
     @property
     def _low(self) -> bool:
@@ -154,11 +157,14 @@ class PooledPage(Aside):
             return []
         places = draw_ranking(painter, area, found.ranking, found.combinations)
         return [
-            Spot(QRectF(*box), f"{place.strip.hardness}:{code}",
-                 f"{code}: {found.where.get(code, '')}")
+            Spot(
+                QRectF(*box),
+                f"{place.strip.hardness}:{code}",
+                f"{code}: {found.where.get(code, '')}",
+            )
             for place in places.strips
             for code, box in place.swatches.items()
-        ]  # fmt: skip
+        ]
 
     def keys(self) -> list[Key]:
         """Return the keys of the page: what this trial can be held against."""

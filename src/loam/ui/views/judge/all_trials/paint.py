@@ -40,8 +40,9 @@ def draw_compared(painter: QPainter, area: QRectF, found: ComparedPicture) -> li
         painter.drawText(name, LEFT, f"{h.combination} {h.hardness}")
         a, b = axis.x(h.first), axis.x(h.second)
         if sure:
-            paint_tape(painter, QRectF(min(a, b), y - 5, max(abs(b - a), 2.0), 10), seed=i + 3,
-                       depth=3)  # fmt: skip
+            paint_tape(
+                painter, QRectF(min(a, b), y - 5, max(abs(b - a), 2.0), 10), seed=i + 3, depth=3
+            )
         painter.setPen(QPen(look.on_panel if sure else look.quiet_on_panel, 1.6))
         painter.drawLine(QPointF(a, y), QPointF(b, y))
         painter.setBrush(look.panel)
@@ -52,11 +53,17 @@ def draw_compared(painter: QPainter, area: QRectF, found: ComparedPicture) -> li
         painter.setFont(look.words(13, bold=sure))
         painter.setPen(look.on_panel if sure else look.quiet_on_panel)
         told = f"{_amount(found, h)}, {_SAID.get(h.verdict, h.verdict)}"
-        painter.drawText(QRectF(right + 16, y - each / 2, area.right() - right - 20, each), LEFT,
-                         told)  # fmt: skip
+        painter.drawText(
+            QRectF(right + 16, y - each / 2, area.right() - right - 20, each), LEFT, told
+        )
         words = f"{h.combination} on {h.hardness}: {told}"
-        spots.append(Spot(QRectF(area.left(), y - each / 2, area.width(), each),
-                          f"{h.hardness}:{h.combination}", words))  # fmt: skip
+        spots.append(
+            Spot(
+                QRectF(area.left(), y - each / 2, area.width(), each),
+                f"{h.hardness}:{h.combination}",
+                words,
+            )
+        )
     return spots
 
 

@@ -148,9 +148,11 @@ class DoubtsPage(QWidget):
             return doubts_of(path, trial_id, seed, tell, load), noticed(path, trial_id)
 
         jobs.start_aside(
-            "doubts", look, lambda found: self._came(trial_id, *found),
+            "doubts",
+            look,
+            lambda found: self._came(trial_id, *found),
             lambda error: self._failed(trial_id, error),
-        )  # fmt: skip
+        )
 
     def _came(self, trial_id: int, found: list[DoubtSaid], seen: tuple[str, ...]) -> None:
         if trial_id == self.owner.session.trial_id:
@@ -255,8 +257,11 @@ class DoubtsPage(QWidget):
         """Return the keys of the page."""
         some: list[Key] = []
         if self.found:
-            some = [("1–9", "leave it out, or let it count", None), ("↑ ↓", "its cells", None),
-                    ("Enter", "readings behind it", self.open_chosen)]  # fmt: skip
+            some = [
+                ("1–9", "leave it out, or let it count", None),
+                ("↑ ↓", "its cells", None),
+                ("Enter", "readings behind it", self.open_chosen),
+            ]
         return [*some, ("Esc D", "ranking", self.owner.to_ranking)]
 
     def turn(self, number: int) -> None:
@@ -330,9 +335,13 @@ class DoubtsPage(QWidget):
             return None
         said = self.found[self.at]
         return Picture(
-            f"{trial.name}, doubts", trial.question or trial.name,
-            f"{said.sentence}\n{said.effect}", 1000.0, 420.0, self.panels.paint,
-        )  # fmt: skip
+            f"{trial.name}, doubts",
+            trial.question or trial.name,
+            f"{said.sentence}\n{said.effect}",
+            1000.0,
+            420.0,
+            self.panels.paint,
+        )
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

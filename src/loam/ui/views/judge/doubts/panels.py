@@ -35,9 +35,11 @@ class DoubtPanels(QWidget):
         return QSize(900, 300)
 
     def show_cells(
-        self, pictures: Sequence[PanelPicture], cells: frozenset[int],
+        self,
+        pictures: Sequence[PanelPicture],
+        cells: frozenset[int],
         left: Mapping[int, float] | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Show the panels, those with doubted cells first, and frame these.
 
         ``left`` is what the model leaves over in each cell: a disc where it is better than its

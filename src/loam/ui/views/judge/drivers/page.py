@@ -47,14 +47,14 @@ class DriversPage(Aside):
         for own in found.classes:
             for care in own.cares:
                 on.setdefault(care, []).append(own.hardness)
-        cares = "".join(
-            f" {listed(where).capitalize()}: {care}." for care, where in on.items()
-        )  # fmt: skip
-        self.small.setText(unbroken(
-            "Bars: what the usual combination with that level reads, 90 %. Letters: who has it."
-            " Tape: the part's share of the differences. Noise: the part need not exist for"
-            f" what was read.{more}{cares}"
-        ))  # fmt: skip
+        cares = "".join(f" {listed(where).capitalize()}: {care}." for care, where in on.items())
+        self.small.setText(
+            unbroken(
+                "Bars: what the usual combination with that level reads, 90 %. Letters: who has it."
+                " Tape: the part's share of the differences. Noise: the part need not exist for"
+                f" what was read.{more}{cares}"
+            )
+        )
 
     def sources(self) -> Sources:
         """Parts, levels and what was not tried."""
@@ -82,9 +82,13 @@ class DriversPage(Aside):
         own, u = offers[number - 1]
         lead = next(c for c in session.combinations() if c.code == own.leader[0])
         act = plan_untried(
-            trial, replace(u.combination, code=code), lead.id, own.hardness, session.panels(),
+            trial,
+            replace(u.combination, code=code),
+            lead.id,
+            own.hardness,
+            session.panels(),
             session.cells(),
-        )  # fmt: skip
+        )
         if self.owner.act(act):
             names = {p.id: p.name for p in session.panels()}
             where = names.get(act.wanted[0][0], "a new panel")

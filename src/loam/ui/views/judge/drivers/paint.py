@@ -52,18 +52,25 @@ def _rows(own: DriversOf) -> float:
 def _window(found: DriversPicture) -> tuple[float, float]:
     """Return the places on the scale that are shown."""
     places = [
-        v for own in found.classes for lever in own.levers for level in lever.levels
+        v
+        for own in found.classes
+        for lever in own.levers
+        for level in lever.levels
         for v in (level.low, level.high, level.place if level.alone is None else level.alone)
-    ]  # fmt: skip
+    ]
     places += [v for own in found.classes for u in own.untried for v in (u.low, u.high)]
     places += [own.leader[1] for own in found.classes]
     return around(places, 0.04) if places else (0.0, 1.0)
 
 
 def _panel(
-    painter: QPainter, box: QRectF, own: DriversOf, found: DriversPicture, each: float,
+    painter: QPainter,
+    box: QRectF,
+    own: DriversOf,
+    found: DriversPicture,
+    each: float,
     window: tuple[float, float],
-) -> list[Spot]:  # fmt: skip
+) -> list[Spot]:
     kind, scale = kind_of(found.judgement.measurand), found.judgement.scale
     painter.setFont(look.words(17, bold=True))
     painter.setPen(look.ink)
@@ -87,8 +94,9 @@ def _panel(
     big, small = _sizes(each)
     for seed, lever in enumerate(own.levers):
         row = QRectF(names, y, split - names - 8, each)
-        spots.append(Spot(row, f"{own.hardness}:{seed}",
-                          f"{lever.label}, of the difference: {lever.amount}"))  # fmt: skip
+        spots.append(
+            Spot(row, f"{own.hardness}:{seed}", f"{lever.label}, of the difference: {lever.amount}")
+        )
         long = lever.share * (split - names - 8)
         bar = QRectF(names, y + 0.86 * each, max(long, 2.0), max(0.16 * each, 3.0))
         paint_tape(painter, bar, seed=seed + 2, depth=2)
@@ -134,9 +142,13 @@ def _untried(
         painter.setFont(look.words(small))
         line = QRectF(row.left() + 12, y, row.width() - 16, each)
         fitted(painter, line, u.short, percent(u.p_ahead))
-        spots.append(Spot(QRectF(row.left(), y, axis.right - row.left(), each),
-                          f"{own.hardness}:+{number}",
-                          own.told(u, found.judgement)))  # fmt: skip
+        spots.append(
+            Spot(
+                QRectF(row.left(), y, axis.right - row.left(), each),
+                f"{own.hardness}:+{number}",
+                own.told(u, found.judgement),
+            )
+        )
         y += each
     x = axis.x(own.leader[1])
     painter.setPen(QPen(look.edge, 1.6, Qt.PenStyle.DashLine))

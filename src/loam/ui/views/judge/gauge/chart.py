@@ -62,10 +62,11 @@ class GaugeChart(QWidget):
         painter.setPen(look.quiet)
         painter.setFont(look.words(13))
         painter.drawText(
-            QRectF(0, y + look.px(18), self.width(), look.px(20)), LEFT,
+            QRectF(0, y + look.px(18), self.width(), look.px(20)),
+            LEFT,
             f"{found.kind.label}, {found.kind.unit} from the mean of each spot · pale: within this"
             " one reader repeats, 95 of 100 times · tape: the reader's own mean",
-        )  # fmt: skip
+        )
 
     def _panel(
         self, painter: QPainter, box: QRectF, reader: str, axis: Axis, half: float, marks: Marks

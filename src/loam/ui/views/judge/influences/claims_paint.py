@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPen
@@ -74,8 +75,7 @@ def draw_claims(painter: QPainter, area: QRectF, claims: Claims) -> list[Spot]:
         fitted(painter, QRectF(box.left() + _PAD, box.top() + 2, wide - 2 * _PAD, line), head)
         painter.setFont(look.words(12))
         painter.setPen(look.quiet_on_panel)
-        fitted(painter, QRectF(box.left() + _PAD, box.bottom() - line, wide - 2 * _PAD, line),
-                foot)  # fmt: skip
+        fitted(painter, QRectF(box.left() + _PAD, box.bottom() - line, wide - 2 * _PAD, line), foot)
         inside = box.adjusted(_PAD, line + 6, -_PAD, -line - 2)
         spots += tile(painter, inside)
     return spots
@@ -85,17 +85,31 @@ def _tiles(claims: Claims) -> list[tuple[str, str, Tile]]:
     """Return head, foot and painter of each picture."""
     tiles: list[tuple[str, str, Tile]] = []
     if claims.grits:
-        tiles.append(("grit claims", f"{CLEARED:g} % of the marks gone (assumed)",
-                      lambda p, box: _grits(p, box, claims)))  # fmt: skip
+        tiles.append(
+            (
+                "grit claims",
+                f"{CLEARED:g} % of the marks gone (assumed)",
+                lambda p, box: _grits(p, box, claims),
+            )
+        )
     for scale in claims.scales:
         against = kind_of(scale.measurand).label
-        tiles.append((f"{scale.what}, {scale.scale}", f"by {against}; 90 % intervals",
-                      lambda p, box, s=scale: _places(p, box, s)))  # type: ignore[misc]  # fmt: skip
+        tiles.append(
+            (
+                f"{scale.what}, {scale.scale}",
+                f"by {against}; 90 % intervals",
+                partial(_places, scale=scale),
+            )
+        )
     if claims.masked:
         unit = f", {claims.kind.unit}" if claims.kind.unit else ""
-        tiles.append(("masking by product",
-                      f"{claims.kind.label} that falls back at the wipe{unit}",
-                      lambda p, box: _masked(p, box, claims)))  # fmt: skip
+        tiles.append(
+            (
+                "masking by product",
+                f"{claims.kind.label} that falls back at the wipe{unit}",
+                lambda p, box: _masked(p, box, claims),
+            )
+        )
     return tiles
 
 
@@ -119,14 +133,18 @@ def _grits(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
     draw_figures(painter, axis, marks, bottom, bottom + foot)
     spots = []
     for g, y in zip(shown, middles, strict=True):
-        _name(painter, QRectF(box.left(), y - each / 2, left - box.left() - 8, each),
-              f"{g.compound} P{g.grit:g}")  # fmt: skip
+        _name(
+            painter,
+            QRectF(box.left(), y - each / 2, left - box.left() - 8, each),
+            f"{g.compound} P{g.grit:g}",
+        )
         draw_whisker(painter, axis, y, (g.low, g.hits / g.cells, g.high))
         painter.setFont(look.figures(11))
         painter.setPen(look.quiet_on_panel)
         painter.drawText(QRectF(right, y - each / 2, told, each), RIGHT, f"{g.hits} of {g.cells}")
-        spots.append(Spot(QRectF(box.left(), y - each / 2, box.width(), each), grit_key(g),
-                          g.words()))  # fmt: skip
+        spots.append(
+            Spot(QRectF(box.left(), y - each / 2, box.width(), each), grit_key(g), g.words())
+        )
     return spots
 
 
@@ -160,8 +178,13 @@ def _masked(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
                 depth=2,
             )
         draw_whisker(painter, axis, y, (m.low, m.masked, m.high))
-        spots.append(Spot(QRectF(box.left(), y - each / 2, box.width(), each), masked_key(m),
-                          f"{m.group}: {span(m, claims.kind)}"))  # fmt: skip
+        spots.append(
+            Spot(
+                QRectF(box.left(), y - each / 2, box.width(), each),
+                masked_key(m),
+                f"{m.group}: {span(m, claims.kind)}",
+            )
+        )
     return spots
 
 
@@ -212,8 +235,13 @@ def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Spot]:
             paint_tape(painter, QRectF(x - wide / 2, bottom, wide, foot), seed=4, depth=2)
             painter.setPen(look.on_tape)
         painter.drawText(verdict, MIDDLE, said[own.verdict])
-        spots.append(Spot(QRectF(x - step / 2, box.top(), step, bottom + foot - box.top()),
-                          scale_key(scale, own), scale.words(own)))  # fmt: skip
+        spots.append(
+            Spot(
+                QRectF(x - step / 2, box.top(), step, bottom + foot - box.top()),
+                scale_key(scale, own),
+                scale.words(own),
+            )
+        )
     for there, low, high in marks:
         painter.setPen(QPen(look.on_panel, 1.6))
         painter.drawLine(QPointF(there.x(), low), QPointF(there.x(), high))

@@ -37,12 +37,14 @@ class CarriedPage(Aside):
             " Makers' scales: from the place by the maker to the place as measured; level lines"
             " follow the maker."
         )
-        self.small.setText(unbroken(
-            "Each strand: from the least to the largest that was met, beside the combination,"
-            " with its 90 % interval; between the dashed lines it does not matter. With tape:"
-            " sure at 99 %, since several are looked at. D weighs all"
-            f" measurands together, and can see what one alone cannot.{scales * drawn}"
-        ))  # fmt: skip
+        self.small.setText(
+            unbroken(
+                "Each strand: from the least to the largest that was met, beside the combination,"
+                " with its 90 % interval; between the dashed lines it does not matter. With tape:"
+                " sure at 99 %, since several are looked at. D weighs all"
+                f" measurands together, and can see what one alone cannot.{scales * drawn}"
+            )
+        )
 
     def sources(self) -> Sources:
         """The strands."""

@@ -53,8 +53,9 @@ def _heights(painter: QPainter, lines: list[tuple[str, str]], width: float) -> l
     painter.setFont(look.words(14))
     room = QRectF(0, 0, width - look.px(160), 10_000)
     least = float(look.px(19))
-    return [max(painter.boundingRect(room, WRAPPED, words).height(), least) + 1
-            for _, words in lines]  # fmt: skip
+    return [
+        max(painter.boundingRect(room, WRAPPED, words).height(), least) + 1 for _, words in lines
+    ]
 
 
 def _strands(
@@ -66,8 +67,12 @@ def _strands(
     axis = Axis(split, right, -reach, reach)
     x, middle = axis.x, axis.x(0.0)
     foot = panel.bottom() - look.px(24)
-    band = QRectF(x(-abs(found.matters)), panel.top(), 2 * (x(abs(found.matters)) - middle),
-                  foot - panel.top())  # fmt: skip
+    band = QRectF(
+        x(-abs(found.matters)),
+        panel.top(),
+        2 * (x(abs(found.matters)) - middle),
+        foot - panel.top(),
+    )
     painter.fillRect(band, look.panel_cell)
     painter.setPen(QPen(look.edge, 1.2, Qt.PenStyle.DashLine))
     for end in (band.left(), band.right()):
@@ -75,8 +80,11 @@ def _strands(
     marks = even(axis, 8, lambda at, step: signed(at, 1 if step < 1 else 0))
     draw_figures(painter, axis, marks, foot, panel.bottom())
     painter.setFont(look.words(12))
-    painter.drawText(QRectF(panel.left() + 10, foot, split, panel.bottom() - foot), LEFT,
-                     f"{found.kind.label}, {found.kind.unit}")  # fmt: skip
+    painter.drawText(
+        QRectF(panel.left() + 10, foot, split, panel.bottom() - foot),
+        LEFT,
+        f"{found.kind.label}, {found.kind.unit}",
+    )
     spots = []
     for i, s in enumerate(own):
         y = panel.top() + (i + 0.5) * each
@@ -86,16 +94,18 @@ def _strands(
         painter.drawText(QRectF(panel.left() + 10, y - each / 2, split, each), LEFT, s.label)
         if sure:
             start, end = sorted((x(0.0), x(s.middle)))
-            paint_tape(painter, QRectF(start, y - 5, max(end - start, 2.0), 10), seed=i + 2,
-                       depth=3)  # fmt: skip
+            paint_tape(
+                painter, QRectF(start, y - 5, max(end - start, 2.0), 10), seed=i + 2, depth=3
+            )
         painter.setPen(QPen(look.on_panel if sure else look.quiet_on_panel, 1.6))
         painter.drawLine(QPointF(x(s.low), y), QPointF(x(s.high), y))
         painter.drawLine(QPointF(x(s.middle), y - 6), QPointF(x(s.middle), y + 6))
         painter.setFont(look.figures(12))
         digits = max(found.kind.decimals, 1)
         told = f"{signed(s.middle, digits)} ({fixed(s.low, digits)} to {fixed(s.high, digits)})"
-        painter.drawText(QRectF(right + 14, y - each / 2, panel.right() - right - 18, each), LEFT,
-                         told)  # fmt: skip
+        painter.drawText(
+            QRectF(right + 14, y - each / 2, panel.right() - right - 18, each), LEFT, told
+        )
         spots.append(
             Spot(QRectF(panel.left(), y - each / 2, panel.width(), each), s.label, s.words)
         )

@@ -48,13 +48,15 @@ class NextPage(Aside):
             best = max(range(len(tiles)), key=lambda i: tiles[i][1].advice.per_minute)
             self.chosen = best + 1
         self.lead.setText(unbroken(" ".join(found.said())))
-        self.small.setText(unbroken(
-            "Chosen is what saves most per minute: by how much less taking the leader will lose"
-            " on average. Settled: a verdict falls between the two; hatched: as good, for what"
-            " matters. Places and order are drawn by lot. Minutes: passes as planned,"
-            f" {PANEL_MIN:g} for a new panel (assumed). Cells that are added after a look must"
-            " make a difference ten times as likely as none before it counts as ahead."
-        ))  # fmt: skip
+        self.small.setText(
+            unbroken(
+                "Chosen is what saves most per minute: by how much less taking the leader will lose"
+                " on average. Settled: a verdict falls between the two; hatched: as good, for what"
+                " matters. Places and order are drawn by lot. Minutes: passes as planned,"
+                f" {PANEL_MIN:g} for a new panel (assumed). Cells that are added after a look must"
+                " make a difference ten times as likely as none before it counts as ahead."
+            )
+        )
 
     def sources(self) -> Sources:
         """Each advice: the two combinations that it would settle."""
@@ -77,8 +79,11 @@ class NextPage(Aside):
         """Choose, and plan."""
         if self.found is None or not self.found.tiles:
             return []
-        return [("arrows", "choose", None), ("Enter", f"plan {self.chosen}", self.plan),
-                ("F", "readings behind it", self.open_chosen)]  # fmt: skip
+        return [
+            ("arrows", "choose", None),
+            ("Enter", f"plan {self.chosen}", self.plan),
+            ("F", "readings behind it", self.open_chosen),
+        ]
 
     def choose(self, number: int) -> None:
         """Choose one."""

@@ -40,8 +40,9 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
         painter.drawText(head, LEFT, f"{own.ground.capitalize()}: {pair}?")
         for k, tile in enumerate(own.tiles):
             number += 1
-            box = QRectF(area.left() + k * (wide + gap), head.bottom(), wide,
-                         high - head.height() - 12)  # fmt: skip
+            box = QRectF(
+                area.left() + k * (wide + gap), head.bottom(), wide, high - head.height() - 12
+            )
             _tile(painter, box, tile, number, chosen=number == chosen, told=told)
             spots.append(Spot(box, str(number), f"{tile.name}: {tile.words}"))
     return spots
@@ -97,13 +98,17 @@ def _tile(
     lines = math.ceil(len(shown) / columns)
     wide, high = room.width() / columns, room.height() / lines
     for i, (name, taping, what) in enumerate(shown):
-        own = QRectF(room.left() + i % columns * wide, room.top() + i // columns * high, wide - 8,
-                     high - 4)  # fmt: skip
+        own = QRectF(
+            room.left() + i % columns * wide, room.top() + i // columns * high, wide - 8, high - 4
+        )
         _panel(painter, own, "" if tight else name, taping, what)
     if len(tile.panels) > MOST_PANELS:
         painter.setPen(look.quiet)
-        painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom,
-                         f"and {len(tile.panels) - MOST_PANELS} more")  # fmt: skip
+        painter.drawText(
+            room,
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom,
+            f"and {len(tile.panels) - MOST_PANELS} more",
+        )
 
 
 def _time(minutes: float) -> str:
@@ -141,8 +146,12 @@ def _panel(
     step = 7 if (rows * across) % 7 else 5  # spread the cells: where each goes is drawn by lot
     for i in range(rows * across):
         at = i * step % (rows * across)
-        own = QRectF(room.left() + at % across * wide + 1, room.top() + at // across * high + 1,
-                     wide - 2, high - 2)  # fmt: skip
+        own = QRectF(
+            room.left() + at % across * wide + 1,
+            room.top() + at // across * high + 1,
+            wide - 2,
+            high - 2,
+        )
         if i < len(what):
             paint_tape(painter, own, seed=i + 3, torn="", depth=1)
             painter.setPen(look.on_tape)

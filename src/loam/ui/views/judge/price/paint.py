@@ -120,8 +120,10 @@ class _Section:
         ink = look.strong if self.found.of == CLEAR else look.edge
         self.p.setPen(QPen(ink, 2, Qt.PenStyle.DashLine))
         for a, b in itertools.pairwise(front):
-            self.p.drawLine(QPointF(self.x(a.gain[0]), self.y(a.cost[0])),
-                            QPointF(self.x(b.gain[0]), self.y(b.cost[0])))  # fmt: skip
+            self.p.drawLine(
+                QPointF(self.x(a.gain[0]), self.y(a.cost[0])),
+                QPointF(self.x(b.gain[0]), self.y(b.cost[0])),
+            )
 
     def _places(self) -> dict[str, float]:
         """Where each letter stands above the surface; near ones on several heights."""
@@ -163,8 +165,9 @@ class _Section:
             wide = look.width(q.name[:4], 17, bold=True, figures=True) / 2 + 3
             p.setPen(QPen(look.quiet_on_panel, 1.6))
             middle = name.center()
-            p.drawLine(QPointF(middle.x() - wide, middle.y()), QPointF(middle.x() + wide,
-                                                                       middle.y()))  # fmt: skip
+            p.drawLine(
+                QPointF(middle.x() - wide, middle.y()), QPointF(middle.x() + wide, middle.y())
+            )
         gain = self.found.kind.write(self.found.measured(q.gain[0]))
         told = f"{q.name}: {gain} {self.found.kind.unit} for {self.found.cost_words(q.cost[0])}"
         told += f", {sets_words(self.own, q)}" if sets_words(self.own, q) else ""

@@ -62,8 +62,9 @@ class PriorityChart(QWidget):
             painter.drawText(head, MIDDLE, found.ground(hardness).capitalize())
             self._triangle(painter, own, left + (wide - side) / 2, spare + above, side)
 
-    def _place(self, weights: tuple[float, float, float], left: float, top: float,
-               side: float) -> QPointF:  # fmt: skip
+    def _place(
+        self, weights: tuple[float, float, float], left: float, top: float, side: float
+    ) -> QPointF:
         """Finish above, removal lower left, clear kept lower right."""
         finish, _, clear = weights
         return QPointF(left + side * (clear + finish / 2), top + side * _HIGH * (1.0 - finish))

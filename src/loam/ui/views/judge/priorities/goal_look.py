@@ -50,8 +50,7 @@ class GoalLook(Drawn):
             for s in strip.swatches
         }
         return [
-            Spot(QRectF(*box), f"{place.strip.hardness}:{code}",
-                 told[place.strip.hardness, code])
+            Spot(QRectF(*box), f"{place.strip.hardness}:{code}", told[place.strip.hardness, code])
             for place in places.strips
             for code, box in place.swatches.items()
-        ]  # fmt: skip
+        ]

@@ -65,9 +65,11 @@ class LimitsLook(Drawn):
     def hands(self) -> list[Key]:
         """Return the keys of the limits."""
         return [
-            ("↑ ↓", "which", None), ("← →", "what is worth nothing", None),
-            ("Shift + ← →", "what is worth all", None), ("0", "as it was", self.reset),
-        ]  # fmt: skip
+            ("↑ ↓", "which", None),
+            ("← →", "what is worth nothing", None),
+            ("Shift + ← →", "what is worth all", None),
+            ("0", "as it was", self.reset),
+        ]
 
     def hand(self, event: QKeyEvent) -> None:
         """Choose a criterion, or move an end of its tape."""

@@ -48,9 +48,11 @@ from loam.ui.widgets.fields import Chips, unbroken, words
 from loam.ui.widgets.scroll_stack import Stack
 
 _MOVES = {
-    int(Qt.Key.Key_Up): (1, -0.5, -0.5), int(Qt.Key.Key_Down): (-1, 0.5, 0.5),
-    int(Qt.Key.Key_Left): (0, 1, -1), int(Qt.Key.Key_Right): (0, -1, 1),
-}  # fmt: skip
+    int(Qt.Key.Key_Up): (1, -0.5, -0.5),
+    int(Qt.Key.Key_Down): (-1, 0.5, 0.5),
+    int(Qt.Key.Key_Left): (0, 1, -1),
+    int(Qt.Key.Key_Right): (0, -1, 1),
+}
 
 
 class Owner(Protocol):
@@ -141,12 +143,14 @@ class PrioritiesPage(QWidget):
             return {}
         every = {
             f"{h}:{name}": of_goal(found, h, name, self.weights, self.owner.rankings)
-            for h, own in found.maps.items() for name in own.names
-        }  # fmt: skip
+            for h, own in found.maps.items()
+            for name in own.names
+        }
         first = next(iter(found.maps.values()))
         at = first.nearest(self.weights)
-        won = [every[f"{h}:{own.names[int(own.chance[at].argmax())]}"]
-               for h, own in found.maps.items()]  # fmt: skip
+        won = [
+            every[f"{h}:{own.names[int(own.chance[at].argmax())]}"] for h, own in found.maps.items()
+        ]
         return {**every, "": tuple(s for sources in won for s in sources)}
 
     def renew(self, then: Callable[[], None]) -> None:
@@ -247,9 +251,13 @@ class PrioritiesPage(QWidget):
         at = first.nearest(self.weights)
         self.weights = tuple(first.points[at].tolist())
         aim = next(
-            (name for name, wish in self.aims
-             if abs(wish[3] - self.time) < 1e-6 and first.nearest(_three(wish)) == at), "",
-        )  # fmt: skip
+            (
+                name
+                for name, wish in self.aims
+                if abs(wish[3] - self.time) < 1e-6 and first.nearest(_three(wish)) == at
+            ),
+            "",
+        )
         head = weight_words(first.points[at], self.time, found.corners)
         head += f" ({aim})" if aim else ""
         said = [f"{h.capitalize()}: {point_words(m, at)}" for h, m in found.maps.items()]
@@ -313,8 +321,10 @@ class PrioritiesPage(QWidget):
         if self.found is None:
             return [("Esc", "ranking", self.owner.to_ranking)]
         if self._on_limits:
-            back: list[Key] = [("W", "priorities", self.turn_limits),
-                               ("Esc", "ranking", self.owner.to_ranking)]  # fmt: skip
+            back: list[Key] = [
+                ("W", "priorities", self.turn_limits),
+                ("Esc", "ranking", self.owner.to_ranking),
+            ]
             return [*self.worth.hands(), *back]
         own = self.aims
         aims: list[Key] = [
@@ -381,8 +391,10 @@ class PrioritiesPage(QWidget):
         rows = [["hardness", *corners, "combination", "chance to win"]]
         for hardness, own in self.found.maps.items() if self.found is not None else ():
             for point, chance in zip(own.points.tolist(), own.chance.tolist(), strict=True):
-                rows += [[hardness, *(f"{w:.2f}" for w in point), name, f"{p:.4f}"]
-                         for name, p in zip(own.names, chance, strict=True)]  # fmt: skip
+                rows += [
+                    [hardness, *(f"{w:.2f}" for w in point), name, f"{p:.4f}"]
+                    for name, p in zip(own.names, chance, strict=True)
+                ]
         return rows
 
     def picture(self) -> Picture | None:
@@ -391,10 +403,13 @@ class PrioritiesPage(QWidget):
         if self.found is None or trial is None:
             return None
         return Picture(
-            f"{trial.name}, priorities", trial.question or trial.name,
-            f"{self.lead.text()}\n{self.limits.text()}", 1120.0, 420.0,
+            f"{trial.name}, priorities",
+            trial.question or trial.name,
+            f"{self.lead.text()}\n{self.limits.text()}",
+            1120.0,
+            420.0,
             self.goal.paint_goal if self._on_goal else self.chart.paint,
-        )  # fmt: skip
+        )
 
     def aim(self, wish: Wish) -> None:
         """Turn to a named aim."""

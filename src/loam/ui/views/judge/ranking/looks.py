@@ -44,9 +44,12 @@ class Looks(Stack):
         (self.rows if self.at(self.holder) else self.currentWidget() or self.chart).setFocus()
 
     def show_ranking(
-        self, ranking: RankingPicture, combinations: Mapping[str, Combination],
-        paints: Mapping[str, str], lights: Mapping[tuple[str, str], Light],
-    ) -> None:  # fmt: skip
+        self,
+        ranking: RankingPicture,
+        combinations: Mapping[str, Combination],
+        paints: Mapping[str, str],
+        lights: Mapping[tuple[str, str], Light],
+    ) -> None:
         """Show a ranking in all of them."""
         self.chart.show_ranking(ranking, dict(combinations), paints=paints, lights=lights)
         self.rows.show_ranking(ranking, dict(combinations))

@@ -51,10 +51,11 @@ class MaskingChart(QWidget):
             painter.setFont(look.words(17))
             flags = int(Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap)
             painter.drawText(
-                QRectF(0, 0, self.width(), 200), flags,
+                QRectF(0, 0, self.width(), 200),
+                flags,
                 "Here stands what a wipe takes back. Read the cells before the wipe and again"
                 " after it (Read, F7).",
-            )  # fmt: skip
+            )
             return
         values = [v for own in found.by_class.values() for m in own for v in (m.unwiped, m.later)]
         low, high = min(values), max(values)
@@ -84,10 +85,11 @@ class MaskingChart(QWidget):
         painter.setPen(look.quiet)
         painter.setFont(look.words(13))
         painter.drawText(
-            QRectF(0, y + look.px(20), self.width(), look.px(20)), LEFT,
+            QRectF(0, y + look.px(20), self.width(), look.px(20)),
+            LEFT,
             f"{found.kind.label}, {found.kind.unit}, further right is better · hollow: before the"
             " wipe · full: what stays · bar: 90 % of what was taken back",
-        )  # fmt: skip
+        )
         painter.setPen(look.ink)
         painter.setFont(look.words(14))
         flags = int(Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap)
@@ -117,8 +119,9 @@ class MaskingChart(QWidget):
         painter.setFont(look.figures(14, bold=True))
         painter.drawText(
             QRectF(after - size / 2, y - size / 2, size, size),
-            Qt.AlignmentFlag.AlignCenter, m.group[:3],
-        )  # fmt: skip
+            Qt.AlignmentFlag.AlignCenter,
+            m.group[:3],
+        )
         painter.setPen(look.on_panel if m.seen else look.quiet_on_panel)
         painter.setFont(look.words(14, bold=m.seen))
         said = span(m, self.found.kind) if m.seen else "nothing sure"

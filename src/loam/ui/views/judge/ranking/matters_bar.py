@@ -68,8 +68,9 @@ class MattersBar(QWidget):
         if self._picture is None or self._picture.measurand != picture.measurand:
             self._turn(open_=False)
         self._picture = picture
-        self.slot.show_part(picture.matters, empty=picture.judgement.matters.source == "default",
-                            open_=False)  # fmt: skip
+        self.slot.show_part(
+            picture.matters, empty=picture.judgement.matters.source == "default", open_=False
+        )
         ratio = picture.judgement.matters.kind == RATIO
         self.unit.setText("times" if ratio else unit_of(picture.kind))
         self.slot.setAccessibleName(f"what matters: {picture.matters}; press to change it")

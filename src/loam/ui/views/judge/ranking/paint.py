@@ -273,8 +273,11 @@ class _Panel:
         p.setFont(look.figures(max(9, int(min(box.width() * 0.22, 14))), exact=True))
         p.setPen(look.quiet_on_panel if behind else look.on_panel)
         text = f"‹ {swatch.text}" if swatch.parked else swatch.text
-        p.drawText(box.adjusted(2, 0, -4, -1), Qt.AlignmentFlag.AlignRight
-                   | Qt.AlignmentFlag.AlignBottom, text)  # fmt: skip
+        p.drawText(
+            box.adjusted(2, 0, -4, -1),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom,
+            text,
+        )
 
     def _mark(self, swatch: Swatch, box: QRectF, *, behind: bool) -> None:
         combination = self.combinations.get(swatch.combination)

@@ -45,8 +45,12 @@ def draw_stages(painter: QPainter, area: QRectF, own: StagesOf) -> list[Spot]:
                 Spot(place, f"{row.code}:{k}", f"{row.code}, {box.name}: {box.value or 'not read'}")
             )
             if k < len(row.links):
-                _link(painter, QRectF(x + patch + 4, top + words, each - patch - 8, patch),
-                      row.links[k], seed=i * 7 + k)  # fmt: skip
+                _link(
+                    painter,
+                    QRectF(x + patch + 4, top + words, each - patch - 8, patch),
+                    row.links[k],
+                    seed=i * 7 + k,
+                )
     return spots
 
 
