@@ -37,13 +37,13 @@ class Act:
 
     @property
     def trial(self) -> int | None:
-        """The trial that it changes, once that is known."""
-        return None
+        """The trial that it changes, once that is known: its ``trial_id``, if it has one."""
+        return getattr(self, "trial_id", None)
 
     @property
     def cells(self) -> frozenset[int]:
-        """The cells that it changes, where that is few."""
-        return frozenset()
+        """The cells that it changes, where that is few: its ``of_cells``, if it has them."""
+        return getattr(self, "of_cells", frozenset())
 
     @property
     def panels(self) -> frozenset[int]:

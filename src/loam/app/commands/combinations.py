@@ -24,11 +24,6 @@ class AddCombination(Add):
     kinds = frozenset({COMBINATIONS})
     sort = "combination"
 
-    @property
-    def trial(self) -> int | None:
-        """The trial that compares it."""
-        return self.trial_id
-
     def insert(self, db: sqlite3.Connection, now: str) -> int:
         """Write the combination."""
         return combination_store.add_combination(db, self.trial_id, self.combination, now)
@@ -43,11 +38,6 @@ class EditCombination(Edit):
     after: Combination
     name = "change a combination"
     kinds = frozenset({COMBINATIONS})
-
-    @property
-    def trial(self) -> int | None:
-        """The trial that compares it."""
-        return self.trial_id
 
     def write(self, db: sqlite3.Connection, value: Combination, now: str) -> None:
         """Write the combination."""
@@ -102,11 +92,6 @@ class PutCombinationAway(PutAway):
     name = "put a combination away"
     kinds = frozenset({COMBINATIONS})
     sort = "combination"
-
-    @property
-    def trial(self) -> int | None:
-        """The trial that compares it."""
-        return self.trial_id
 
     def allow(self, db: sqlite3.Connection) -> None:
         """Refuse while a cell has it."""

@@ -51,11 +51,6 @@ class PlanFurther(Act):
     kinds = frozenset({PANELS, CELLS, READINGS, COMBINATIONS})
 
     @property
-    def trial(self) -> int | None:
-        """The trial."""
-        return self.trial_id
-
-    @property
     def panels(self) -> frozenset[int]:
         """The panels that come with it."""
         return frozenset(a.id for a in self.added if a.id)

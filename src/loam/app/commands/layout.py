@@ -30,11 +30,6 @@ class Assign(Act):
     kinds = frozenset({CELLS})
 
     @property
-    def trial(self) -> int | None:
-        """The trial that is laid out."""
-        return self.trial_id
-
-    @property
     def cells(self) -> frozenset[int]:
         """The cells."""
         return frozenset(p[0] for p in self.after)

@@ -61,11 +61,6 @@ class Note(Act):
         """What was done."""
         return _NAMES[self.sort]
 
-    @property
-    def trial(self) -> int | None:
-        """The trial."""
-        return self.trial_id
-
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Note it, or let it count again."""
         if self.id:
@@ -99,16 +94,6 @@ class CorrectReadings(Act):
     ids: list[int] = field(default_factory=list, init=False)
     name = "correct for drift"
     kinds = frozenset({READINGS})
-
-    @property
-    def trial(self) -> int | None:
-        """The trial that was read."""
-        return self.trial_id
-
-    @property
-    def cells(self) -> frozenset[int]:
-        """The cells that were read."""
-        return self.of_cells
 
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Strike the old, count the new."""
@@ -151,11 +136,6 @@ class KeepPhotographs(Act):
     ids: list[int] = field(default_factory=list, init=False)
     name = "keep a pair of photographs"
     kinds = frozenset({NOTED, READINGS})
-
-    @property
-    def trial(self) -> int | None:
-        """The trial."""
-        return self.trial_id
 
     @property
     def cells(self) -> frozenset[int]:

@@ -72,8 +72,3 @@ class PutPanelAway(PutAway):
     def panels(self) -> frozenset[int]:
         """The panel."""
         return frozenset({self.id})
-
-    @property
-    def trial(self) -> int | None:
-        """The trial that uses it."""
-        return self.trial_id

@@ -33,11 +33,6 @@ class ShowPhotograph(Act):
         """What was done."""
         return "lay a photograph under a panel" if self.image else "take a photograph away"
 
-    @property
-    def trial(self) -> int | None:
-        """The trial that was at hand."""
-        return self.trial_id
-
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Keep it (once) and show it."""
         if len(self.image) > photographs.MOST_BYTES:

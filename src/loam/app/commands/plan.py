@@ -20,11 +20,6 @@ class SetRules(Act):
     name: str = "change how it is laid out"
     kinds = frozenset({PLAN})
 
-    @property
-    def trial(self) -> int | None:
-        """The trial."""
-        return self.trial_id
-
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Keep the new rules."""
         keep_rules(db, self.trial_id, self.after)

@@ -34,11 +34,6 @@ class PassGate(Act):
         said = BY_KEY[self.gate].name if self.gate in BY_KEY else self.gate
         return f"skip: {said}" if self.what == SKIPPED else f"note: {said}"
 
-    @property
-    def trial(self) -> int | None:
-        """The trial."""
-        return self.trial_id
-
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Note it (again)."""
         check(self.gate, self.what, self.facts)

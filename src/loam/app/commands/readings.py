@@ -29,11 +29,6 @@ class TakeReadings(Act):
     kinds = frozenset({READINGS})
 
     @property
-    def trial(self) -> int | None:
-        """The trial that is read."""
-        return self.trial_id
-
-    @property
     def cells(self) -> frozenset[int]:
         """The cells that were read."""
         return frozenset(r.cell_id for r in self.readings)
@@ -75,16 +70,6 @@ class StrikeReadings(Act):
     gave_way: list[int] = field(default_factory=list, init=False)
     name = "strike a reading"
     kinds = frozenset({READINGS})
-
-    @property
-    def trial(self) -> int | None:
-        """The trial that was read."""
-        return self.trial_id
-
-    @property
-    def cells(self) -> frozenset[int]:
-        """The cells that were read."""
-        return self.of_cells
 
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Note the strike."""

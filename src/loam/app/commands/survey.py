@@ -22,11 +22,6 @@ class AddSpot(Add):
     name = "read the film of a panel"
     kinds = frozenset({SURVEY})
 
-    @property
-    def trial(self) -> int | None:
-        """The trial that was at hand."""
-        return self.trial_id
-
     def insert(self, db: sqlite3.Connection, now: str) -> int:
         """Write it the first time."""
         FILM.check(self.spot.film_um)
@@ -52,11 +47,6 @@ class StrikeSpot(Act):
     id: int
     name = "strike a reading of the film"
     kinds = frozenset({SURVEY})
-
-    @property
-    def trial(self) -> int | None:
-        """The trial that was at hand."""
-        return self.trial_id
 
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Strike it."""

@@ -64,11 +64,6 @@ class NoteWork(Act):
         """What was done."""
         return _NAMES.get(self.what, "note the work")
 
-    @property
-    def trial(self) -> int | None:
-        """The trial."""
-        return self.trial_id
-
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Note it (again)."""
         words = str(self.facts.get("words", ""))
