@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from loam.app.commands import StrikeReadings, TakeInTrial
 from loam.app.session import Session
-from loam.core.trial import STAGE_LIMITS
+from loam.core.stage_settings import SETTINGS
 from loam.demo.scenario import cut_and_finish, motions, one_steps
 from loam.store.combinations import combinations
 from loam.store.datapackage import FORMAT, read_package, write_package
@@ -141,7 +141,7 @@ def test_no_package_at_all_is_refused(tmp_path):
 def test_a_package_of_the_format_before_reads_as_it_did():
     old = read_package(REFERENCE / "workshops" / "format2.zip")
     now = motions()
-    bare = dict.fromkeys(STAGE_LIMITS)
+    bare = dict.fromkeys(s.key for s in SETTINGS)
     assert list(old.combinations) == [
         replace(c, stages=tuple(replace(s, **bare) for s in c.stages)) for c in now.combinations
     ]

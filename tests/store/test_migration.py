@@ -8,7 +8,8 @@ from pathlib import Path
 import pytest
 
 from loam.core.film import Spot
-from loam.core.trial import BETWEEN, STAGE_LIMITS
+from loam.core.stage_settings import SETTINGS
+from loam.core.trial import BETWEEN
 from loam.store import kit, noted
 from loam.store.copies import copies
 from loam.store.datapackage import read_package
@@ -56,7 +57,7 @@ def as_before(draft):
         assert combination.pop("control") == expected
         for stage in combination["stages"]:
             assert stage.pop("disc") == ""
-            for key in STAGE_LIMITS:
+            for key in (s.key for s in SETTINGS):
                 assert stage.pop(key) is None
     for reading in found["readings"]:
         for key in ("reader", "meter", "mark", "about"):
@@ -103,7 +104,7 @@ def as_before_package(draft):
         assert combination.pop("control") == ""
         for stage in combination["stages"]:
             assert stage.pop("disc") == ""
-            for key in STAGE_LIMITS:
+            for key in (s.key for s in SETTINGS):
                 assert stage.pop(key) is None
     for reading in found["readings"]:
         for key in ("reader", "meter", "mark", "about"):

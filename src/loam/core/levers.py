@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from loam.core.drivers import NOISE, Drivers, Factor
+from loam.core.stage_settings import SETTINGS
 from loam.core.stats.reduce import FloatArray
 from loam.core.text import listed
 from loam.core.trial import Combination, Stage
@@ -18,7 +19,7 @@ MOST_TRIED, SHOWN, LIKELY = 1500, 3, 0.15
 DRAWN, MOST_TOGETHER = 0.5, 4
 """From this chance on that it matters, what levels do only together is drawn, so many of them."""
 THEN = "what follows"
-_SETTINGS = ("force_n", "arm_mm_s", "overlap", "line_shift", "tilt_deg", "burst_s")
+_SETTINGS = ("force_n", *(s.key for s in SETTINGS if s.steered))
 
 
 @dataclass(frozen=True)

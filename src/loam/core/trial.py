@@ -14,6 +14,7 @@ from loam.core.outline import Outline
 from loam.core.panel import Taping, cell_code
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.record.panel_facts import check_panel_facts
+from loam.core.stage_settings import SETTINGS
 from loam.core.text import LINE, NOTE, check_text
 
 HARDNESSES: tuple[str, ...] = ("soft", "medium", "hard")
@@ -35,18 +36,6 @@ CONTROLS: dict[str, str] = {
 BETWEEN: tuple[str, ...] = ("stage1", "stage2", "stage3")
 """Read after a stage that is not the last, before the next is worked."""
 PHASES: tuple[str, ...] = (BEFORE, UNWIPED, AFTER, DAY, WASH, *BETWEEN)
-
-
-STAGE_LIMITS: dict[str, tuple[float, float, str, str]] = {
-    "pad_mm": (10.0, 400.0, "mm", "A pad's diameter"),
-    "orbit_mm": (0.0, 60.0, "mm", "An orbit"),
-    "speed": (1.0, 20_000.0, "per minute", "A speed"),
-    "arm_mm_s": (0.5, 2_000.0, "mm/s", "An arm speed"),
-    "overlap": (0.0, 0.95, "", "An overlap"),
-    "line_shift": (0.0, 0.5, "", "A shift of the lines"),
-    "tilt_deg": (0.0, 30.0, "degrees", "A tilt"),
-    "burst_s": (1.0, 120.0, "s", "A burst"),
-}
 
 
 @dataclass(frozen=True)
@@ -98,12 +87,11 @@ class Stage:
             raise ValueRefused(f"{self.passes} section passes cannot be: 0 to 99.")
         if self.force_n is not None and not 0 < self.force_n <= 500:
             raise ValueRefused(f"A force of {self.force_n:g} N cannot be: above 0, up to 500 N.")
-        for name, (low, high, unit, what) in STAGE_LIMITS.items():
-            value = getattr(self, name)
-            if value is not None and not low <= value <= high:  # a NaN is refused too
-                raise ValueRefused(
-                    f"{what} of {value:g} {unit} cannot be: {low:g} to {high:g}.".replace("  ", " ")
-                )
+        for s in SETTINGS:
+            value = getattr(self, s.key)
+            if value is not None and not s.low <= value <= s.high:  # a NaN is refused too
+                said = f"{s.what} of {value:g} {s.unit}".rstrip()
+                raise ValueRefused(f"{said} cannot be: {s.low:g} to {s.high:g}.")
 
     def words(self) -> str:
         """Say the stage in the trade's order: pad, compound, machine, passes."""

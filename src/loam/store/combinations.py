@@ -5,38 +5,17 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import fields, replace
 
 from loam.core.errors import ValueRefused
 from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
+from loam.core.stage_settings import OWN
 from loam.core.trial import Combination, Stage
 from loam.store import kit
 from loam.store.facts_text import facts_of
 
-STAGE_FIELDS = (
-    "pad",
-    "compound",
-    "machine",
-    "pad_material",
-    "compound_class",
-    "machine_kind",
-    "passes",
-    "dial",
-    "force_n",
-    "pad_mm",
-    "orbit_mm",
-    "speed",
-    "arm_mm_s",
-    "overlap",
-    "line_shift",
-    "tilt_deg",
-    "burst_s",
-    "disc",
-)
-
-
-_SETTINGS = ("speed", "arm_mm_s", "overlap", "line_shift", "tilt_deg", "burst_s")
+STAGE_FIELDS = tuple(f.name for f in fields(Stage))
 
 
 def _taken(code: str) -> ValueRefused:
@@ -102,7 +81,7 @@ def _write_stages(
             ),
             kit.version_id(db, kit.DISC, s.disc, {}, now),
         )
-        settings = _known(**{name: getattr(s, name) for name in _SETTINGS})
+        settings = _known(**{name: getattr(s, name) for name in OWN})
         db.execute(
             "INSERT INTO stage(combination_id, position, pad_id, compound_id, machine_id, disc_id,"
             " passes, dial, force_n, settings) VALUES (?,?,?,?,?,?,?,?,?,?)",
@@ -177,7 +156,7 @@ def _stage(
         _fact(compound_facts, "class", COMPOUND_BY_KEY),
         _fact(machine_facts, "motion", MACHINE_BY_KEY),
     )
-    further = {name: _number(settings, name) for name in _SETTINGS}
+    further = {name: _number(settings, name) for name in OWN}
     further |= {
         "pad_mm": _number(pad_facts, "diameter_mm"),
         "orbit_mm": _number(machine_facts, "orbit_mm"),

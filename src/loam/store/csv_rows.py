@@ -13,13 +13,13 @@ from loam.core.machines import KINDS as MACHINES
 from loam.core.panel import MOST_ACROSS
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.record.panel_facts import PANEL_FACTS, column_of
+from loam.core.stage_settings import SETTINGS
 from loam.core.text import check_text
 from loam.core.trial import (
     BETWEEN,
     CONTROLS,
     MAX_ORDER,
     MAX_STAGES,
-    STAGE_LIMITS,
     Combination,
     Reading,
     Stage,
@@ -48,7 +48,7 @@ _RECIPE = (
     "compound_class",
     "machine_kind",
     "disc",
-    *STAGE_LIMITS,
+    *(s.key for s in SETTINGS),
 )
 _TAPING = ("width_mm", "height_mm", "rows", "columns", "gap_mm", "margin_mm")
 
@@ -420,9 +420,7 @@ def _stage(
     count = parse_number(passes) if passes else 0.0
     if count != int(count):
         raise ValueRefused("passes are counted whole")
-    figures = {
-        name: parse_number(size) for name, size in zip(STAGE_LIMITS, sizes, strict=True) if size
-    }
+    figures = {s.key: parse_number(size) for s, size in zip(SETTINGS, sizes, strict=True) if size}
     stage = Stage(
         pad,
         compound,

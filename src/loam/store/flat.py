@@ -9,7 +9,8 @@ from pathlib import Path
 
 from loam.core.readings import BY_KEY
 from loam.core.record.panel_facts import PANEL_FACTS, column_of
-from loam.core.trial import BETWEEN, STAGE_LIMITS, Cell, Combination, Panel, Reading
+from loam.core.stage_settings import SETTINGS
+from loam.core.trial import BETWEEN, Cell, Combination, Panel, Reading
 from loam.store.csv_rows import STAGE_SEPARATOR
 from loam.store.draft import TrialDraft
 from loam.store.guarded import guarded, one_line
@@ -41,14 +42,7 @@ _HEAD = (
     "passes",
     "dial",
     "force_n",
-    "pad_mm",
-    "orbit_mm",
-    "stage_speed",
-    "arm_mm_s",
-    "overlap",
-    "line_shift",
-    "tilt_deg",
-    "burst_s",
+    *(s.headed for s in SETTINGS),
     "disc",
 )
 _SCALED = tuple(k.key for k in BY_KEY.values() if k.scales)
@@ -153,7 +147,7 @@ def _head(panel: Panel, cell: Cell, combination: Combination) -> list[str]:
         each([str(s.passes) for s in stages]),
         guarded(each([s.dial for s in stages])),
         each([_number(s.force_n) for s in stages]),
-        *(each([_number(getattr(s, name)) for s in stages]) for name in STAGE_LIMITS),
+        *(each([_number(getattr(s, x.key)) for s in stages]) for x in SETTINGS),
         guarded(each([s.disc for s in stages])),
     ]
 

@@ -10,6 +10,7 @@ from functools import cache
 
 from loam.core.readings import KINDS, kind_of
 from loam.core.record.panel_facts import PANEL_FACTS, column_of
+from loam.core.stage_settings import SETTINGS
 from loam.core.trial import BETWEEN
 from loam.store.other_words import named, plain_name
 
@@ -84,14 +85,7 @@ _PLAIN: tuple[Role, ...] = (
     Role("pad_material", "pad material", ("pad_material",)),
     Role("compound_class", "class of compound", ("compound_class",)),
     Role("machine_kind", "motion of the machine", ("machine_kind", "motion")),
-    Role("pad_mm", "pad diameter, mm", ("pad_mm",)),
-    Role("orbit_mm", "orbit, mm", ("orbit_mm",)),
-    Role("speed", "orbits or turns a minute", ("stage_speed", "orbits_per_min", "rpm")),
-    Role("arm_mm_s", "arm speed, mm/s", ("arm_mm_s",)),
-    Role("overlap", "overlap, share of the pad", ("overlap",)),
-    Role("line_shift", "shift of every second hatch, in lines", ("line_shift",)),
-    Role("tilt_deg", "tilt of the pad, degrees", ("tilt_deg",)),
-    Role("burst_s", "time of a burst, s", ("burst_s",)),
+    *(Role(s.key, s.meaning, (s.headed, *s.names)) for s in SETTINGS),
     Role("disc", "sanding disc", ("disc", "sanding_disc")),
     Role("paint", "paint", ("paint",)),
     Role("width_mm", "panel width, mm", ("panel_width_mm",)),

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from loam.core.record.fields import INTEGER, NUMBER, OBJECT, Field, Sort
+from loam.core.stage_settings import SETTINGS
 
 UID = Field("uid", label="its identity", high=64, since=9, column="-")
 MADE = Field("made", label="when and in which order it was made", high=64, since=9, column="-")
-_SIZES = ("pad_mm", "orbit_mm", "speed", "arm_mm_s", "overlap", "line_shift")
 USED = ("pad", "compound", "machine", "disc")
-_HANDLING = ("tilt_deg", "burst_s")
 
 TRIAL = Sort(
     "trial",
@@ -92,8 +91,7 @@ STAGE = Sort(
         Field("passes", INTEGER),
         Field("dial"),
         Field("force_n", NUMBER, unit="N", empty=True),
-        *(Field(name, NUMBER, empty=True, since=3) for name in _SIZES),
-        *(Field(name, NUMBER, empty=True, since=5) for name in _HANDLING),
+        *(Field(s.key, NUMBER, unit=s.unit, empty=True, since=s.since) for s in SETTINGS),
         Field("disc", since=5),
         *(
             Field(f"{what}_as_used", INTEGER, of="thing", empty=True, since=9, column=f"{what}_id")

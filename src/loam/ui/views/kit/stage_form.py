@@ -15,6 +15,7 @@ from loam.core.errors import ValueRefused
 from loam.core.kit import COMPOUND_BY_KEY, COMPOUNDS, PAD_BY_KEY, PADS, guess
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.machines import KINDS as MACHINES
+from loam.core.stage_settings import SETTINGS
 from loam.core.trial import Stage
 from loam.core.units import parse_number
 from loam.ui.theme import look
@@ -35,19 +36,27 @@ class _Figure:
     quantity: str = ""
 
 
-_FIGURES = (
+_TYPED = (
     _Figure("passes", "Section passes"),
     _Figure("force_n", "Force", quantity="force"),
     _Figure("dial", "Speed dial"),
-    _Figure("speed", "Orbits or turns", "/min"),
-    _Figure("pad_mm", "Pad", quantity="size"),
-    _Figure("orbit_mm", "Orbit", quantity="size"),
-    _Figure("arm_mm_s", "Arm", "mm/s"),
-    _Figure("overlap", "Overlap", "%"),
-    _Figure("burst_s", "In bursts of", "s"),
+    *(_Figure(s.key, s.label, s.shown, s.quantity) for s in SETTINGS if s.key != "line_shift"),
     _Figure("disc", "Sanding disc"),
-    _Figure("tilt_deg", "Tilt", "°"),
 )
+_FIRST = (
+    "passes",
+    "force_n",
+    "dial",
+    "speed",
+    "pad_mm",
+    "orbit_mm",
+    "arm_mm_s",
+    "overlap",
+    "burst_s",
+    "disc",
+)
+_FIGURES = sorted(_TYPED, key=lambda f: (*_FIRST, f.name).index(f.name))
+"""In the order in which they are typed."""
 _INSTEAD = {"tilt_deg": "orbit_mm"}
 """A rotary has a tilt where the others have an orbit."""
 _KINDS = {PAD: "pad_material", COMPOUND: "compound_class", MACHINE: "machine_kind"}

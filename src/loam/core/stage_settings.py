@@ -1,0 +1,150 @@
+"""The settings of a stage that are figures: each declared once, with its limits, label and columns.
+
+What checks a stage, keeps it, writes it to files, reads it from tables and asks for it in a form
+goes through `SETTINGS`; a new one is a line here and a field of `Stage`.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Setting:
+    """One setting.
+
+    Attributes
+    ----------
+    key : str
+        The field of `Stage`.
+    low, high, unit : float, float, str
+        Between which it lies.
+    what : str
+        What is refused: "An orbit of 90 mm cannot be".
+    label, shown : str
+        In the form, and the unit beside it; ``quantity`` instead where the unit can be chosen.
+    column : str
+        In tables; ``names`` are others that suggest it.
+    meaning : str
+        What a column with it means.
+    kit : str
+        The fact of pad or machine that it is, "" where it is the stage's own.
+    steered : bool
+        Whether hands set it, so that it may drive a result by itself.
+    since : int
+        The first format of a file for exchange that has it.
+    """
+
+    key: str
+    low: float
+    high: float
+    unit: str
+    what: str
+    label: str
+    meaning: str
+    shown: str = ""
+    quantity: str = ""
+    column: str = ""
+    names: tuple[str, ...] = ()
+    kit: str = ""
+    steered: bool = True
+    since: int = 3
+
+    @property
+    def headed(self) -> str:
+        """Its column in tables."""
+        return self.column or self.key
+
+
+SETTINGS: tuple[Setting, ...] = (
+    Setting(
+        "pad_mm",
+        10.0,
+        400.0,
+        "mm",
+        "A pad's diameter",
+        "Pad",
+        "pad diameter, mm",
+        quantity="size",
+        kit="diameter_mm",
+        steered=False,
+    ),
+    Setting(
+        "orbit_mm",
+        0.0,
+        60.0,
+        "mm",
+        "An orbit",
+        "Orbit",
+        "orbit, mm",
+        quantity="size",
+        kit="orbit_mm",
+        steered=False,
+    ),
+    Setting(
+        "speed",
+        1.0,
+        20_000.0,
+        "per minute",
+        "A speed",
+        "Orbits or turns",
+        "orbits or turns a minute",
+        "/min",
+        column="stage_speed",
+        names=("orbits_per_min", "rpm"),
+        steered=False,
+    ),
+    Setting(
+        "arm_mm_s",
+        0.5,
+        2_000.0,
+        "mm/s",
+        "An arm speed",
+        "Arm",
+        "arm speed, mm/s",
+        "mm/s",
+    ),
+    Setting(
+        "overlap",
+        0.0,
+        0.95,
+        "",
+        "An overlap",
+        "Overlap",
+        "overlap, share of the pad",
+        "%",
+    ),
+    Setting(
+        "line_shift",
+        0.0,
+        0.5,
+        "",
+        "A shift of the lines",
+        "Every second hatch",
+        "shift of every second hatch, in lines",
+    ),
+    Setting(
+        "tilt_deg",
+        0.0,
+        30.0,
+        "degrees",
+        "A tilt",
+        "Tilt",
+        "tilt of the pad, degrees",
+        "°",
+        since=5,
+    ),
+    Setting(
+        "burst_s",
+        1.0,
+        120.0,
+        "s",
+        "A burst",
+        "In bursts of",
+        "time of a burst, s",
+        "s",
+        since=5,
+    ),
+)
+OWN = tuple(s.key for s in SETTINGS if not s.kit)
+"""Those that a stage keeps itself; the others are facts of its pad and machine."""
