@@ -99,11 +99,17 @@ def test_no_page_of_judge_speaks_of_a_clear_that_is_not_there(judging, wait_for)
     window.go("judge")
     wait_for(window)
     told = []
-    for letter in "VSCGENA":
-        press(window, getattr(K, f"Key_{letter}"))
+    for measurand in (window.view.measurand, "removed"):
+        window.view.turn(measurand)
         wait_for(window)
-        told.append(" ".join(x.text() for x in window.findChildren(QLabel) if x.isVisible()))
-        press(window, K.Key_Escape)
+        for letter in "VSCGEDNA":
+            press(window, getattr(K, f"Key_{letter}"))
+            wait_for(window)
+            told.append(" ".join(x.text() for x in window.findChildren(QLabel) if x.isVisible()))
+            press(window, K.Key_Escape)
+    chips = [b.text() for b in window.view.kinds.buttons.values()]
+    told.append(" ".join(chips))
+    assert "paint removed" in told[-1]
     assert len(set(told)) > 4
     for text in told:
         assert not (m := re.search(r"\bclear\b", text)), text[

@@ -12,6 +12,7 @@ from loam.core.dataset import source_of, worked_only
 from loam.core.doubts import Doubt, Extras, doubts, without
 from loam.core.doubts.values import START
 from loam.core.errors import LoamError
+from loam.core.film import coat_of
 from loam.core.judging import TrialJudgement
 from loam.core.readings import kind_of
 from loam.core.snapshot import Snapshot
@@ -69,6 +70,7 @@ def doubts_said(
     """
     snapshot = worked_only(record.snapshot)
     judged = _judged(record, lessons, seed, told)
+    coat = coat_of(p.build for p in snapshot.panels)
     said = []
     for doubt in doubts(snapshot, extras, None, told):
         concerned = _measurand_of(doubt, judged)
@@ -82,7 +84,7 @@ def doubts_said(
             subject = _place(snapshot, int(snapshot.columns.cell[row]), called or {})
             code = int(snapshot.columns.measurand[row])
             unit = kind_of(snapshot.columns.measurands[code]).unit
-        sentence = doubt_sentence(doubt, subject, unit)
+        sentence = doubt_sentence(doubt, subject, unit, coat)
         rows = _rows(snapshot, doubt)
         numbers = tuple(sorted({int(extras.number[r]) for r in rows}))
         said.append(DoubtSaid(doubt, subject, numbers, effect, sentence, rows))

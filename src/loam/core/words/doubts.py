@@ -17,8 +17,10 @@ from loam.core.doubts.values import (
     Doubt,
     Evidence,
 )
+from loam.core.film import CLEAR
 from loam.core.judging import TrialJudgement
 from loam.core.readings import kind_of
+from loam.core.readings.film import called
 from loam.core.units import fixed
 from loam.core.words.verdict import listed
 
@@ -42,9 +44,9 @@ _TAKEN = {
 }
 
 
-def amount(evidence: Evidence) -> str:
+def amount(evidence: Evidence, coat: str = CLEAR) -> str:
     """Say how a measurand moves: by so much, or so many times."""
-    kind, value = kind_of(evidence.measurand), evidence.moved.estimate
+    kind, value = called(kind_of(evidence.measurand), coat), evidence.moved.estimate
     less = "less" if value < 0 else "more"
     if kind.scale == "identity":
         much = fixed(abs(kind.span(value)), max(kind.decimals, 1))
@@ -55,11 +57,11 @@ def amount(evidence: Evidence) -> str:
     return f"{less} {kind.short} ({factor:.2f} times)"
 
 
-def evidence_words(doubt: Doubt) -> str:
+def evidence_words(doubt: Doubt, coat: str = CLEAR) -> str:
     """List what moved by more than its error, the surest first."""
     told = [e for e in doubt.evidence if abs(e.moved.estimate) > _TOLD * e.moved.error]
     told.sort(key=lambda e: -abs(e.moved.estimate) / e.moved.error)
-    return listed([amount(e) for e in (told or doubt.evidence[:1])])
+    return listed([amount(e, coat) for e in (told or doubt.evidence[:1])])
 
 
 def chance_words(p: float) -> str:
@@ -69,7 +71,7 @@ def chance_words(p: float) -> str:
     return f"by chance in {1000 * p:.1f} of 1000 trials"
 
 
-def doubt_sentence(doubt: Doubt, where: str = "", unit: str = "") -> str:
+def doubt_sentence(doubt: Doubt, where: str = "", unit: str = "", coat: str = CLEAR) -> str:
     """Say a doubt with its evidence.
 
     Parameters
@@ -78,6 +80,8 @@ def doubt_sentence(doubt: Doubt, where: str = "", unit: str = "") -> str:
         Of a slip: which cell.
     unit : str
         Of a slip: in what it was read.
+    coat : str
+        What is worked: clear, or paint.
     """
     chance = chance_words(doubt.p)
     if doubt.kind == SLIP:
@@ -87,15 +91,15 @@ def doubt_sentence(doubt: Doubt, where: str = "", unit: str = "") -> str:
     if doubt.kind == START:
         own = doubt.evidence[0]
         return (
-            f"Combinations started apart: {subject} from {amount(own)} before work than the rest of"
-            f" its hardness ({chance})."
+            f"Combinations started apart: {subject} from {amount(own, coat)} before work than the"
+            f" rest of its hardness ({chance})."
         )
     if doubt.kind == PAD and doubt.by_day:
         worn = f"{subject} did less than on other days, as with a worn pad"
-        return f"{worn}: {evidence_words(doubt)} ({chance})."
+        return f"{worn}: {evidence_words(doubt, coat)} ({chance})."
     said = _SAYS.get(doubt.kind, "The place on the panel shows in the readings: {subject}")
     side = "harder" if doubt.harder else "softer"
-    return f"{said.format(subject=subject, side=side)}: {evidence_words(doubt)} ({chance})."
+    return f"{said.format(subject=subject, side=side)}: {evidence_words(doubt, coat)} ({chance})."
 
 
 def effect_words(doubt: Doubt, before: TrialJudgement, after: TrialJudgement | None) -> str:

@@ -14,7 +14,7 @@ from loam.core.inspection import jeffreys
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.kit.facts import COMPOUND
 from loam.core.masking import Masked
-from loam.core.readings import KINDS, REMOVED, kind_of
+from loam.core.readings import KINDS, REMOVED
 from loam.core.readings.kind import ReadingKind
 from loam.core.snapshot import Snapshot
 from loam.core.trends import concordance
@@ -92,7 +92,7 @@ class MakersScale:
 
     what: str
     scale: str
-    measurand: str
+    kind: ReadingKind
     figures: Mapping[str, float]
     classes: tuple[OnClass, ...]
 
@@ -100,7 +100,7 @@ class MakersScale:
         """Say it of one hardness."""
         return (
             f"On {own.hardness}, on {self.scale}: {listed(list(own.places))} against measured"
-            f" {kind_of(self.measurand).label}: Kendall's tau {fixed(own.tau, 2)}"
+            f" {self.kind.label}: Kendall's tau {fixed(own.tau, 2)}"
             f" ({fixed(own.low, 2)} to {fixed(own.high, 2)}), {own.verdict}."
         )
 
@@ -161,7 +161,7 @@ class Claims:
                         scale.words(own),
                         "Kendall's tau-b of the maker's figures with the draws of what was"
                         " measured, combinations with the same compound averaged; 90 % interval.",
-                        scale.measurand,
+                        scale.kind.key,
                         own.hardness,
                         own.codes,
                     ),
@@ -337,7 +337,7 @@ def _scales(
             figures.setdefault(scale, {}).update(figure)
     for scale, known in classes.items():
         ordered = dict(sorted(figures[scale].items(), key=lambda each: (-each[1], each[0])))
-        yield MakersScale(what, scale, judged.measurand, ordered, tuple(known))
+        yield MakersScale(what, scale, judged.kind, ordered, tuple(known))
 
 
 def _by_scale(

@@ -17,7 +17,7 @@ from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.judging.further_cells import ENOUGH, footing
 from loam.core.next_test import Advice, Minutes, advise, is_enough
 from loam.core.panel import Taping
-from loam.core.readings import ReadingKind, kind_of
+from loam.core.readings import ReadingKind
 from loam.core.trial import Cell, Combination, Panel, Trial
 from loam.core.units import percent
 from loam.core.verdict import counting
@@ -77,13 +77,13 @@ class NextPicture:
         Panels by their code in the data.
     """
 
-    measurand: str
+    kind: ReadingKind
     classes: tuple[NextOf, ...]
     names: tuple[str, ...]
 
     def said(self) -> tuple[str, ...]:
         """Return what to test next on each hardness."""
-        label = kind_of(self.measurand).label.capitalize()
+        label = self.kind.label.capitalize()
         if all(not own.tiles and own.pair is None for own in self.classes):
             return (f"{label}: settled on every hardness.",)
         each = (f"{own.hardness.capitalize()}: {own.sentence}" for own in self.classes)
@@ -137,7 +137,7 @@ def find_next(
 ) -> NextPicture:
     """Weigh what could be tested next; made for a worker."""
     measurand = judged.measurand
-    shown = kind or kind_of(measurand)
+    shown = kind or judged.kind
     with reading_apart(path) as db:
         record = record_of(db, trial.id, [source_of(measurand)])
     panels, cells = record.snapshot.panels, record.snapshot.cells
@@ -166,7 +166,7 @@ def find_next(
         classes.append(
             NextOf(found.hardness, found.ground, pair, tiles, _sentence(found, tiles, shown))
         )
-    return NextPicture(measurand, tuple(classes), tuple(names))
+    return NextPicture(shown, tuple(classes), tuple(names))
 
 
 def _settled(found: ClassJudgement) -> str:

@@ -15,7 +15,7 @@ from loam.app.questions.question import Asked, Tell
 from loam.app.record import record_of
 from loam.app.reflection import Light, light_of
 from loam.core.judging import ClassJudgement, TrialJudgement
-from loam.core.readings import FILM, REMOVED
+from loam.core.readings import FILM, REMOVED, ReadingKind
 from loam.core.readings.haze import LOG_SCALE, from_log_haze
 from loam.core.scale import Scale
 from loam.core.snapshot import Snapshot
@@ -88,7 +88,7 @@ class StagesPicture:
         Whether anything was read between two stages.
     """
 
-    measurand: str
+    kind: ReadingKind
     classes: tuple[StagesOf, ...]
     by_stage: bool
     floor: str
@@ -171,7 +171,7 @@ class _Maker:
         for found in self.own.classes:
             rows = tuple(self._rows(found))
             classes.append(StagesOf(found.hardness, found.ground, rows, self._sentence(found)))
-        return StagesPicture(self.measurand, tuple(classes), by_stage, floor)
+        return StagesPicture(self.kind, tuple(classes), by_stage, floor)
 
     def _rows(self, found: ClassJudgement) -> list[Row]:
         here = {s.combination: s for s in self.staged if s.hardness == found.hardness}

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from loam.app.questions.source import Source, Sources
 from loam.app.questions.stages.find import StagesOf, StagesPicture
-from loam.core.readings import FILM, REMOVED, kind_of
+from loam.core.readings import FILM, REMOVED
 
 
 def of_stages(found: StagesPicture, own: StagesOf) -> Sources:
     """The states of each combination on one hardness, with what was gained to get there."""
     made: Sources = {}
-    kind = kind_of(found.measurand)
-    measurand = FILM.key if found.measurand == REMOVED.key else found.measurand
+    kind = found.kind
+    measurand = FILM.key if kind.key == REMOVED.key else kind.key
     for row in own.rows:
         for k, box in enumerate(row.boxes):
             phases = (box.phase,) if not k else (row.boxes[k - 1].phase, box.phase)

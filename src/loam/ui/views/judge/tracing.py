@@ -8,7 +8,6 @@ from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.questions.readings_behind import Origin, load_origin
 from loam.app.questions.source import Source, own_source
 from loam.app.session import Session
-from loam.core.readings import kind_of
 from loam.ui.views.base import Shell
 from loam.ui.views.judge.aside import Traced
 from loam.ui.views.judge.origin_page import OriginPage
@@ -106,7 +105,8 @@ class Tracing:
         load = view.session.loader()
         again, kind = self.shown, view.session.kind(source.measurand)
         following = sources[(self.at + 1) % len(sources)]
-        self.page.following = kind_of(following.measurand).label if len(sources) > 1 else ""
+        then = view.session.kind(following.measurand).label
+        self.page.following = then if len(sources) > 1 else ""
         view.shell.jobs.start(
             "origin",
             lambda: load_origin(path, trial_id, ranking, source, kind, load),

@@ -31,7 +31,7 @@ from loam.app.questions.ranking.masked import masked_cells_table
 from loam.app.questions.ranking.picture import RankingPicture, caption
 from loam.app.readers import crossed
 from loam.core.errors import LoamError
-from loam.core.readings import FILM, kind_of
+from loam.core.readings import FILM
 from loam.core.verdict import asked_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell, View
@@ -240,7 +240,7 @@ class JudgeView(View):
         db = self.session.workshop.connection
         pairs = FILM.key in trial.measurands and has_film_pairs(db, trial.id)
         kinds = asked_of(trial, pairs)
-        self.kinds.set_choices([(k, kind_of(k).label) for k in kinds])
+        self.kinds.set_choices([(k, self.session.kind(k).label) for k in kinds])
         if self.measurand not in kinds:
             self.measurand = kinds[0] if kinds else ""
         self.kinds.set_value(self.measurand)

@@ -7,7 +7,6 @@ from PyQt6.QtGui import QPainter, QPen
 
 from loam.app.questions.drivers.find import DriversOf, DriversPicture
 from loam.core.levers import Level
-from loam.core.readings import kind_of
 from loam.core.units import percent
 from loam.ui.paint.axis import (
     Axis,
@@ -71,7 +70,7 @@ def _panel(
     each: float,
     window: tuple[float, float],
 ) -> list[Spot]:
-    kind, scale = kind_of(found.judgement.measurand), found.judgement.scale
+    kind, scale = found.judgement.kind, found.judgement.scale
     painter.setFont(look.words(17, bold=True))
     painter.setPen(look.ink)
     head = QRectF(box.left(), box.top(), box.width(), look.px(24))

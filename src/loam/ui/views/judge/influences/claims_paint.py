@@ -25,7 +25,6 @@ from loam.app.questions.influences.claims import (
     masked_key,
     scale_key,
 )
-from loam.core.readings import kind_of
 from loam.core.units import fixed
 from loam.core.words.masking import span
 from loam.ui.paint.axis import Axis, draw_figures, draw_lines, draw_whisker, even
@@ -93,7 +92,7 @@ def _tiles(claims: Claims) -> list[tuple[str, str, Tile]]:
             )
         )
     for scale in claims.scales:
-        against = kind_of(scale.measurand).label
+        against = scale.kind.label
         tiles.append(
             (
                 f"{scale.what}, {scale.scale}",

@@ -9,7 +9,6 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from loam.app.questions.priorities.find import TIME, PrioritiesPicture
-from loam.core.readings import kind_of
 from loam.ui.paint.axis import Axis, around
 from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
 from loam.ui.theme import look
@@ -65,7 +64,7 @@ def _strip(
         painter.drawRect(box.adjusted(1.5, 1.5, -1.5, -1.5))
     painter.setFont(look.words(14, bold=True))
     painter.setPen(look.on_panel)
-    name = TIME if key == TIME else kind_of(key).label
+    name = TIME if key == TIME else found.judged[key].kind.label
     painter.drawText(box.adjusted(12, 0, 0, 0), LEFT, name)
     tight = box.height() < look.px(64)
     middle = box.bottom() - look.px(17) if tight else box.center().y() + look.px(6)

@@ -35,7 +35,6 @@ from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
 from loam.core.priorities import Wish
-from loam.core.readings import kind_of
 from loam.core.units import fixed
 from loam.core.words.verdict import listed
 from loam.ui.picture_out import Picture
@@ -218,7 +217,9 @@ class PrioritiesPage(QWidget):
         refused = [self.owner.refusals[m] for m in missing if m in self.owner.refusals]
         if refused:
             return f"{about} {refused[0]}"
-        absent = [kind_of(m).label for m in missing if m not in self.owner.kinds.buttons]
+        absent = [
+            self.owner.session.kind(m).label for m in missing if m not in self.owner.kinds.buttons
+        ]
         if absent:
             return f"{about} It needs {listed(absent)} judged too; Ask (F2) adds what is read."
         return "Judging the readings …"

@@ -11,7 +11,6 @@ from loam.app.questions.source import Sources
 from loam.app.questions.stages import QUESTION
 from loam.app.questions.stages.find import StagesPicture
 from loam.app.questions.stages.sources import of_stages
-from loam.core.readings import kind_of
 from loam.ui.views.base import Key
 from loam.ui.views.judge.aside import Aside, Owner
 from loam.ui.views.judge.stages.paint import draw_stages as paint_stages
@@ -40,7 +39,7 @@ class StagesPage(Aside):
             return
         self.at %= len(found.classes)
         own = found.classes[self.at]
-        label = kind_of(found.measurand).label.capitalize()
+        label = found.kind.label.capitalize()
         self.lead.setText(unbroken(f"{label}, {own.ground}: {own.sentence}"))
         told = "Under the lamp: drawn from the readings, not photographs. Tape: the gain is seen;"
         told += f" thin line: below what the meter sees ({found.floor} between cells); dashed: not"
