@@ -6,7 +6,11 @@ import pytest
 from hypothesis import settings
 
 settings.register_profile("loam", deadline=None, max_examples=30, derandomize=True)
-settings.load_profile("loam")
+explored = int(os.environ.get("EXPLORE", "0"))
+"""Examples a property, drawn anew each time; 0 for the same few (`./run attack properties`)."""
+if explored:
+    settings.register_profile("explore", deadline=None, max_examples=explored, print_blob=True)
+settings.load_profile("explore" if explored else "loam")
 
 
 @pytest.fixture(scope="session")

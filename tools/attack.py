@@ -94,7 +94,7 @@ def attack_files(folder, count):
         )
 
 
-def attack_sizes(folder):
+def attack_sizes(folder, _count):
     """Throw files at it that are large in each way a file can be."""
     files = {
         "one letter a line, 95 MB": lambda f: f.write_bytes(b"a\n" * (95 * 2**19)),
@@ -268,7 +268,7 @@ def large_draft(panels=500, combinations=200, per=90, times=4):
     )
 
 
-def attack_two_hands(folder):
+def attack_two_hands(folder, _count):
     """Type readings while 200,000 lines come in; the slowest one counts."""
     path = folder / "two.loam"
     workshop = Workshop(path)
@@ -315,7 +315,7 @@ def attack_two_hands(folder):
     workshop.close()
 
 
-def attack_window(folder):
+def attack_window(folder, _count):
     """Turn through every view on a trial of 180,000 readings; no stall may be above 100 ms."""
     from bench import Watch
 
@@ -393,7 +393,54 @@ ROUGH = {
     "pictures": (attack_pictures, 4_000),
 }
 """Parts of rough hands, and how many of each."""
-ALL = ("odd", "files", "sizes", "kills", "disk", "hands", "window", *ROUGH)
+
+
+def attack_properties(_folder, count):
+    """Let every property of the tests be tried with so many examples that were never seen."""
+    files = [
+        str(p)
+        for p in sorted((ROOT / "tests").rglob("test_*.py"))
+        if "from hypothesis" in p.read_text()
+    ]
+    began = time.monotonic()
+    done = subprocess.run(
+        [
+            sys.executable,
+            "-m",
+            "pytest",
+            "-q",
+            "-m",
+            "hypothesis",
+            "-p",
+            "no:cacheprovider",
+            *files,
+        ],
+        cwd=ROOT,
+        env={**os.environ, "EXPLORE": str(count)},
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    lines = done.stdout.strip().splitlines()
+    print(f"properties: {count} examples each, {time.monotonic() - began:.0f} s: {lines[-1]}")
+    for line in lines:
+        if line.startswith(("FAILED", "ERROR", "Falsifying", "E   ")):
+            lost(f"property: {line[:300]}")
+    if done.returncode and not any(line.startswith("FAILED") for line in lines):
+        lost(f"properties could not be tried: {done.stderr[-300:]}")
+
+
+OWN = {
+    "properties": (attack_properties, 300),
+    "odd": (attack_odd, 2_000),
+    "files": (attack_files, 10_000),
+    "sizes": (attack_sizes, 0),
+    "kills": (attack_kills, 200),
+    "disk": (attack_full_disk, 60),
+    "hands": (attack_two_hands, 0),
+    "window": (attack_window, 0),
+}
+ALL = (*OWN, *ROUGH)
 
 
 def main():
@@ -401,20 +448,9 @@ def main():
     wanted, counts = asked(sys.argv[1:], ALL)
     with tempfile.TemporaryDirectory() as place:
         folder = Path(place)
-        if "odd" in wanted:
-            attack_odd(folder, counts[0] if counts else 2_000)
-        if "files" in wanted:
-            attack_files(folder, counts[0] if counts else 10_000)
-        if "sizes" in wanted:
-            attack_sizes(folder)
-        if "kills" in wanted:
-            attack_kills(folder, counts[0] if counts else 200)
-        if "disk" in wanted:
-            attack_full_disk(folder, counts[0] if counts else 60)
-        if "hands" in wanted:
-            attack_two_hands(folder)
-        if "window" in wanted:
-            attack_window(folder)
+        for name, (attack, usual) in OWN.items():
+            if name in wanted:
+                attack(folder, counts[0] if counts else usual)
         for name, (attack, usual) in ROUGH.items():
             if name in wanted:
                 (folder / name).mkdir()

@@ -66,9 +66,14 @@ AIMED = (
     ),
     ("app/presenters/reading.py", "default=0) + 1", "default=0)", "an ordinal used again"),
     ("store/workshop.py", "synchronous = FULL", "synchronous = OFF", "synchronous off"),
-    ("store/door.py", "0 <= c.row < taping.rows", "-1 <= c.row < taping.rows", "row 0 taken"),
+    ("store/admission.py", "0 <= c.row < taping.rows", "-1 <= c.row < taping.rows", "row 0 taken"),
     ("core/trial.py", "not 1 <= reading.stage", "not 0 <= reading.stage", "stage 0 taken"),
-    ("store/door.py", "if s.struck and not s.reason", "if False and not s.reason", "no reason"),
+    (
+        "store/admission.py",
+        "if s.struck and not s.reason",
+        "if False and not s.reason",
+        "no reason",
+    ),
 )
 
 SWAPS = {

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from loam.core.dates import minutes_between, seconds_of
 from loam.core.errors import LoamError, NotEnough, ValueRefused
 from loam.core.gauge import readings_needed
-from loam.core.inspection import EYE, GRID, Look, advice, agreement, jeffreys
+from loam.core.inspection import EYE, GRID, Looked, advice, agreement, jeffreys
 from loam.core.masking import CellMasked, cells_masked, masking
 from loam.core.readings.slip import alike, swapped_digits
 from loam.core.snapshot import columns_of
@@ -254,14 +254,14 @@ def test_the_interval_of_a_counted_share(hits, n, low, high):
 
 
 def test_an_inspection_says_what_it_is_and_refuses_what_cannot_be():
-    counted = Look("swirls", "point", "several", GRID, None, 8, 64)
+    counted = Looked("swirls", "point", "several", GRID, None, 8, 64)
     assert counted.percent == 12.5
     assert counted.interval()[0] < 12.5 < counted.interval()[1]
     assert "8 of 64 squares" in counted.words()
-    by_eye = Look("swirls", "sun", "one", EYE, 15.0)
+    by_eye = Looked("swirls", "sun", "one", EYE, 15.0)
     assert by_eye.interval() is None
     assert "by eye" in by_eye.words()
-    deep = Look("deep", "point", "one", "")
+    deep = Looked("deep", "point", "one", "")
     assert deep.percent is None
     assert "not counted as failure" in deep.words()
     for wrong in (
@@ -276,7 +276,7 @@ def test_an_inspection_says_what_it_is_and_refuses_what_cannot_be():
         ("deep", "point", "one", "", 5.0),
     ):
         with pytest.raises(LoamError):
-            Look(*wrong)
+            Looked(*wrong)
 
 
 def test_each_light_shows_its_own_defects():

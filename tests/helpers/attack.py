@@ -18,7 +18,7 @@ from loam.app.questions.ranking.find import judge_trial
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.verdict import asked_of
-from loam.store.door import check_draft
+from loam.store.admission import check_draft
 from loam.store.workshop import Workshop
 
 TREE = Path(__file__).resolve().parent.parent.parent

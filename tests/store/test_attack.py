@@ -17,8 +17,8 @@ from loam.core.trial import Reading
 from loam.demo.scenario import motions
 from loam.store.datapackage import read_package, write_package
 from loam.store.flat import flat_text
-from loam.store.gate import Gate, gate_of
 from loam.store.take_out import read_draft
+from loam.store.turns import Turn, turn_of
 from loam.store.workshop import Workshop
 
 
@@ -141,7 +141,7 @@ def test_who_types_goes_before_an_import(tmp_path):
 
 
 def test_the_gate_lets_the_one_who_came_first_for_itself_before_the_later():
-    gate, order, inside = Gate(), [], threading.Event()
+    gate, order, inside = Turn(), [], threading.Event()
     go = threading.Event()
 
     def hold():
@@ -171,8 +171,8 @@ def test_one_gate_a_file_whatever_the_path(tmp_path):
     file = tmp_path / "a.loam"
     file.touch()
     (tmp_path / "b.loam").symlink_to(file)
-    assert gate_of(file) is gate_of(tmp_path / "b.loam")
-    assert gate_of(file) is not gate_of(tmp_path / "c.loam")
+    assert turn_of(file) is turn_of(tmp_path / "b.loam")
+    assert turn_of(file) is not turn_of(tmp_path / "c.loam")
 
 
 def test_an_import_that_is_cancelled_leaves_nothing(tmp_path):

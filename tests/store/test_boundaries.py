@@ -18,8 +18,8 @@ from loam.core.trial import (
     check_reading,
 )
 from loam.demo.scenario import motions
+from loam.store.admission import MOST, check_draft, too_many
 from loam.store.csv_readings import build_draft, unknown_classes
-from loam.store.door import MOST, check_draft, too_many
 from loam.store.draft import Strike
 from loam.store.mapping import guess_mapping
 from loam.store.table_file import read_table

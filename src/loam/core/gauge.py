@@ -29,7 +29,7 @@ ANOVA, REML = "anova", "reml"
 
 
 @dataclass(frozen=True)
-class Line:
+class AnovaRow:
     """One line of the analysis of variance; ``f`` is against ``against``, None for the error."""
 
     df: int
@@ -43,10 +43,10 @@ class Line:
 class Table:
     """The analysis of variance with interaction; parts and readers against it, it against error."""
 
-    part: Line
-    reader: Line
-    interaction: Line
-    error: Line
+    part: AnovaRow
+    reader: AnovaRow
+    interaction: AnovaRow
+    error: AnovaRow
 
 
 @dataclass(frozen=True)
@@ -296,7 +296,7 @@ def _balanced(y: FloatArray, p: IntArray, o: IntArray, count: IntArray, pool: fl
         int(y.size),
         mean,
         ANOVA,
-        Table(part, reader, interaction, Line(df[3], ss_error, ms[3])),
+        Table(part, reader, interaction, AnovaRow(df[3], ss_error, ms[3])),
         pool,
         pooled,
         raw,
@@ -305,14 +305,14 @@ def _balanced(y: FloatArray, p: IntArray, o: IntArray, count: IntArray, pool: fl
     )
 
 
-def _tested(df: int, ss: float, ms: float, df_under: int, ms_under: float) -> Line:
+def _tested(df: int, ss: float, ms: float, df_under: int, ms_under: float) -> AnovaRow:
     """Return a line tested against another; without scatter below it there is no test."""
     from scipy.special import fdtrc
 
     if ms_under <= 0.0:
-        return Line(df, ss, ms)
+        return AnovaRow(df, ss, ms)
     f = ms / ms_under
-    return Line(df, ss, ms, f, float(fdtrc(df, df_under, f)))
+    return AnovaRow(df, ss, ms, f, float(fdtrc(df, df_under, f)))
 
 
 def _unbalanced(

@@ -71,7 +71,7 @@ def advice(defect: str, light: str, angle: str) -> str:
 
 
 @dataclass(frozen=True)
-class Look:
+class Looked:
     """One inspection of one cell.
 
     Attributes

@@ -22,8 +22,8 @@ from pathlib import Path
 from typing import NamedTuple
 
 from loam.core.errors import LoamError
-from loam.store.gate import Gate
 from loam.store.schema import APPLICATION_ID
+from loam.store.turns import Turn
 
 _HEADER, _FRAME = 32, 24
 _SALTS = slice(16, 24)
@@ -56,10 +56,10 @@ def count_in(connection: sqlite3.Connection) -> None:
             raise
 
 
-def mark_log(connection: sqlite3.Connection, workshop: Path, gate: Gate) -> None:
-    """Mark the log when it began anew; whoever calls holds the gate and has just written."""
+def mark_log(connection: sqlite3.Connection, workshop: Path, turn: Turn) -> None:
+    """Mark the log when it began anew; whoever calls holds the turn and has just written."""
     salts = log_of(workshop)
-    if not salts or salts == gate.log:
+    if not salts or salts == turn.log:
         return
     with suppress(sqlite3.Error):
         # a mark that is lost with the current only leaves the log without one
@@ -70,7 +70,7 @@ def mark_log(connection: sqlite3.Connection, workshop: Path, gate: Gate) -> None
             (secrets.token_hex(8),),
         )
         # the log may have begun anew with the mark itself: all before it was in the file by then
-        gate.log = log_of(workshop)
+        turn.log = log_of(workshop)
     with suppress(sqlite3.Error):
         connection.execute("PRAGMA synchronous = FULL")
 

@@ -19,8 +19,8 @@ from loam.core.trial import (
     Trial,
 )
 from loam.core.units import parse_number
+from loam.store.admission import check_draft
 from loam.store.csv_rows import Builder, PanelSeen, class_of
-from loam.store.door import check_draft
 from loam.store.draft import Strike, TrialDraft
 from loam.store.mapping import AFTER, mapping_problems
 from loam.store.table_file import FileRefused, Problem, TableFile, collector_paused

@@ -25,7 +25,7 @@ from loam.core.trial import (
     Stage,
 )
 from loam.core.units import parse_number
-from loam.store.door import MOST, too_many
+from loam.store.admission import MOST, too_many
 from loam.store.guarded import unguarded
 from loam.store.mapping import AFTER, BASELINE, BEFORE, DAY, UNWIPED, WASH, reading_role
 from loam.store.table_file import Complaints, TableFile

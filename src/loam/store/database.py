@@ -10,7 +10,7 @@ from typing import Literal
 
 from loam.core.errors import LoamError
 from loam.store.belonging import count_in, mark_log
-from loam.store.gate import gate_of
+from loam.store.turns import turn_of
 
 BUSY_S = 2.0
 Fault = Literal["", "damaged", "newer", "other", "empty", "missing", "changed", "place"]
@@ -118,11 +118,11 @@ def one_transaction(
     WorkshopRefused
         When the disk refuses, or someone else is writing.
     """
-    gate = gate_of(where)
-    with gate.passed(later=later):
+    turn = turn_of(where)
+    with turn.passed(later=later):
         yield from _transaction(connection, where)
-        gate.commits += 1
-        mark_log(connection, where, gate)
+        turn.commits += 1
+        mark_log(connection, where, turn)
 
 
 def _transaction(connection: sqlite3.Connection, where: Path) -> Iterator[sqlite3.Connection]:

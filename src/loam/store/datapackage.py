@@ -49,9 +49,9 @@ from loam.core.record.fields import MOST_WHOLE
 from loam.core.record.trial import USED
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
 from loam.store import photographs
+from loam.store.admission import check_draft, too_many
 from loam.store.builds import build_of, build_text, facts_text, outline_of, outline_text
 from loam.store.combinations import STAGE_FIELDS
-from loam.store.door import check_draft, too_many
 from loam.store.draft import Row, Strike, TrialDraft
 from loam.store.facts_text import facts_of, value_of
 from loam.store.guarded import guarded, unguarded

@@ -12,7 +12,7 @@ from contextlib import closing, suppress
 from pathlib import Path
 
 from loam.store.database import connect, settle_down
-from loam.store.gate import gate_of
+from loam.store.turns import turn_of
 
 EVERY_S = 2.0
 
@@ -35,17 +35,17 @@ class Settler(threading.Thread):
 
     def run(self) -> None:
         """Look every few seconds until told to stop."""
-        gate, seen, rested = gate_of(self.path), -1, True
+        turn, seen, rested = turn_of(self.path), -1, True
         with suppress(sqlite3.Error), closing(connect(self.path, read_only=False)) as db:
             db.execute("PRAGMA busy_timeout = 0")  # who types never waits for this
             while not self._end.wait(self.every):
-                now = gate.commits
+                now = turn.commits
                 if now != seen:
                     settle_down(db)
                     seen, rested = now, False
                 elif not rested:
                     rested = True
-                    with gate.passed(later=True), suppress(sqlite3.Error):
+                    with turn.passed(later=True), suppress(sqlite3.Error):
                         db.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchall()
 
     def stop(self) -> None:

@@ -25,10 +25,10 @@ from loam.store.database import (
     settle_down,
     version_of,
 )
-from loam.store.gate import gate_of
 from loam.store.schema import APPLICATION_ID, MIGRATIONS
 from loam.store.settling import Settler
 from loam.store.structure import changed, put_back
+from loam.store.turns import turn_of
 
 Why = Literal["", "window", "folder", "look"]
 
@@ -100,7 +100,7 @@ class Workshop:
                 # the worker moves pages into the file; a typed reading must not wait for that
                 connection.execute("PRAGMA wal_autocheckpoint = 8000")
                 connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchall()
-                gate_of(path).log = log_of(path)
+                turn_of(path).log = log_of(path)
                 if not newest:
                     self._migrate(connection, migrations)
                     self._check_layout(connection, migrations)

@@ -18,7 +18,7 @@ from loam.core.gauge import (
     LIMIT_EXACT,
     POOL,
     STUDY,
-    Line,
+    AnovaRow,
     Result,
     Study,
     Table,
@@ -168,7 +168,7 @@ def _pooled(table: Table, raw: Variances) -> dict[str, Any]:
     return found
 
 
-def _line(line: Line, against: str) -> dict[str, Any]:
+def _line(line: AnovaRow, against: str) -> dict[str, Any]:
     found: dict[str, Any] = {"df": line.df, "ss": line.ss, "ms": line.ms}
     return found | ({against: line.f, "p": line.p} if against else {})
 

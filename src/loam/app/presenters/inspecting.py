@@ -11,7 +11,7 @@ import numpy as np
 from loam.app.presenters.rounds import notes_of
 from loam.app.session import Session
 from loam.core.errors import LoamError
-from loam.core.inspection import BY_KEY, Agreement, Look, agreement
+from loam.core.inspection import BY_KEY, Agreement, Looked, agreement
 from loam.store import noted
 
 
@@ -22,14 +22,14 @@ class Inspected:
     cell_id: int
     reader: str
     at: str
-    look: Look
+    look: Looked
 
     def words(self) -> str:
         """Say it."""
         return self.look.words() + (f", {self.reader}" if self.reader else "")
 
 
-def facts_of(look: Look) -> dict[str, Any]:
+def facts_of(look: Looked) -> dict[str, Any]:
     """Return an inspection as it is kept."""
     known = {
         "defect": look.defect,
@@ -43,10 +43,10 @@ def facts_of(look: Look) -> dict[str, Any]:
     return {k: v for k, v in known.items() if v is not None}
 
 
-def look_from(facts: Mapping[str, Any]) -> Look | None:
+def look_from(facts: Mapping[str, Any]) -> Looked | None:
     """Return an inspection from what was kept; None where it cannot be read."""
     try:
-        return Look(**{k: facts.get(k) for k in Look.__dataclass_fields__})  # type: ignore[arg-type]
+        return Looked(**{k: facts.get(k) for k in Looked.__dataclass_fields__})  # type: ignore[arg-type]
     except (LoamError, TypeError):
         return None
 

@@ -52,7 +52,7 @@ class Single:
 
 
 @dataclass(frozen=True)
-class Standing:
+class OnShelf:
     """A thing on the shelf as it is drawn.
 
     Attributes
@@ -83,7 +83,7 @@ def things(session: Session, sort: str, *, away: bool = False) -> list[KitVersio
     return found
 
 
-def standing(session: Session, sort: str, *, away: bool = False) -> list[Standing]:
+def standing(session: Session, sort: str, *, away: bool = False) -> list[OnShelf]:
     """Return what stands on a board, by name."""
     singles = singles_by_kind(session) if sort == PAD_KIND else {}
     found = []
@@ -91,7 +91,7 @@ def standing(session: Session, sort: str, *, away: bool = False) -> list[Standin
         own = tuple(singles.get(thing.name.casefold(), ()))
         below = _below(session, sort, thing.facts, own)
         found.append(
-            Standing(thing.item_id, sort, thing.name, below, thing.facts, _stage(sort, thing), own)
+            OnShelf(thing.item_id, sort, thing.name, below, thing.facts, _stage(sort, thing), own)
         )
     return found
 

@@ -14,7 +14,7 @@ from loam.ui.theme.look import tip
 
 
 @dataclass(frozen=True)
-class Spot:
+class Target:
     """A place of a drawing that means something."""
 
     box: QRectF
@@ -22,7 +22,7 @@ class Spot:
     told: str = ""
 
 
-Draw = Callable[[QPainter, QRectF], Sequence[Spot]]
+Draw = Callable[[QPainter, QRectF], Sequence[Target]]
 Figure = tuple[float, Draw]
 """How high a picture of the report is, and what draws it."""
 
@@ -40,7 +40,7 @@ class Drawn(QWidget):
         super().__init__()
         self.chosen = ""
         self.draw: Draw | None = None
-        self.spots: Sequence[Spot] = ()
+        self.spots: Sequence[Target] = ()
         self.setObjectName(name)
         self.setAccessibleName(told)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -75,7 +75,7 @@ class Drawn(QWidget):
         self.chosen = key
         self.update()
 
-    def _at(self, event: QMouseEvent | QHelpEvent) -> Spot | None:
+    def _at(self, event: QMouseEvent | QHelpEvent) -> Target | None:
         place = event.position() if isinstance(event, QMouseEvent) else event.pos().toPointF()
         return next((s for s in reversed(self.spots) if s.box.contains(place)), None)
 

@@ -57,7 +57,7 @@ def polish(widget: QWidget) -> None:
         style.polish(widget)
 
 
-class Line(QLineEdit):
+class TypedLine(QLineEdit):
     """A line that keeps undo and cut for itself only while something is being typed in it.
 
     ``reached`` is emitted when it gets the keyboard.
@@ -163,7 +163,7 @@ class Field(QWidget):
         box.addWidget(self.label)
         row = QHBoxLayout()
         row.setSpacing(5)
-        self.line = Line()
+        self.line = TypedLine()
         self.line.setObjectName(name)
         self.line.setAccessibleName(f"{label}, {unit}" if unit else label)
         self.line.setPlaceholderText(placeholder)

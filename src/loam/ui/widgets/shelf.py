@@ -8,11 +8,11 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from loam.ui.widgets.fields import Line, words
+from loam.ui.widgets.fields import TypedLine, words
 from loam.ui.widgets.rows import ListRow, RowList
 
 
-class _Search(Line):
+class _Search(TypedLine):
     """Typing filters; Down or Enter goes to the list, Esc empties."""
 
     def __init__(self, shelf: Shelf, name: str) -> None:

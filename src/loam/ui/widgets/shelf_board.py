@@ -9,7 +9,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QRe
 from PyQt6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
 from loam.app.drawings.board import Boards, stand
-from loam.app.presenters.shelf import Standing
+from loam.app.presenters.shelf import OnShelf
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.shelf_things import draw_single, draw_standing
@@ -34,7 +34,7 @@ class ShelfBoard(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.things: Sequence[Standing] = ()
+        self.things: Sequence[OnShelf] = ()
         self.number = 0
         self.boards = Boards(1, (), 0.0)
         self.high = look.px(_HIGH)
@@ -48,7 +48,7 @@ class ShelfBoard(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         look.changed.connect(self.update)
 
-    def show_things(self, things: Sequence[Standing], item_id: int | None) -> None:
+    def show_things(self, things: Sequence[OnShelf], item_id: int | None) -> None:
         """Show what stands on the shelf, and which of it is turned to."""
         self.things = things
         ids = [t.item_id for t in things]
@@ -74,7 +74,7 @@ class ShelfBoard(QWidget):
         self.setAccessibleDescription(f"{thing.name}, {thing.below}" if thing is not None else "")
 
     @property
-    def thing(self) -> Standing | None:
+    def thing(self) -> OnShelf | None:
         """The thing that is turned to."""
         return self.things[self.number] if self.number < len(self.things) else None
 
@@ -177,7 +177,7 @@ class ShelfBoard(QWidget):
         below = QRectF(line.left(), line.bottom() + 1, line.width(), look.px(33))
         painter.drawText(below, int(middle | Qt.TextFlag.TextWordWrap), thing.below)
 
-    def _singles(self, painter: QPainter, thing: Standing, area: QRectF) -> None:
+    def _singles(self, painter: QPainter, thing: OnShelf, area: QRectF) -> None:
         """Draw the single pads of a kind in a row above it."""
         shown = thing.singles[:_MOST_SINGLES]
         wide, gap = 13.0, 4.0

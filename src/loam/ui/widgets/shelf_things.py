@@ -10,7 +10,7 @@ from typing import Any
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from loam.app.presenters.shelf import Standing
+from loam.app.presenters.shelf import OnShelf
 from loam.core.kit import PadLife
 from loam.core.kit.facts import (
     COMPOUND,
@@ -159,7 +159,7 @@ _DRAW: dict[str, Callable[[QPainter, QRectF, Facts], None]] = {
 _STAGE = {PAD_KIND: draw_pad, COMPOUND: draw_grain, MACHINE: draw_path}
 
 
-def draw_standing(painter: QPainter, area: QRectF, thing: Standing) -> None:
+def draw_standing(painter: QPainter, area: QRectF, thing: OnShelf) -> None:
     """Draw a thing in an area; it stands on the foot of it."""
     if thing.sort in _STAGE:
         if thing.sort == PAD_KIND:

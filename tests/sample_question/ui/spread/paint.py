@@ -3,13 +3,13 @@
 from PyQt6.QtCore import QRectF
 
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.drawn import Target
 
 
 def draw_spread(painter, area, found):
     box = QRectF(area.left(), area.top(), area.width() / 2, 40)
     painter.fillRect(box, look.tape)
-    return [Spot(box, "spread", found.said()[0])]
+    return [Target(box, "spread", found.said()[0])]
 
 
 def figures(found):

@@ -77,7 +77,7 @@ class Strip:
 
 
 @dataclass(frozen=True)
-class Line:
+class ControlLine:
     """What a control reads: its place on the axis, and its words."""
 
     place: float
@@ -112,7 +112,7 @@ class RankingPicture:
         Who looked best before the wipe and was flattered by fillers; "" for nobody.
     unwiped : bool
         Ranked on what was read before the wipe, to teach.
-    controls : mapping of str to tuple of Line
+    controls : mapping of str to tuple of ControlLine
         What controls read, by hardness: lines to hold the combinations against.
     """
 
@@ -135,7 +135,7 @@ class RankingPicture:
     masked: MaskedPicture | None = field(default=None, repr=False)
     trap: str = ""
     unwiped: bool = False
-    controls: Mapping[str, tuple[Line, ...]] = field(default_factory=dict)
+    controls: Mapping[str, tuple[ControlLine, ...]] = field(default_factory=dict)
 
     @property
     def decimals(self) -> int:
@@ -205,7 +205,7 @@ def draw_up(
 
 def reference_lines(
     picture: RankingPicture, means: Mapping[tuple[str, str], float]
-) -> dict[str, tuple[Line, ...]]:
+) -> dict[str, tuple[ControlLine, ...]]:
     """Return the lines of controls, by hardness.
 
     Parameters
@@ -215,10 +215,10 @@ def reference_lines(
     """
     judgement, kind = picture.judgement, picture.kind
     sign = 1.0 if judgement.higher_is_better else -1.0
-    found: dict[str, tuple[Line, ...]] = {}
+    found: dict[str, tuple[ControlLine, ...]] = {}
     for (hardness, control), value in sorted(means.items()):
         place = sign * float(judgement.scale.to(np.array([value]))[0])
-        line = Line(place, f"{control} {kind.write(value)}")
+        line = ControlLine(place, f"{control} {kind.write(value)}")
         found[hardness] = (*found.get(hardness, ()), line)
     return found
 

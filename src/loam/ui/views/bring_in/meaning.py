@@ -7,13 +7,13 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from loam.app.presenters.incoming import matching_roles
-from loam.ui.widgets.fields import Line, words
+from loam.ui.widgets.fields import TypedLine, words
 from loam.ui.widgets.rows import ListRow, RowList
 
 LEFT_OUT = "left out"
 
 
-class _Typed(Line):
+class _Typed(TypedLine):
     """Up and down move through the meanings while it is typed in."""
 
     def __init__(self, chooser: Meaning) -> None:

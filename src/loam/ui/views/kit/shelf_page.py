@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from loam.app.commands import Act, EditThing, PutOnShelf, PutThingAway, pad_event
-from loam.app.presenters.shelf import BOARDS, Standing, next_single, standing, things
+from loam.app.presenters.shelf import BOARDS, OnShelf, next_single, standing, things
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.kit import BY_SORT, last_use
@@ -95,7 +95,7 @@ class ShelfPage(QWidget):
         return [("PgUp", "board before", lambda: self.turn(-1))]
 
     @property
-    def thing(self) -> Standing | None:
+    def thing(self) -> OnShelf | None:
         """The thing that is turned to."""
         return self.board.thing
 

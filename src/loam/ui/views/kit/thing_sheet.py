@@ -7,7 +7,7 @@ from typing import Any
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from loam.app.presenters.shelf import Standing, facts_shown
+from loam.app.presenters.shelf import OnShelf, facts_shown
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
 from loam.core.kit import BY_SORT
@@ -34,7 +34,7 @@ class ThingSheet(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.thing: Standing | None = None
+        self.thing: OnShelf | None = None
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedWidth(look.wide(340))
@@ -101,7 +101,7 @@ class ThingSheet(QWidget):
         if self.lives.pad is not None:
             self.renamed.emit(self.lives.pad.item_id, self.pad_name)
 
-    def show_thing(self, thing: Standing | None) -> None:
+    def show_thing(self, thing: OnShelf | None) -> None:
         """Show a thing."""
         self.thing = thing
         self.setVisible(thing is not None)

@@ -13,7 +13,7 @@ from loam.ui.theme.look import FIGURES
 from loam.ui.views.base import Key
 from loam.ui.widgets.big import BigBoard, Shown
 from loam.ui.widgets.drift_line import Drift, DriftLine
-from loam.ui.widgets.fields import Line, words
+from loam.ui.widgets.fields import TypedLine, words
 from loam.ui.widgets.share_patches import Remains
 from loam.ui.widgets.squares import Squares
 
@@ -91,7 +91,7 @@ class Owner(Protocol):
         ...
 
 
-class BoardLine(Line):
+class BoardLine(TypedLine):
     """Where figures are typed; every other key is the mode's."""
 
     def __init__(self, board: Board) -> None:

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication
 
 from loam.app.presenters.reading import pasted
-from loam.ui.widgets.fields import Line
+from loam.ui.widgets.fields import TypedLine
 
 _ARROWS = {
     int(Qt.Key.Key_Left): (0, -1),
@@ -53,7 +53,7 @@ class Reader(Protocol):
         ...
 
 
-class Digits(Line):
+class Digits(TypedLine):
     """Arrows move over the panel while it is empty; a half-typed figure never travels."""
 
     def __init__(self, reader: Reader) -> None:

@@ -13,7 +13,7 @@ from loam.core.inspection import (
     GRID_SIDE,
     LIGHTS,
     METHODS,
-    Look,
+    Looked,
     advice,
 )
 from loam.core.units import parse_number
@@ -153,7 +153,7 @@ class InspectMode(Asks):
             self.at -= 1
             self.marks[self.at] = None
 
-    def look(self, text: str) -> Look | None:
+    def look(self, text: str) -> Looked | None:
         """Return what was found; None (said) where it is not complete.
 
         Raises
@@ -162,19 +162,19 @@ class InspectMode(Asks):
             When what was typed cannot be.
         """
         if BY_KEY[self.defect].out_of_scope:
-            return Look(self.defect, self.light, self.angle, "")
+            return Looked(self.defect, self.light, self.angle, "")
         if self.method == EYE:
             if not text:
                 self.view.complain("Type how much remains: 0 for nothing, 100 for all of it.")
                 return None
             remains = parse_number(text)
-            return Look(self.defect, self.light, self.angle, EYE, remains=remains)
+            return Looked(self.defect, self.light, self.angle, EYE, remains=remains)
         left = sum(m is None for m in self.marks)
         if left:
             self.view.complain(f"{left} squares are not answered yet: 1, 0, or E for the rest.")
             return None
         hits = sum(bool(m) for m in self.marks)
-        return Look(self.defect, self.light, self.angle, GRID, None, hits, len(self.marks))
+        return Looked(self.defect, self.light, self.angle, GRID, None, hits, len(self.marks))
 
     def enter(self, text: str) -> bool:
         """Keep what was found and turn to the next cell that was not looked at."""

@@ -21,7 +21,7 @@ from loam.ui.views.base import Key
 from loam.ui.views.judge.all_trials.paint import draw_compared as paint_compared
 from loam.ui.views.judge.aside import Aside, Owner, Work
 from loam.ui.views.judge.ranking.paint import draw_ranking
-from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.drawn import Target
 from loam.ui.widgets.fields import Chips, unbroken
 
 LOW = 600
@@ -157,7 +157,7 @@ class PooledPage(Aside):
             return []
         places = draw_ranking(painter, area, found.ranking, found.combinations)
         return [
-            Spot(
+            Target(
                 QRectF(*box),
                 f"{place.strip.hardness}:{code}",
                 f"{code}: {found.where.get(code, '')}",

@@ -13,13 +13,13 @@ from loam.core.words.verdict import unit_of
 from loam.ui.paint.axis import Axis, around, draw_figures, draw_lines, measured
 from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.drawn import Target
 from loam.ui.widgets.tape import paint_tape
 
 _SAID = {EQUAL: "the same, for what matters", OPEN: "not settled"}
 
 
-def draw_compared(painter: QPainter, area: QRectF, found: ComparedPicture) -> list[Spot]:
+def draw_compared(painter: QPainter, area: QRectF, found: ComparedPicture) -> list[Target]:
     """Draw a line a recipe; a spot tells it in words."""
     painter.fillRect(area, look.panel)
     foot = area.bottom() - look.px(26)
@@ -58,7 +58,7 @@ def draw_compared(painter: QPainter, area: QRectF, found: ComparedPicture) -> li
         )
         words = f"{h.combination} on {h.hardness}: {told}"
         spots.append(
-            Spot(
+            Target(
                 QRectF(area.left(), y - each / 2, area.width(), each),
                 f"{h.hardness}:{h.combination}",
                 words,

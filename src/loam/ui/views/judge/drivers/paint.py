@@ -18,7 +18,7 @@ from loam.ui.paint.axis import (
 )
 from loam.ui.paint.words import LEFT, MIDDLE, fitted
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Figure, Spot
+from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
 
 _NAMES = 0.54
@@ -26,9 +26,9 @@ MOST_CODES = 4
 """Combinations that are named behind a level."""
 
 
-def draw_drivers(painter: QPainter, area: QRectF, found: DriversPicture) -> list[Spot]:
+def draw_drivers(painter: QPainter, area: QRectF, found: DriversPicture) -> list[Target]:
     """Draw what drives a result; a spot is a part, a level or what was not tried."""
-    spots: list[Spot] = []
+    spots: list[Target] = []
     count = max(len(found.classes), 1)
     gap = 14.0
     wide = (area.width() - gap * (count - 1)) / count
@@ -69,7 +69,7 @@ def _panel(
     found: DriversPicture,
     each: float,
     window: tuple[float, float],
-) -> list[Spot]:
+) -> list[Target]:
     kind, scale = found.judgement.kind, found.judgement.scale
     painter.setFont(look.words(17, bold=True))
     painter.setPen(look.ink)
@@ -89,12 +89,14 @@ def _panel(
     painter.setFont(look.words(12))
     painter.drawText(QRectF(names, foot, split - names, panel.bottom() - foot), LEFT, kind.unit)
     y = panel.top() + 0.2 * each
-    spots: list[Spot] = []
+    spots: list[Target] = []
     big, small = _sizes(each)
     for seed, lever in enumerate(own.levers):
         row = QRectF(names, y, split - names - 8, each)
         spots.append(
-            Spot(row, f"{own.hardness}:{seed}", f"{lever.label}, of the difference: {lever.amount}")
+            Target(
+                row, f"{own.hardness}:{seed}", f"{lever.label}, of the difference: {lever.amount}"
+            )
         )
         long = lever.share * (split - names - 8)
         bar = QRectF(names, y + 0.86 * each, max(long, 2.0), max(0.16 * each, 3.0))
@@ -113,14 +115,16 @@ def _panel(
             row = QRectF(names + 12, y, split - names - 16, each)
             fitted(painter, row, level.words, "" if lever.together else _codes(level))
             line = QRectF(names, y, axis.right - names, each)
-            spots.append(Spot(line, f"{own.hardness}:{seed}:{k}", f"{lever.label}: {level.words}"))
+            spots.append(
+                Target(line, f"{own.hardness}:{seed}:{k}", f"{lever.label}: {level.words}")
+            )
             y += each
     return spots + _untried(painter, own, found, axis, QRectF(names, y, split - names, each))
 
 
 def _untried(
     painter: QPainter, own: DriversOf, found: DriversPicture, axis: Axis, row: QRectF
-) -> list[Spot]:
+) -> list[Target]:
     """Draw what was not tried: hollow, dashed, with the key that makes it."""
     if not own.untried:
         return []
@@ -142,7 +146,7 @@ def _untried(
         line = QRectF(row.left() + 12, y, row.width() - 16, each)
         fitted(painter, line, u.short, percent(u.p_ahead))
         spots.append(
-            Spot(
+            Target(
                 QRectF(row.left(), y, axis.right - row.left(), each),
                 f"{own.hardness}:+{number}",
                 own.told(u, found.judgement),

@@ -30,13 +30,13 @@ from loam.core.words.masking import span
 from loam.ui.paint.axis import Axis, draw_figures, draw_lines, draw_whisker, even
 from loam.ui.paint.words import MIDDLE, RIGHT, fitted, widest
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.drawn import Target
 from loam.ui.widgets.tape import paint_tape
 
 _SHORT = {AGREES: "agrees", AGAINST: "against", NEITHER: "neither", OPEN: "open"}
 MOST_ROWS, LEAST_WIDE, MOST_WIDE = 8, 215, 400
 _GAP, _PAD = 14.0, 10.0
-Tile = Callable[[QPainter, QRectF], list[Spot]]
+Tile = Callable[[QPainter, QRectF], list[Target]]
 
 
 def heights(claims: Claims, width: float) -> tuple[float, float]:
@@ -55,7 +55,7 @@ def _rows_of(tiles: int, width: float) -> int:
     return math.ceil(tiles / columns)
 
 
-def draw_claims(painter: QPainter, area: QRectF, claims: Claims) -> list[Spot]:
+def draw_claims(painter: QPainter, area: QRectF, claims: Claims) -> list[Target]:
     """Draw the pictures side by side, in rows as even as may be; a spot a claim or verdict."""
     tiles = _tiles(claims)
     rows = _rows_of(len(tiles), area.width())
@@ -63,7 +63,7 @@ def draw_claims(painter: QPainter, area: QRectF, claims: Claims) -> list[Spot]:
     wide = (area.width() - _GAP * (columns - 1)) / max(columns, 1)
     wide = min(wide, float(look.wide(MOST_WIDE)))
     high = (area.height() - _GAP * (rows - 1)) / max(rows, 1)
-    spots: list[Spot] = []
+    spots: list[Target] = []
     for i, (head, foot, tile) in enumerate(tiles):
         at = QPointF(i % columns * (wide + _GAP), i // columns * (high + _GAP))
         box = QRectF(area.left() + at.x(), area.top() + at.y(), wide, high)
@@ -118,7 +118,7 @@ def _rows(box: QRectF, count: int) -> tuple[float, list[float]]:
     return each, [box.top() + (i + 0.5) * each for i in range(count)]
 
 
-def _grits(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
+def _grits(painter: QPainter, box: QRectF, claims: Claims) -> list[Target]:
     foot = float(look.px(16))
     shown = claims.grits[:MOST_ROWS]
     each, middles = _rows(box.adjusted(0, 0, 0, -foot), len(shown))
@@ -142,12 +142,12 @@ def _grits(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
         painter.setPen(look.quiet_on_panel)
         painter.drawText(QRectF(right, y - each / 2, told, each), RIGHT, f"{g.hits} of {g.cells}")
         spots.append(
-            Spot(QRectF(box.left(), y - each / 2, box.width(), each), grit_key(g), g.words())
+            Target(QRectF(box.left(), y - each / 2, box.width(), each), grit_key(g), g.words())
         )
     return spots
 
 
-def _masked(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
+def _masked(painter: QPainter, box: QRectF, claims: Claims) -> list[Target]:
     foot = float(look.px(16))
     shown = claims.masked[:MOST_ROWS]
     each, middles = _rows(box.adjusted(0, 0, 0, -foot), len(shown))
@@ -178,7 +178,7 @@ def _masked(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
             )
         draw_whisker(painter, axis, y, (m.low, m.masked, m.high))
         spots.append(
-            Spot(
+            Target(
                 QRectF(box.left(), y - each / 2, box.width(), each),
                 masked_key(m),
                 f"{m.group}: {span(m, claims.kind)}",
@@ -187,7 +187,7 @@ def _masked(painter: QPainter, box: QRectF, claims: Claims) -> list[Spot]:
     return spots
 
 
-def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Spot]:
+def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Target]:
     """Draw one maker's scale: places by the maker, then as measured on each hardness."""
     head, foot = float(look.px(16)), float(look.px(16))
     shown = list(scale.figures)[:MOST_ROWS]
@@ -235,7 +235,7 @@ def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Spot]:
             painter.setPen(look.on_tape)
         painter.drawText(verdict, MIDDLE, said[own.verdict])
         spots.append(
-            Spot(
+            Target(
                 QRectF(x - step / 2, box.top(), step, bottom + foot - box.top()),
                 scale_key(scale, own),
                 scale.words(own),

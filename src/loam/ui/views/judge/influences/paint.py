@@ -11,11 +11,11 @@ from loam.ui.paint.axis import Axis, draw_figures, even
 from loam.ui.paint.words import LEFT, WRAPPED
 from loam.ui.theme import look
 from loam.ui.views.judge.influences.claims_paint import draw_claims, heights
-from loam.ui.widgets.drawn import Figure, Spot
+from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
 
 
-def draw_carried(painter: QPainter, area: QRectF, found: CarriedPicture) -> list[Spot]:
+def draw_carried(painter: QPainter, area: QRectF, found: CarriedPicture) -> list[Target]:
     """Draw the strands above, the claims below, and say what is not carried.
 
     Claims that have no room side by side are said in words instead.
@@ -32,7 +32,7 @@ def draw_carried(painter: QPainter, area: QRectF, found: CarriedPicture) -> list
         lines = [*claims.lines(), *bare]
         below = min(sum(_heights(painter, lines, area.width())), 0.6 * area.height())
     each = 0.0
-    spots: list[Spot] = []
+    spots: list[Target] = []
     if own:
         room = area.height() - below - (least + 14 if drawn else 0.0) - foot - 16
         each = min(max(room / len(own), look.px(18)), float(look.px(30 if drawn else 38)))
@@ -60,7 +60,7 @@ def _heights(painter: QPainter, lines: list[tuple[str, str]], width: float) -> l
 
 def _strands(
     painter: QPainter, panel: QRectF, own: list[Strand], found: CarriedPicture, each: float
-) -> list[Spot]:
+) -> list[Target]:
     painter.fillRect(panel, look.panel)
     reach = max(*(abs(v) for s in own for v in (s.low, s.high)), 1.4 * abs(found.matters), 1e-9)
     split, right = panel.left() + look.px(150), panel.right() - look.px(230)
@@ -107,14 +107,14 @@ def _strands(
             QRectF(right + 14, y - each / 2, panel.right() - right - 18, each), LEFT, told
         )
         spots.append(
-            Spot(QRectF(panel.left(), y - each / 2, panel.width(), each), s.label, s.words)
+            Target(QRectF(panel.left(), y - each / 2, panel.width(), each), s.label, s.words)
         )
     painter.setPen(QPen(look.on_panel, 1))
     painter.drawLine(QPointF(middle, panel.top()), QPointF(middle, foot))
     return spots
 
 
-def _lines(painter: QPainter, area: QRectF, lines: list[tuple[str, str]]) -> list[Spot]:
+def _lines(painter: QPainter, area: QRectF, lines: list[tuple[str, str]]) -> list[Target]:
     """Write claims and what is not carried; where there is no room, a line each with its start."""
     y, head, line = area.top(), look.px(160), look.px(19)
     heights = _heights(painter, lines, area.width())
@@ -135,7 +135,7 @@ def _lines(painter: QPainter, area: QRectF, lines: list[tuple[str, str]]) -> lis
             painter.drawText(QRectF(room.left(), y, room.width(), line), LEFT, text)
         else:
             painter.drawText(room, WRAPPED, words)
-        spots.append(Spot(QRectF(area.left(), y, area.width(), taken), "", words))
+        spots.append(Target(QRectF(area.left(), y, area.width(), taken), "", words))
         y += taken
     return spots
 

@@ -12,15 +12,15 @@ from loam.core.panel import Taping
 from loam.core.units import percent
 from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Figure, Spot
+from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
 
 MOST_PANELS = 8
 
 
-def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) -> list[Spot]:
+def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) -> list[Target]:
     """Draw every piece of advice; a spot's key is its number."""
-    spots: list[Spot] = []
+    spots: list[Target] = []
     rows = [own for own in found.classes if own.tiles]
     if not rows:
         return _settled(painter, area, found)
@@ -44,11 +44,11 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
                 area.left() + k * (wide + gap), head.bottom(), wide, high - head.height() - 12
             )
             _tile(painter, box, tile, number, chosen=number == chosen, told=told)
-            spots.append(Spot(box, str(number), f"{tile.name}: {tile.words}"))
+            spots.append(Target(box, str(number), f"{tile.name}: {tile.words}"))
     return spots
 
 
-def _settled(painter: QPainter, area: QRectF, found: NextPicture) -> list[Spot]:
+def _settled(painter: QPainter, area: QRectF, found: NextPicture) -> list[Target]:
     painter.setFont(look.words(24, bold=True))
     painter.setPen(look.quiet)
     painter.drawText(area, MIDDLE, "settled" if found.classes else "")

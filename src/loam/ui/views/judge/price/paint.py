@@ -18,15 +18,15 @@ from loam.core.units import fixed, percent
 from loam.ui.paint.axis import Axis, around, draw_figures, measured
 from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Figure, Spot
+from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
 
 _NOTCH = 14.0
 
 
-def draw_price(painter: QPainter, area: QRectF, found: PricePicture) -> list[Spot]:
+def draw_price(painter: QPainter, area: QRectF, found: PricePicture) -> list[Target]:
     """Draw what each hardness costs; spots tell of each combination."""
-    spots: list[Spot] = []
+    spots: list[Target] = []
     count = max(len(found.classes), 1)
     gap = 18.0
     wide = (area.width() - gap * (count - 1)) / count
@@ -65,7 +65,7 @@ class _Section:
     def y(self, cost: float) -> float:
         return self.ground.top() + cost / self.most * (self.ground.height() - 10.0)
 
-    def draw(self) -> list[Spot]:
+    def draw(self) -> list[Target]:
         """Draw it and return a spot a combination."""
         p, clear = self.p, self.found.of == CLEAR
         p.setFont(look.words(17, bold=True))
@@ -137,7 +137,7 @@ class _Section:
             found[q.name] = self.air.bottom() - look.px(23) * (level + 1)
         return found
 
-    def _notch(self, q: Priced, top: float) -> Spot:
+    def _notch(self, q: Priced, top: float) -> Target:
         p = self.p
         x, y = self.x(q.gain[0]), self.y(q.cost[0])
         surface = self.ground.top()
@@ -173,7 +173,7 @@ class _Section:
         told += f", {sets_words(self.own, q)}" if sets_words(self.own, q) else ""
         told += f"; beaten in both by {q.beaten_by} ({percent(q.beaten)})" if q.beaten_by else ""
         box = QRectF(x - 14, top, 28, y - top + 10)
-        return Spot(box, f"{self.own.hardness}:{q.name}", told)
+        return Target(box, f"{self.own.hardness}:{q.name}", told)
 
 
 def figures(found: PricePicture) -> list[Figure]:

@@ -11,7 +11,7 @@ from loam.app.questions.ranking.find import reflected
 from loam.app.questions.ranking.picture import RankingPicture, spoken
 from loam.app.session import Session
 from loam.ui.views.judge.ranking.paint import draw_ranking
-from loam.ui.widgets.drawn import Drawn, Spot
+from loam.ui.widgets.drawn import Drawn, Target
 
 
 class GoalLook(Drawn):
@@ -39,7 +39,7 @@ class GoalLook(Drawn):
         }
         self.show_drawing(self.paint_goal, spoken(ranking))
 
-    def paint_goal(self, painter: QPainter, area: QRectF) -> list[Spot]:
+    def paint_goal(self, painter: QPainter, area: QRectF) -> list[Target]:
         """Draw it, and return a spot a swatch."""
         if self.ranking is None:
             return []
@@ -50,7 +50,7 @@ class GoalLook(Drawn):
             for s in strip.swatches
         }
         return [
-            Spot(QRectF(*box), f"{place.strip.hardness}:{code}", told[place.strip.hardness, code])
+            Target(QRectF(*box), f"{place.strip.hardness}:{code}", told[place.strip.hardness, code])
             for place in places.strips
             for code, box in place.swatches.items()
         ]

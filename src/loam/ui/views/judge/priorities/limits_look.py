@@ -12,7 +12,7 @@ from loam.app.questions.priorities.find import PrioritiesPicture, kept_limits
 from loam.app.session import Session
 from loam.ui.views.base import Key, Shell
 from loam.ui.views.judge.priorities.limits_paint import draw_limits
-from loam.ui.widgets.drawn import Drawn, Spot
+from loam.ui.widgets.drawn import Drawn, Target
 
 STEP = 0.02
 """An end moves by a fiftieth of its strip."""
@@ -46,7 +46,7 @@ class LimitsLook(Drawn):
         self.found = found
         self.show_drawing(self._draw, "; ".join(found.limits))
 
-    def _draw(self, painter: QPainter, area: QRectF) -> list[Spot]:
+    def _draw(self, painter: QPainter, area: QRectF) -> list[Target]:
         if self.found is None:
             return []
         return draw_limits(painter, area, self.found, self.criterion)

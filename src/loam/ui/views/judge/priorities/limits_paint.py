@@ -12,13 +12,13 @@ from loam.app.questions.priorities.find import TIME, PrioritiesPicture
 from loam.ui.paint.axis import Axis, around
 from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Spot
+from loam.ui.widgets.drawn import Target
 from loam.ui.widgets.tape import paint_tape
 
 
 def draw_limits(
     painter: QPainter, area: QRectF, found: PrioritiesPicture, chosen: str
-) -> list[Spot]:
+) -> list[Target]:
     """Draw the criteria; a spot's key is a criterion."""
     keys = list(found.criteria)
     each = min(area.height() / max(len(keys), 1), float(look.px(104)))
@@ -26,7 +26,7 @@ def draw_limits(
     for i, key in enumerate(keys):
         box = QRectF(area.left(), area.top() + i * each, area.width(), each - 10)
         _strip(painter, box, found, key, chosen=key == chosen)
-        spots.append(Spot(box, key, found.limit(key)))
+        spots.append(Target(box, key, found.limit(key)))
     return spots
 
 

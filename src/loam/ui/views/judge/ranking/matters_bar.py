@@ -11,13 +11,13 @@ from loam.core.errors import LoamError
 from loam.core.matter import RATIO, parse_matters
 from loam.core.units import fixed
 from loam.core.words.verdict import unit_of
-from loam.ui.widgets.fields import Chips, Line, words
+from loam.ui.widgets.fields import Chips, TypedLine, words
 from loam.ui.widgets.slot import Slot
 
 TRIAL, WORKSHOP = "trial", "workshop"
 
 
-class _Typed(Line):
+class _Typed(TypedLine):
     """Enter keeps what is typed, Esc leaves it."""
 
     left = pyqtSignal()

@@ -12,13 +12,13 @@ from loam.core.stages import BELOW, LOST, SEEN
 from loam.ui.paint.lamp import draw_reflection
 from loam.ui.paint.words import LEFT, MIDDLE
 from loam.ui.theme import look
-from loam.ui.widgets.drawn import Figure, Spot
+from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
 
 _NAMES = 190
 
 
-def draw_stages(painter: QPainter, area: QRectF, own: StagesOf) -> list[Spot]:
+def draw_stages(painter: QPainter, area: QRectF, own: StagesOf) -> list[Target]:
     """Draw one hardness and return a spot a state."""
     rows = own.rows
     if not rows:
@@ -33,7 +33,7 @@ def draw_stages(painter: QPainter, area: QRectF, own: StagesOf) -> list[Spot]:
     )
     each = (area.right() - left - max(patch, look.px(92))) / max(most - 1, 1)
     each = min(each, patch + look.px(210))
-    spots: list[Spot] = []
+    spots: list[Target] = []
     for i, row in enumerate(rows):
         top = area.top() + i * high
         _name(painter, QRectF(area.left(), top, left - area.left() - 12, high), row)
@@ -42,7 +42,9 @@ def draw_stages(painter: QPainter, area: QRectF, own: StagesOf) -> list[Spot]:
             place = QRectF(x, top + words, patch, patch)
             _patch(painter, place, box, words, each)
             spots.append(
-                Spot(place, f"{row.code}:{k}", f"{row.code}, {box.name}: {box.value or 'not read'}")
+                Target(
+                    place, f"{row.code}:{k}", f"{row.code}, {box.name}: {box.value or 'not read'}"
+                )
             )
             if k < len(row.links):
                 _link(
@@ -118,5 +120,5 @@ def figures(found: StagesPicture) -> list[Figure]:
     ]
 
 
-def _of_class(painter: QPainter, area: QRectF, own: StagesOf) -> list[Spot]:
+def _of_class(painter: QPainter, area: QRectF, own: StagesOf) -> list[Target]:
     return draw_stages(painter, area, own)

@@ -2,7 +2,7 @@
 
 SQLite lets two connections of a program ask for its writing lock by trying again and again, ever
 more seldom; one that writes step after step then starves the other for seconds. Inside one
-program this gate decides instead.
+program this decides instead.
 """
 
 from __future__ import annotations
@@ -13,11 +13,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-_gates: dict[str, Gate] = {}
+_turns: dict[str, Turn] = {}
 _guard = threading.Lock()
 
 
-class Gate:
+class Turn:
     """Lets one in at a time; who comes ``later`` waits while anyone else is waiting.
 
     Attributes
@@ -37,7 +37,7 @@ class Gate:
 
     @contextmanager
     def passed(self, *, later: bool = False) -> Iterator[None]:
-        """Hold the gate for the length of a block."""
+        """Hold the turn for the length of a block."""
         with self._free:
             self._waiting += not later
             try:
@@ -53,8 +53,8 @@ class Gate:
                 self._free.notify_all()
 
 
-def gate_of(path: Path) -> Gate:
-    """Return the gate of a workshop's file, the same for every connection of this program."""
+def turn_of(path: Path) -> Turn:
+    """Return the turn of a workshop's file, the same for every connection of this program."""
     key = os.path.realpath(path)
     with _guard:
-        return _gates.setdefault(key, Gate())
+        return _turns.setdefault(key, Turn())

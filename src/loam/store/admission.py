@@ -1,4 +1,4 @@
-"""One door for all that comes from a file: what typing could not make, no file may bring.
+"""One admission for all that comes from a file: what typing could not make, no file may bring.
 
 Values that check themselves when built (`Trial`, `Panel`, `Stage`, `Combination`, `Taping`) are
 right already; here the rest is checked: what refers to what, what stands twice, how much there is.
