@@ -3,13 +3,19 @@
 import os
 
 import pytest
-from hypothesis import settings
+from hypothesis import HealthCheck, settings
 
 settings.register_profile("loam", deadline=None, max_examples=30, derandomize=True)
 explored = int(os.environ.get("EXPLORE", "0"))
 """Examples a property, drawn anew each time; 0 for the same few (`./run attack properties`)."""
 if explored:
-    settings.register_profile("explore", deadline=None, max_examples=explored, print_blob=True)
+    settings.register_profile(
+        "explore",
+        deadline=None,
+        max_examples=explored,
+        print_blob=True,
+        suppress_health_check=[HealthCheck.too_slow],
+    )
 settings.load_profile("explore" if explored else "loam")
 
 

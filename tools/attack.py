@@ -423,11 +423,11 @@ def attack_properties(_folder, count):
     )
     lines = done.stdout.strip().splitlines()
     print(f"properties: {count} examples each, {time.monotonic() - began:.0f} s: {lines[-1]}")
-    for line in lines:
-        if line.startswith(("FAILED", "ERROR", "Falsifying", "E   ")):
-            lost(f"property: {line[:300]}")
-    if done.returncode and not any(line.startswith("FAILED") for line in lines):
-        lost(f"properties could not be tried: {done.stderr[-300:]}")
+    failed = [line for line in lines if line.startswith(("FAILED", "ERROR"))]
+    if failed:
+        print("\n".join(lines[-200:]))
+    for line in failed or ["could not be tried: " + done.stderr[-300:]] * bool(done.returncode):
+        lost(f"property: {line[:300]}")
 
 
 OWN = {

@@ -235,10 +235,20 @@ TABLE = {
         t, [(standing(s).id, standing(s).value + 0.25)], "corrected for drift"
     ),
     Decide: lambda s, t: Decide(
-        t, t, f"left_out:{t}", False, True, "leave out: cells that were not worked as planned"
+        t,
+        t,
+        f"left_out:{t}",
+        out := s.recall(f"left_out:{t}", False),
+        not out,
+        "leave out: cells that were not worked as planned",
     ),
     Weigh: lambda s, t: Weigh(
-        t, t, f"worth:{t}", {}, {"gloss20": [75.0, 90.0]}, "choose what is worth nothing and all"
+        t,
+        t,
+        f"worth:{t}",
+        was := s.recall(f"worth:{t}", {}),
+        {} if was else {"gloss20": [75.0, 90.0]},
+        "choose what is worth nothing and all",
     ),
     Note: lambda s, t: Note(t, noted.WIPE, {"what": "wiped"}, None, "Lise", "2026-09-26"),
     KeepPhotographs: lambda s, t: KeepPhotographs(

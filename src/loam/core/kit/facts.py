@@ -230,7 +230,7 @@ SORTS: tuple[Sort, ...] = (
             Fact("material", "Made of", CHOICE, choices=tuple((p.key, p.label) for p in PADS)),
             Fact("diameter_mm", "Diameter", unit="mm", quantity="size", low=10, high=400),
             Fact("thick_mm", "Thickness", unit="mm", quantity="size", low=1, high=120),
-            Fact("sets_clean", "Sets before it is washed", WHOLE, low=1, high=200),
+            Fact("sets_clean", "Washed after", WHOLE, unit="sets", low=1, high=200),
         ),
         "Name a kind of pad; then press “another single pad” for each that lies there.",
     ),

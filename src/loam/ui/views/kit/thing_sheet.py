@@ -18,6 +18,10 @@ from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.pad_lives import PadLives
 from loam.ui.widgets.tape import TapeKey
 
+_ACROSS = 6
+_ROOMY, _SHORT = 1.1, 12
+"""Up to this size of text three figures stand side by side, whose labels have so few letters."""
+
 
 class ThingSheet(QWidget):
     """``changed`` carries the field (or None), the name and the facts that the thing should have.
@@ -140,20 +144,19 @@ class ThingSheet(QWidget):
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(8)
         self.fields, self.chips = {}, {}
-        at = 0
-        for fact in facts:
-            wide = fact.how not in (NUMBER, WHOLE)
-            if wide and at % 2:
-                at += 1
-            grid.addWidget(self._part(fact), at // 2, at % 2, 1, 2 if wide else 1)
-            at += 2 if wide else 1
-        grid.addWidget(self.singles, at // 2 + 1, 0, 1, 2)
-        grid.setRowStretch(at // 2 + 2, 1)
-        grid.setColumnStretch(0, 1)
-        grid.setColumnStretch(1, 1)
+        row = 0
+        for together in _in_rows(facts):
+            span = _ACROSS // len(together)
+            for i, fact in enumerate(together):
+                grid.addWidget(self._part(fact, len(together)), row, i * span, 1, span)
+            row += 1
+        grid.addWidget(self.singles, row, 0, 1, _ACROSS)
+        grid.setRowStretch(row + 1, 1)
+        for i in range(_ACROSS):
+            grid.setColumnStretch(i, 1)
         self.holder.setWidget(page)
 
-    def _part(self, fact: Fact) -> QWidget:
+    def _part(self, fact: Fact, beside: int) -> QWidget:
         if fact.how in (CHOICE, SEVERAL, YES):
             choices = [("yes", "yes"), ("no", "no")] if fact.how == YES else list(fact.choices)
             several = fact.how == SEVERAL
@@ -163,7 +166,7 @@ class ThingSheet(QWidget):
             self.chips[fact.key] = chips
             return chips
         unit = self.session.unit(fact.quantity).symbol if fact.quantity else fact.unit
-        width = 74 if fact.how in (NUMBER, WHOLE) else 0
+        width = (48 if beside > 2 else 74) if fact.how in (NUMBER, WHOLE) else 0
         field = Field(fact.label, fact.key, unit=unit, width=width)
         field.kept.connect(lambda text, f=fact: self._typed(f, text))
         self.fields[fact.key] = field
@@ -209,6 +212,23 @@ class ThingSheet(QWidget):
             return
         facts = {k: v for k, v in (self.thing.facts | values).items() if v not in (None, "", [])}
         self.changed.emit(field, self.thing.name, facts)
+
+
+def _in_rows(facts: list[Fact]) -> list[list[Fact]]:
+    """Put figures side by side: three with short labels, else two; anything else by itself."""
+    rows: list[list[Fact]] = []
+    figures: list[Fact] = []
+    for fact in [*facts, None]:
+        if fact is not None and fact.how in (NUMBER, WHOLE):
+            figures.append(fact)
+            continue
+        short = len(figures) == 3 and all(len(f.label) <= _SHORT for f in figures)
+        each = 3 if short and look.scale <= _ROOMY else 2
+        rows += [figures[i : i + each] for i in range(0, len(figures), each)]
+        figures = []
+        if fact is not None:
+            rows.append([fact])
+    return rows
 
 
 def _columns(said: list[str]) -> int:
