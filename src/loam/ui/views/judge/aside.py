@@ -3,76 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import Any
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from loam.app.commands import Act
-from loam.app.questions.question import Asked, Question
-from loam.app.questions.ranking.picture import RankingPicture
+from loam.app.questions.question import Question
 from loam.app.questions.source import Sources
-from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.units import percent
 from loam.ui.picture_out import Picture
-from loam.ui.views.base import Key, Shell
+from loam.ui.views.base import Key
+from loam.ui.views.judge.owner import Owner
 from loam.ui.widgets.drawn import Drawn
-from loam.ui.widgets.fields import Chips, unbroken, words
+from loam.ui.widgets.fields import unbroken, words
 
 Work = Callable[[], Any]
-
-
-class Owner(Protocol):
-    """What a page asks of the view."""
-
-    session: Session
-    shell: Shell
-    rankings: dict[str, RankingPicture]
-    refusals: dict[str, str]
-    kinds: Chips
-    measurand: str
-
-    @property
-    def left_out(self) -> bool: ...
-
-    def asked(self) -> Asked | None:
-        """Return what a question is asked of; None while the measurand at hand is not judged."""
-        ...
-
-    def act(self, command: Act) -> bool:
-        """Run a command."""
-        ...
-
-    def to_ranking(self) -> None:
-        """Go back to the ranking."""
-        ...
-
-    def next_kind(self) -> None:
-        """Judge by the next measurand."""
-        ...
-
-    def trace(self, page: Traced, key: str) -> None:
-        """Show the readings behind a figure of a page."""
-        ...
-
-
-class Traced(Protocol):
-    """A page whose figures open what they rest on."""
-
-    @property
-    def letter(self) -> str:
-        """Its key."""
-        ...
-
-    def sources(self) -> Sources:
-        """Return where its figures come from, by the key of their spot."""
-        ...
-
-    def renew(self, then: Callable[[], None]) -> None:
-        """Work the answer out again, out of sight if need be, then go on."""
-        ...
 
 
 class Aside(QWidget):

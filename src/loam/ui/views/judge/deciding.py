@@ -4,39 +4,24 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from loam.app.commands import Act, Decide
-from loam.app.questions.ranking.picture import RankingPicture
-from loam.app.session import Session
+from loam.app.commands import Decide
 from loam.app.work_against_plan import left_out_key
 from loam.ui.views.judge.doubts.page import DoubtsPage
+from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.questions import Questions
 
 
-class Owner(Protocol):
-    """What is asked of the view."""
+class Paged(Owner, Protocol):
+    """The view, with its pages."""
 
-    session: Session
     doubts: DoubtsPage
     questions: Questions
-
-    @property
-    def ranking(self) -> RankingPicture | None:
-        """The ranking at hand."""
-        ...
-
-    def act(self, command: Act) -> bool:
-        """Run a command."""
-        ...
-
-    def judge_again(self) -> None:
-        """Judge anew."""
-        ...
 
 
 class Deciding:
     """Turns what counts by acts, which are taken back like all others."""
 
-    def __init__(self, view: Owner) -> None:
+    def __init__(self, view: Paged) -> None:
         self.view = view
 
     @property

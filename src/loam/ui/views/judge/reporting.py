@@ -6,25 +6,16 @@ from dataclasses import replace
 from typing import Protocol
 
 from loam.app.questions.question import Asked
-from loam.app.questions.ranking.picture import RankingPicture
-from loam.app.session import Session
-from loam.ui.views.base import Shell
 from loam.ui.views.judge.doubts.page import DoubtsPage
+from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.priorities.page import PrioritiesPage
 
 
-class Judged(Protocol):
-    """What is asked of the view."""
+class Judged(Owner, Protocol):
+    """The view, with what the report takes from its pages."""
 
-    session: Session
-    shell: Shell
-    rankings: dict[str, RankingPicture]
-    measurand: str
     doubts: DoubtsPage
     priorities: PrioritiesPage
-
-    @property
-    def left_out(self) -> bool: ...
 
 
 def asked_from(view: Judged) -> Asked | None:

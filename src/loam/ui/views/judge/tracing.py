@@ -4,45 +4,23 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.questions.readings_behind import Origin, load_origin
 from loam.app.questions.source import Source, own_source
-from loam.app.session import Session
-from loam.ui.views.base import Shell
-from loam.ui.views.judge.aside import Traced
 from loam.ui.views.judge.origin_page import OriginPage
+from loam.ui.views.judge.owner import Owner, Traced
 from loam.ui.views.judge.ranking.chart import RankingChart
-from loam.ui.widgets.scroll_stack import Stack
 
 
-class Owner(Protocol):
-    """What tracing asks of the view."""
+class Charted(Owner, Protocol):
+    """The view, with its chart."""
 
-    session: Session
-    shell: Shell
-    pages: Stack
-    rankings: dict[str, RankingPicture]
-    measurand: str
     chart: RankingChart
-
-    @property
-    def ranking(self) -> RankingPicture | None:
-        """The ranking that is shown."""
-        ...
-
-    def to_ranking(self) -> None:
-        """Go back to the ranking."""
-        ...
-
-    def to_page(self, page: Traced) -> None:
-        """Go back to a page whose figure was traced."""
-        ...
 
 
 class Tracing:
     """Opens what a figure rests on; after a strike the figure is worked out again first."""
 
-    def __init__(self, view: Owner) -> None:
+    def __init__(self, view: Charted) -> None:
         self.view = view
         self.page = OriginPage(view.shell, self.close)
         self.page.turned = self.turn

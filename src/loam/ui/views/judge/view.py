@@ -35,11 +35,11 @@ from loam.core.readings import FILM
 from loam.core.verdict import asked_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell, View
-from loam.ui.views.judge.aside import Traced
 from loam.ui.views.judge.deciding import Deciding
 from loam.ui.views.judge.doubts.page import DoubtsPage
 from loam.ui.views.judge.gauge.page import GaugePage
 from loam.ui.views.judge.judge_jobs import Judging
+from loam.ui.views.judge.owner import Traced
 from loam.ui.views.judge.priorities.page import PrioritiesPage
 from loam.ui.views.judge.questions import Answering, Questions
 from loam.ui.views.judge.ranking.looks import ranking_picture

@@ -19,7 +19,8 @@ from loam.core.dataset import source_of
 from loam.ui.theme import look
 from loam.ui.views.base import Key
 from loam.ui.views.judge.all_trials.paint import draw_compared as paint_compared
-from loam.ui.views.judge.aside import Aside, Owner, Work
+from loam.ui.views.judge.aside import Aside, Work
+from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.ranking.paint import draw_ranking
 from loam.ui.widgets.drawn import Target
 from loam.ui.widgets.fields import Chips, unbroken

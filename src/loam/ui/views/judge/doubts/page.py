@@ -3,30 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from loam.app.commands import Act, Decide, StrikeReadings
+from loam.app.commands import Decide, StrikeReadings
 from loam.app.doubting import DoubtSaid
 from loam.app.presenters.picture import assigned
 from loam.app.questions.doubts import QUESTION
 from loam.app.questions.doubts.find import doubts_of
 from loam.app.questions.doubts.noticed import noticed
 from loam.app.questions.doubts.residuals import residuals
-from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.questions.source import Sources
 from loam.app.record import applied, doubts_key, stored
-from loam.app.session import Session
 from loam.core.doubts.values import MASKING, SLIP, START
 from loam.core.errors import LoamError
 from loam.ui.keys import perform
 from loam.ui.picture_out import Picture
-from loam.ui.views.base import Key, Shell
-from loam.ui.views.judge.aside import Traced
+from loam.ui.views.base import Key
 from loam.ui.views.judge.doubts.panels import MOST, DoubtPanels
+from loam.ui.views.judge.owner import Owner
 from loam.ui.widgets.fields import unbroken, words
 from loam.ui.widgets.tape import TapeKey
 
@@ -38,39 +36,6 @@ _NONE = (
 )
 _NO_MORE = "No test of the readings finds a doubt, but look at what was noticed:"
 _NO_READINGS = "Doubts are looked for once something is read: read some cells (F7)."
-
-
-class Owner(Protocol):
-    """What the page asks of the view."""
-
-    session: Session
-    shell: Shell
-    rankings: dict[str, RankingPicture]
-    measurand: str
-
-    def act(self, command: Act) -> bool:
-        """Run a command."""
-        ...
-
-    def judge_again(self) -> None:
-        """Judge anew."""
-        ...
-
-    def to_ranking(self) -> None:
-        """Go back to the ranking."""
-        ...
-
-    def doubted(self) -> None:
-        """What is doubted was found."""
-        ...
-
-    def trace(self, page: Traced, key: str) -> None:
-        """Show the readings behind a figure of a page."""
-        ...
-
-    def to_page(self, page: Traced) -> None:
-        """Go back to a page whose figure was traced."""
-        ...
 
 
 class _Card(QWidget):

@@ -2,33 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Protocol
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from loam.app.commands import Act, PutOnShelf
+from loam.app.commands import PutOnShelf
 from loam.app.meter_repeatability import STUDY
 from loam.app.questions.gauge.find import GaugePicture, gauge_of, gauge_table
-from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.store.kit import METER
 from loam.ui.keys import perform
-from loam.ui.views.base import Key, Shell
+from loam.ui.views.base import Key
 from loam.ui.views.judge.gauge.chart import GaugeChart
+from loam.ui.views.judge.owner import Owner
 from loam.ui.widgets.fields import unbroken, words
-
-
-class Owner(Protocol):
-    """What the page asks of the view."""
-
-    session: Session
-    shell: Shell
-
-    def act(self, command: Act) -> bool:
-        """Run a command."""
-        ...
 
 
 class GaugePage(QWidget):

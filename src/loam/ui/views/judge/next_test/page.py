@@ -16,8 +16,9 @@ from loam.app.questions.next_test.find import (
 from loam.app.questions.next_test.sources import of_next
 from loam.app.questions.source import Sources
 from loam.ui.views.base import CellView, Key
-from loam.ui.views.judge.aside import Aside, Owner, Work
+from loam.ui.views.judge.aside import Aside, Work
 from loam.ui.views.judge.next_test.paint import draw_next as paint_next
+from loam.ui.views.judge.owner import Owner
 from loam.ui.widgets.fields import unbroken
 
 

@@ -14,7 +14,8 @@ from loam.app.questions.source import Sources
 from loam.core.readings import REMOVED
 from loam.core.words.verdict import listed
 from loam.ui.views.base import Key
-from loam.ui.views.judge.aside import Aside, Owner, Work
+from loam.ui.views.judge.aside import Aside, Work
+from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.price.paint import draw_price as paint_price
 from loam.ui.widgets.fields import unbroken
 

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import Protocol
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from loam.app.commands import Act, Weigh
+from loam.app.commands import Weigh
 from loam.app.questions.priorities import QUESTION
 from loam.app.questions.priorities.find import (
     AIMS,
@@ -29,21 +28,19 @@ from loam.app.questions.priorities.find import (
 )
 from loam.app.questions.priorities.goals import goal_caption, goal_ranking
 from loam.app.questions.ranking.find import ranking_table
-from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.questions.source import Sources
-from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
 from loam.core.priorities import Wish
 from loam.core.units import fixed
 from loam.core.words.verdict import listed
 from loam.ui.picture_out import Picture
-from loam.ui.views.base import Key, Shell
-from loam.ui.views.judge.aside import Traced
+from loam.ui.views.base import Key
+from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.priorities.chart import PriorityChart
 from loam.ui.views.judge.priorities.goal_look import GoalLook
 from loam.ui.views.judge.priorities.limits_look import LimitsLook
-from loam.ui.widgets.fields import Chips, unbroken, words
+from loam.ui.widgets.fields import unbroken, words
 from loam.ui.widgets.scroll_stack import Stack
 
 _MOVES = {
@@ -52,31 +49,6 @@ _MOVES = {
     int(Qt.Key.Key_Left): (0, 1, -1),
     int(Qt.Key.Key_Right): (0, -1, 1),
 }
-
-
-class Owner(Protocol):
-    """What the page asks of the view."""
-
-    session: Session
-    shell: Shell
-    rankings: dict[str, RankingPicture]
-    refusals: dict[str, str]
-    kinds: Chips
-
-    @property
-    def left_out(self) -> bool: ...
-
-    def act(self, command: Act) -> bool:
-        """Run a command."""
-        ...
-
-    def to_ranking(self) -> None:
-        """Go back to the ranking."""
-        ...
-
-    def trace(self, page: Traced, key: str) -> None:
-        """Show the readings behind a figure of a page."""
-        ...
 
 
 class _Name(QLineEdit):

@@ -2,36 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Protocol
-
-from loam.app.commands import Act, SetMatters
+from loam.app.commands import SetMatters
 from loam.app.questions.ranking.find import kept_matters, round_matters
-from loam.app.questions.ranking.picture import RankingPicture, with_matters
-from loam.app.session import Session
+from loam.app.questions.ranking.picture import with_matters
 from loam.app.what_matters import matters_in
 from loam.core.matter import Matters, matters
+from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.ranking.matters_bar import TRIAL
-
-
-class Owner(Protocol):
-    """What it asks of the view."""
-
-    session: Session
-    measurand: str
-    rankings: dict[str, RankingPicture]
-
-    @property
-    def ranking(self) -> RankingPicture | None:
-        """The ranking that is shown."""
-        ...
-
-    def act(self, command: Act) -> bool:
-        """Run a command."""
-        ...
-
-    def show_turned(self, ranking: RankingPicture) -> None:
-        """Show the ranking at hand with other verdicts."""
-        ...
 
 
 class Mattering:

@@ -12,7 +12,8 @@ from loam.app.questions.stages import QUESTION
 from loam.app.questions.stages.find import StagesPicture
 from loam.app.questions.stages.sources import of_stages
 from loam.ui.views.base import Key
-from loam.ui.views.judge.aside import Aside, Owner
+from loam.ui.views.judge.aside import Aside
+from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.stages.paint import draw_stages as paint_stages
 from loam.ui.widgets.fields import unbroken
 
