@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from loam.app.commands import Act, CorrectReadings, Note, StrikeReadings
-from loam.app.presenters.reading import EntryState, progress
+from loam.app.commands import CorrectReadings, Note, StrikeReadings
+from loam.app.presenters.reading import progress
 from loam.app.presenters.rounds import (
     ORDER_WORDS,
     PHASE_AFTER,
@@ -26,12 +26,12 @@ from loam.app.presenters.tiles import (
     drifted,
     printed,
 )
-from loam.app.session import Session
 from loam.core.dates import seconds_of
 from loam.core.errors import LoamError
 from loam.core.tiles import GOOD, LEAST, LIMITS, TileCheck, check_tile
 from loam.store import kit, noted
-from loam.ui.views.base import Key, Shell
+from loam.ui.views.base import Key
+from loam.ui.views.read.owner import Owner
 from loam.ui.views.read.wired import Wired
 from loam.ui.widgets.big import Piece, Shown
 from loam.ui.widgets.drift_line import Drift
@@ -39,49 +39,10 @@ from loam.ui.widgets.drift_line import Drift
 Squares = tuple[int, list[bool | None]]
 
 
-class Reads(Protocol):
-    """What a mode asks of the view."""
+class Reads(Owner, Protocol):
+    """The view, with its meters."""
 
-    session: Session
-    shell: Shell
-    measurand: str
-    phase: str
     wired: Wired
-
-    @property
-    def state(self) -> EntryState | None:
-        """The cell at hand."""
-        ...
-
-    @property
-    def reader_name(self) -> str:
-        """Who reads."""
-        ...
-
-    @property
-    def meter_name(self) -> str:
-        """With which meter."""
-        ...
-
-    def act(self, command: Act) -> bool:
-        """Run a command."""
-        ...
-
-    def complain(self, said: str) -> None:
-        """Say what is wrong, in place."""
-        ...
-
-    def leave_mode(self) -> None:
-        """Go back to reading."""
-        ...
-
-    def turn_phase(self, key: str) -> None:
-        """Read another phase."""
-        ...
-
-    def go_on_to(self, cells: set[int]) -> None:
-        """Turn to the next of some cells in the order of reading."""
-        ...
 
 
 def turned(choices: list[str], now: str) -> str:

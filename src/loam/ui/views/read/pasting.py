@@ -3,46 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Protocol
 
-from loam.app.commands import Act, TakeReadings
-from loam.app.presenters.reading import EntryState, Pasted, asked_back, place_pasted
-from loam.app.session import Session
+from loam.app.commands import TakeReadings
+from loam.app.presenters.reading import Pasted, asked_back, place_pasted
 from loam.core.errors import LoamError
 from loam.core.readings.slip import MARK
 from loam.core.trial import Reading
-
-
-class Owner(Protocol):
-    """What pasting asks of the view."""
-
-    session: Session
-    chosen: int | None
-
-    @property
-    def state(self) -> EntryState | None:
-        """What is shown of the chosen cell."""
-        ...
-
-    def blank(self, state: EntryState) -> Reading:
-        """Return a reading of this cell with all but its value."""
-        ...
-
-    def clear(self) -> None:
-        """Leave what was typed or pasted."""
-        ...
-
-    def complain(self, said: str) -> None:
-        """Say something at the digits."""
-        ...
-
-    def act(self, command: Act) -> bool:
-        """Run a command."""
-        ...
-
-    def after_keeping(self) -> None:
-        """See what is read next."""
-        ...
+from loam.ui.views.read.owner import Owner
 
 
 class Pasting:

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
-from typing import Protocol
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QKeyEvent, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from loam.app.commands import Act, KeepPhotographs
+from loam.app.commands import KeepPhotographs
 from loam.app.presenters.files import PICTURES
 from loam.app.presenters.photographing import (
     PAINT_WORDS,
@@ -25,14 +24,14 @@ from loam.app.presenters.photographing import (
     result_words,
     usual_regions,
 )
-from loam.app.presenters.reading import EntryState, entry_state
-from loam.app.session import Session
+from loam.app.presenters.reading import entry_state
 from loam.core.errors import LoamError
 from loam.core.photo import PhotoResult, Region
 from loam.ui.keys import perform
 from loam.ui.photograph import jpeg
 from loam.ui.theme import look
-from loam.ui.views.base import Key, Shell
+from loam.ui.views.base import Key
+from loam.ui.views.read.owner import Owner
 from loam.ui.widgets.fields import set_role, words
 from loam.ui.widgets.file_choice import FileChoice
 from loam.ui.widgets.photo_pane import CELL, STRIP, PhotoPane, grey_image, overlay_image
@@ -52,31 +51,6 @@ _HOW = (
     " round the cell and round a strip that is damaged alike and never worked. Drop a picture here,"
     " or press {key}."
 )
-
-
-class Owner(Protocol):
-    """What the page asks of the view."""
-
-    session: Session
-    shell: Shell
-
-    @property
-    def state(self) -> EntryState | None:
-        """The cell at hand."""
-        ...
-
-    @property
-    def reader_name(self) -> str:
-        """Who reads."""
-        ...
-
-    def act(self, command: Act) -> bool:
-        """Run a command."""
-        ...
-
-    def leave_page(self) -> None:
-        """Go back to reading."""
-        ...
 
 
 class PhotoPage(QWidget):

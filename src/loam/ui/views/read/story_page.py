@@ -2,42 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Protocol
-
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from loam.app.presenters.picture import lit
-from loam.app.presenters.reading import EntryState
 from loam.app.presenters.story import Event, story
-from loam.app.session import Session
 from loam.store import noted
 from loam.ui.keys import perform
 from loam.ui.paint.words import LEFT, RIGHT
 from loam.ui.theme import look
-from loam.ui.views.base import Key, Shell
+from loam.ui.views.base import Key
+from loam.ui.views.read.owner import Owner
 from loam.ui.widgets.fields import words
 from loam.ui.widgets.panel_drawing import PanelDrawing
 from loam.ui.widgets.tape import paint_tape
 
 _TIMES, _TAPE, _ROW, _LINE, _PICTURE = 150, 26, 46, 19, 190
-
-
-class Owner(Protocol):
-    """What the page asks of the view."""
-
-    session: Session
-    shell: Shell
-
-    @property
-    def state(self) -> EntryState | None:
-        """The cell at hand."""
-        ...
-
-    def leave_page(self) -> None:
-        """Go back to reading."""
-        ...
 
 
 class StoryStrip(QWidget):

@@ -4,43 +4,24 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from loam.app.commands import Act, StrikeReadings
+from loam.app.commands import StrikeReadings
 from loam.app.presenters.reading import EntryState, ordinal
-from loam.app.session import Session
 from loam.ui.views.read.digits import Digits
+from loam.ui.views.read.owner import Owner
 from loam.ui.widgets.strike_bar import StrikeBar
 
 
-class Owner(Protocol):
-    """What striking asks of the view."""
+class Struck(Owner, Protocol):
+    """The view, with its digits and the bar that strikes."""
 
-    session: Session
     digits: Digits
     strike_bar: StrikeBar
-    done: bool
-
-    @property
-    def state(self) -> EntryState | None:
-        """What is shown of the chosen cell."""
-        ...
-
-    def hold(self) -> None:
-        """Say that a half-typed figure stays where it is."""
-        ...
-
-    def complain(self, said: str) -> None:
-        """Say something at the digits."""
-        ...
-
-    def act(self, command: Act) -> bool:
-        """Run a command."""
-        ...
 
 
 class Striking:
     """Asks why a reading of the cell at hand does not count; the last one first."""
 
-    def __init__(self, view: Owner) -> None:
+    def __init__(self, view: Struck) -> None:
         self.view, self._at = view, 0
         bar = view.strike_bar
         bar.struck.connect(self._struck)

@@ -11,56 +11,23 @@ from loam.app.presenters.reading import (
     panel_progress,
 )
 from loam.app.presenters.rounds import reading_order
-from loam.app.session import Session
 from loam.core.trial import Cell
-from loam.ui.views.base import Shell
 from loam.ui.views.read.digits import Digits
 from loam.ui.views.read.form import Form
+from loam.ui.views.read.owner import Owner
 
 
-class Owner(Protocol):
-    """What walking asks of the view."""
+class Walked(Owner, Protocol):
+    """The view, with what is typed on."""
 
-    session: Session
-    shell: Shell
     form: Form
     digits: Digits
-    chosen: int | None
-    measurand: str
-    phase: str
-    done: bool
-
-    @property
-    def state(self) -> EntryState | None:
-        """What is shown of the chosen cell."""
-        ...
-
-    @property
-    def together(self) -> bool:
-        """Whether all meters of a cell are read in one go."""
-        ...
-
-    def hold(self) -> None:
-        """Say that a half-typed figure stays where it is."""
-        ...
-
-    def complain(self, said: str) -> None:
-        """Say something at the digits."""
-        ...
-
-    def show_all(self) -> None:
-        """Show the cell at hand."""
-        ...
-
-    def take_keyboard(self) -> None:
-        """Give the keyboard to what is typed on."""
-        ...
 
 
 class Walking:
     """Turns from cell to cell."""
 
-    def __init__(self, view: Owner) -> None:
+    def __init__(self, view: Walked) -> None:
         self.view = view
 
     def turn_way(self) -> None:

@@ -9,7 +9,6 @@ from typing import Protocol
 
 from PyQt6.QtCore import QTimer
 
-from loam.app.presenters.reading import EntryState
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.words.verdict import listed
@@ -24,7 +23,7 @@ from loam.devices.meter import (
     PortLost,
 )
 from loam.store.raw_lines import RawLine
-from loam.ui.views.base import Shell
+from loam.ui.views.read.owner import Owner
 
 PORTS = "meter_ports"
 """The setting that keeps by path which ports may be opened."""
@@ -34,24 +33,11 @@ REST_S = 0.4
 WARM_SHARE = 0.95
 
 
-class Taker(Protocol):
+class Taker(Owner, Protocol):
     """The view that a reading goes to."""
-
-    session: Session
-    shell: Shell
-    measurand: str
 
     def choose_ports(self, ports: Sequence[str], chosen: Mapping[str, bool]) -> None:
         """Ask which ports may be opened, and let them be opened."""
-        ...
-
-    @property
-    def state(self) -> EntryState | None:
-        """The cell at hand."""
-        ...
-
-    def complain(self, said: str) -> None:
-        """Say what is wrong, in place."""
         ...
 
     def take(self, text: str, scale: str, raw: RawLine) -> None:
