@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.widgets.tape import paint_tape
@@ -45,8 +45,10 @@ class Shown:
     marks: bool = False
 
 
-class BigBoard(QWidget):
+class BigBoard(Drawing):
     """A head, a sentence and pieces of tape, one below the other; ``pressed`` carries a key."""
+
+    likes = (560, 460)
 
     pressed = pyqtSignal(str)
 
@@ -57,12 +59,7 @@ class BigBoard(QWidget):
         self.care, self.most = False, 64
         self.pieces: Sequence[Piece] = ()
         self._boxes: list[tuple[QRectF, str]] = []
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(300, 240)
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(560, 460)
 
     def show_words(
         self,
@@ -165,20 +162,17 @@ class BigBoard(QWidget):
             self.pressed.emit(key)
 
 
-class GateStrip(QWidget):
+class GateStrip(Drawing):
     """All gates of a panel: done ones are taped over, those left out are torn off, one is now."""
+
+    called = "how far the panel is prepared"
+    likes = (360, 360)
 
     def __init__(self) -> None:
         super().__init__()
         self.lines: Sequence[tuple[str, str, str]] = ()
         self.setObjectName("gate_strip")
-        self.setAccessibleName("how far the panel is prepared")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(200, 160)
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(360, 360)
 
     def show_lines(self, lines: Sequence[tuple[str, str, str]]) -> None:
         """Show the gates: name, how it stands, who and when or why."""

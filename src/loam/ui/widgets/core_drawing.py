@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.drawings.core import Band, bands, border_at, dragged
 from loam.app.presenters.film import FilmState
 from loam.core.film import CLEAR
 from loam.core.readings.kind import ReadingKind
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.fields import Field
@@ -21,8 +21,11 @@ _SPREADS = {"clear": "clear_spread_um", "colour": "colour_spread_um"}
 _METAL = 58.0
 
 
-class CoreDrawing(QWidget):
+class CoreDrawing(Drawing):
     """``moved`` carries the name of a layer's fact and the thickness that it was dragged to, µm."""
+
+    called = "the film, layer by layer"
+    likes = (560, 480)
 
     moved = pyqtSignal(str, float)
 
@@ -37,14 +40,8 @@ class CoreDrawing(QWidget):
         self._held: tuple[Band, float] | None = None
         self._by = 0.0
         self.setObjectName("core_drawing")
-        self.setAccessibleName("the film, layer by layer")
         self.setMouseTracking(True)
         self.setMinimumSize(300, 240)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(560, 480)
 
     def show_film(self, state: FilmState, kind: ReadingKind, substrate: str) -> None:
         """Show a film."""

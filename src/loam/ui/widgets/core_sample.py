@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.presenters.film import FilmState
 from loam.core.film import CLEAR
 from loam.core.readings.kind import ReadingKind
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
 
 METAL = 16.0
 
 
-class CoreSample(QWidget):
+class CoreSample(Drawing):
     """Strata from the substrate up; words beside each say its thickness and whose figure it is."""
+
+    called = "core sample of the film"
+    grows = (True, False)
 
     def __init__(self) -> None:
         super().__init__()
@@ -24,9 +27,6 @@ class CoreSample(QWidget):
         self.kind: ReadingKind | None = None
         self.substrate = ""
         self.setObjectName("core_sample")
-        self.setAccessibleName("core sample of the film")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(240, look.px(150))

@@ -5,27 +5,27 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.core.dose.edge import Edge
 from loam.core.words.dose import edge_words
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
 
 MOST = 1.35
 
 
-class DoseEdge(QWidget):
+class DoseEdge(Drawing):
     """Dose across the edge of two sections: each by itself, and both, against the plateau."""
+
+    called = "the seam with the next section"
+    grows = (True, False)
 
     def __init__(self) -> None:
         super().__init__()
         self.edge: Edge | None = None
         self.setObjectName("dose_edge")
-        self.setAccessibleName("the seam with the next section")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(look.px(86))
-        look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(300, look.px(86))

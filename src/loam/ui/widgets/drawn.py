@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PyQt6.QtWidgets import QToolTip
 
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import tip
 
@@ -27,11 +28,13 @@ Figure = tuple[float, Draw]
 """How high a picture of the report is, and what draws it."""
 
 
-class Drawn(QWidget):
+class Drawn(Drawing):
     """Shows what ``draw`` draws; ``pressed`` and ``opened`` (twice) carry the key of the spot.
 
     The spot whose key is ``chosen`` is framed, on the screen only.
     """
+
+    likes = (900, 420)
 
     pressed = pyqtSignal(str)
     opened = pyqtSignal(str)
@@ -43,12 +46,7 @@ class Drawn(QWidget):
         self.spots: Sequence[Target] = ()
         self.setObjectName(name)
         self.setAccessibleName(told)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(320, 160)
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(900, 420)
 
     def show_drawing(self, draw: Draw | None, told: str = "") -> None:
         """Show another drawing."""

@@ -4,29 +4,30 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from loam.app.drawings import Rect
 from loam.app.drawings.outlook import Ruler, lay_ruler, ruler_height
 from loam.app.presenters.outlook import Ahead
 from loam.core.words.outlook import BEFORE, NOTE, ahead_words, short_amount
+from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL, tip
 from loam.ui.widgets.tape import paint_tape
 
 
-class OutlookRuler(QWidget):
+class OutlookRuler(Drawing):
     """Shows an outlook; says it all as its accessible description too."""
+
+    called = "what the trial will tell apart"
+    grows = (True, False)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.ahead: Ahead | None = None
         self.tight = False
         self.setObjectName("outlook_ruler")
-        self.setAccessibleName("what the trial will tell apart")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        look.changed.connect(self.update)
 
     def show_ahead(self, ahead: Ahead | None) -> None:
         """Show an outlook."""

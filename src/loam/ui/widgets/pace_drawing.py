@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from itertools import pairwise
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.core.pacer import DONE, EASE, HELD, READY, SPREAD, Moment, Track
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 
 _SAID = {
@@ -20,8 +20,11 @@ _SAID = {
 }
 
 
-class PaceDrawing(QWidget):
+class PaceDrawing(Drawing):
     """A section to scale; the pad lies where it should be, the next lines before it."""
+
+    called = "where the pad should be"
+    likes = (520, 520)
 
     def __init__(self) -> None:
         super().__init__()
@@ -29,13 +32,7 @@ class PaceDrawing(QWidget):
         self.moment: Moment | None = None
         self.counting = False
         self.setObjectName("pace")
-        self.setAccessibleName("where the pad should be")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(240, 200)
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(520, 520)
 
     def show_moment(self, track: Track | None, moment: Moment | None) -> None:
         """Show a moment; the description is said anew only when something to say changes."""

@@ -6,11 +6,11 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.presenters.shelf import Single, life_words
 from loam.core.kit.facts import RETIRED
 from loam.core.kit.life import BACK, RETIRE, WASHED, WORKED
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.shelf_things import draw_single
@@ -19,8 +19,11 @@ _ROW = 40
 _KEYS = {Qt.Key.Key_S: WORKED, Qt.Key.Key_W: WASHED}
 
 
-class PadLives(QWidget):
+class PadLives(Drawing):
     """``happened`` carries a pad's item and what happened to it; S, W and R on the keyboard."""
+
+    called = "single pads"
+    grows = (True, False)
 
     happened = pyqtSignal(int, str)
     turned = pyqtSignal()
@@ -30,10 +33,7 @@ class PadLives(QWidget):
         self.pads: Sequence[Single] = ()
         self.number = 0
         self.setObjectName("pad_lives")
-        self.setAccessibleName("single pads")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        look.changed.connect(self.update)
 
     @property
     def pad(self) -> Single | None:

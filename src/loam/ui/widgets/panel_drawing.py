@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from loam.app.drawings import Rect
 from loam.app.drawings.panel import (
@@ -16,6 +16,7 @@ from loam.app.drawings.panel import (
     zone_between,
 )
 from loam.app.presenters.picture import PanelPicture
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.panel_painter import draw_panel
@@ -29,7 +30,7 @@ _ARROWS = {
 }
 
 
-class PanelDrawing(QWidget):
+class PanelDrawing(Drawing):
     """A panel to scale; ``cell_chosen`` carries the id of a cell that was clicked or moved to.
 
     ``swapped`` carries two cells: one was dragged onto the other, or moved there by Shift and an
@@ -38,6 +39,9 @@ class PanelDrawing(QWidget):
     rectangle that was dragged (left, top, width, height, mm) and ``zone_clicked`` the number of
     one that is kept free.
     """
+
+    called = "panel"
+    likes = (560, 420)
 
     cell_chosen = pyqtSignal(int)
     swapped = pyqtSignal(int, int)
@@ -55,13 +59,7 @@ class PanelDrawing(QWidget):
         self._held: int | None = None
         self.caption = caption
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(150, 110)
-        self.setAccessibleName("panel")
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(560, 420)
 
     def show_picture(self, picture: PanelPicture | None, chosen: int | None = None) -> None:
         """Show a panel and the cell that is looked at."""

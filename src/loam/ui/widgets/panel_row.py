@@ -6,11 +6,11 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.drawings.tiles import Tiles, tile
 from loam.app.presenters.picture import PanelPicture
 from loam.core.trial import Panel
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
 from loam.ui.widgets.panel_painter import draw_panel
@@ -20,11 +20,14 @@ MOST_CELLS = 600
 """So many cells are drawn at once; more panels are turned to."""
 
 
-class PanelRow(QWidget):
+class PanelRow(Drawing):
     """Small panels, each with its name and class; pages of them when they are many.
 
     ``panel_chosen`` carries the number of a panel that was clicked, from 0.
     """
+
+    called = "panels of this trial"
+    likes = (400, 150)
 
     panel_chosen = pyqtSignal(int)
 
@@ -35,12 +38,6 @@ class PanelRow(QWidget):
         self._face: Callable[[Panel], PanelPicture] | None = None
         self._drawn: dict[int, PanelPicture] = {}
         self.first = 0
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("panels of this trial")
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(400, 150)
 
     def minimumSizeHint(self) -> QSize:
         return QSize(200, look.px(self._least))

@@ -5,12 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.core.photo import Region
 from loam.core.stats.reduce import FloatArray
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 
 LEAST_PX = 16
@@ -33,8 +33,10 @@ def overlay_image(counted: FloatArray, colour: QColor) -> QImage:
     return QImage(out.tobytes(), w, h, 4 * w, QImage.Format.Format_RGBA8888).copy()
 
 
-class PhotoPane(QWidget):
+class PhotoPane(Drawing):
     """Shows a photograph; ``drawn`` carries a region that was dragged, in px of the whole."""
+
+    likes = (520, 480)
 
     drawn = pyqtSignal(str, int, int, int, int)
 
@@ -47,13 +49,8 @@ class PhotoPane(QWidget):
         self.regions: dict[str, Region] = {}
         self.at = CELL
         self._corners: tuple[QPointF, QPointF] | None = None
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(220, 180)
         self.setAccessibleName(title)
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(520, 480)
 
     def show_photo(self, image: QImage | None, scale: int, hint: str = "") -> None:
         """Show a photograph, or what will be here."""

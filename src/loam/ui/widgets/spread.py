@@ -2,27 +2,25 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.presenters.reading import EntryState
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY
 
 
-class SpreadLine(QWidget):
+class SpreadLine(Drawing):
     """A strip of readings with the repeatability band of the meter."""
+
+    called = "spread of the readings"
+    likes = (420, 62)
+    grows = (True, False)
 
     def __init__(self) -> None:
         super().__init__()
         self.state: EntryState | None = None
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("spread of the readings")
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(420, 62)
 
     def show_state(self, state: EntryState | None) -> None:
         """Show the readings of a cell."""

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import math
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 
 
-class Squares(QWidget):
+class Squares(Drawing):
     """A square of squares; ``chosen`` carries the number of one that was clicked."""
+
+    called = "squares of the overlay"
+    likes = (360, 360)
 
     chosen = pyqtSignal(int)
 
@@ -21,13 +24,7 @@ class Squares(QWidget):
         self.at = 0
         self.marks: list[bool | None] = []
         self.setObjectName("squares")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(180, 150)
-        self.setAccessibleName("squares of the overlay")
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(360, 360)
 
     def show_squares(self, at: int, marks: list[bool | None]) -> None:
         """Show which is next, and which show a mark (True), none (False), or are not seen yet."""

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from loam.app.presenters.picture import lit
 from loam.app.presenters.story import Event, story
 from loam.store import noted
 from loam.ui.keys import perform
+from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import LEFT, RIGHT
 from loam.ui.theme import look
 from loam.ui.views.base import Key
@@ -21,8 +22,11 @@ from loam.ui.widgets.tape import paint_tape
 _TIMES, _TAPE, _ROW, _LINE, _PICTURE = 150, 26, 46, 19, 190
 
 
-class StoryStrip(QWidget):
+class StoryStrip(Drawing):
     """Paints the events, one below the other along a strip of tape."""
+
+    called = "story of the cell"
+    grows = (True, False)
 
     def __init__(self) -> None:
         super().__init__()
@@ -30,14 +34,11 @@ class StoryStrip(QWidget):
         self.images: dict[int, QImage] = {}
         self.lines = False
         self.setObjectName("story")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        look.changed.connect(self.update)
 
     def show_events(self, events: list[Event], images: dict[int, QImage], *, lines: bool) -> None:
         """Show a story; with ``lines`` each reading by itself."""
         self.events, self.images, self.lines = events, images, lines
         told = [f"{e.at[:16].replace('T', ' ')} {e.title}. {e.below}" for e in events]
-        self.setAccessibleName("story of the cell")
         self.setAccessibleDescription("; ".join(told))
         self.setMinimumHeight(self.sizeHint().height())
         self.setMaximumHeight(self.sizeHint().height())

@@ -4,23 +4,23 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.presenters.reading import EntryState
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL, TITLE
 
 MOST = 8
 
 
-class Taken(QWidget):
+class Taken(Drawing):
     """Figures side by side; below a struck one stands why."""
+
+    grows = (True, False)
 
     def __init__(self) -> None:
         super().__init__()
         self.state: EntryState | None = None
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(300, look.px(54))

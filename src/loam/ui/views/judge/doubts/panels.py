@@ -6,11 +6,11 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.presenters.picture import PanelPicture
+from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.widgets.panel_painter import draw_panel, face_rect, panel_rect
@@ -18,8 +18,10 @@ from loam.ui.widgets.panel_painter import draw_panel, face_rect, panel_rect
 MOST = 12
 
 
-class DoubtPanels(QWidget):
+class DoubtPanels(Drawing):
     """Draws up to twelve panels side by side, the cells of one doubt framed."""
+
+    likes = (900, 300)
 
     def __init__(self) -> None:
         super().__init__()
@@ -27,12 +29,7 @@ class DoubtPanels(QWidget):
         self.cells: frozenset[int] = frozenset()
         self.left: Mapping[int, float] = {}
         self.setObjectName("doubt_panels")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(300, 120)
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(900, 300)
 
     def show_cells(
         self,

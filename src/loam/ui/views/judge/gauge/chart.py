@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize
+from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.questions.gauge.find import GaugePicture
 from loam.core.gauge import LIMIT
 from loam.core.units import signed
 from loam.ui.paint.axis import Axis, Marks, draw_figures, even
+from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import LEFT, RIGHT
 from loam.ui.theme import look
 from loam.ui.widgets.tape import paint_tape
@@ -17,20 +17,17 @@ from loam.ui.widgets.tape import paint_tape
 LANE = 15
 
 
-class GaugeChart(QWidget):
+class GaugeChart(Drawing):
     """A panel a reader; in it a lane a spot, a tick a reading, from the spot's mean."""
+
+    called = "what each reader read, from the mean of each spot"
+    likes = (760, 460)
 
     def __init__(self) -> None:
         super().__init__()
         self.found: GaugePicture | None = None
         self.setObjectName("gauge_chart")
-        self.setAccessibleName("what each reader read, from the mean of each spot")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(300, 220)
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(760, 460)
 
     def show_study(self, found: GaugePicture | None) -> None:
         """Show a study."""

@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.questions.priorities.find import CORNERS, STEPS, PrioritiesPicture
 from loam.core.priorities import PriorityMap
+from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import MIDDLE
 from loam.ui.theme import look
 
 _HIGH, _EDGE = 0.8660254037844386, 0.5773502691896258
 
 
-class PriorityChart(QWidget):
+class PriorityChart(Drawing):
     """Shows one triangle a hardness; ``moved`` carries the lattice place that was clicked."""
+
+    called = "map of priorities"
+    likes = (900, 420)
 
     moved = pyqtSignal(int)
 
@@ -26,13 +29,7 @@ class PriorityChart(QWidget):
         self.at = 0
         self._spots: list[tuple[QPointF, int]] = []
         self.setObjectName("priorities")
-        self.setAccessibleName("map of priorities")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(320, 200)
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(900, 420)
 
     def show_map(self, found: PrioritiesPicture | None, at: int) -> None:
         """Show a map and the point that is looked at."""

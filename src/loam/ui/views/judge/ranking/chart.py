@@ -10,12 +10,13 @@ from collections.abc import Mapping
 
 from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from loam.app.drawings.ranking import RankingPlaces, StripPlace
 from loam.app.questions.ranking.picture import RankingPicture, spoken
 from loam.app.reflection import Light
 from loam.core.trial import Combination
+from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import LEAD, tip
 from loam.ui.views.judge.ranking.paint import draw_ranking
@@ -23,13 +24,16 @@ from loam.ui.views.judge.ranking.paint import draw_ranking
 Key = tuple[str, str]
 
 
-class RankingChart(QWidget):
+class RankingChart(Drawing):
     """Shows a `RankingPicture`.
 
     ``row_chosen`` carries hardness and combination; ``row_opened`` too, on Enter or double click.
     ``edge_dragged`` carries how far behind the leader the edge of the strip was dragged, on the
     scale, and whether it was let go.
     """
+
+    called = "ranking by hardness"
+    likes = (900, 420)
 
     row_chosen = pyqtSignal(str, str)
     row_opened = pyqtSignal(str, str)
@@ -39,8 +43,6 @@ class RankingChart(QWidget):
         super().__init__(parent)
         self.setObjectName("ranking")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("ranking by hardness")
         self.setMouseTracking(True)
         self.picture: RankingPicture | None = None
         self.combinations: Mapping[str, Combination] = {}
@@ -50,10 +52,6 @@ class RankingChart(QWidget):
         self.waiting = ""
         self.layout_drawn = RankingPlaces()
         self._dragged: StripPlace | None = None
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(900, 420)
 
     def minimumSizeHint(self) -> QSize:
         return QSize(480, 220)

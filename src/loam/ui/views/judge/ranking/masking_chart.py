@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from loam.app.questions.ranking.masked import MaskedPicture, products_words
 from loam.core.masking import Masked
 from loam.core.words.masking import span
 from loam.ui.paint.axis import Axis, draw_figures, draw_lines, even
+from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import LEFT
 from loam.ui.theme import look
 from loam.ui.widgets.tape import paint_tape
@@ -17,21 +17,18 @@ from loam.ui.widgets.tape import paint_tape
 _SWATCH = 26.0
 
 
-class MaskingChart(QWidget):
+class MaskingChart(Drawing):
     """One panel a hardness; on it each combination, before the wipe and after it."""
+
+    called = "what the wipe took back"
+    likes = (760, 460)
 
     def __init__(self) -> None:
         super().__init__()
         self.found: MaskedPicture | None = None
         self.setObjectName("masking")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("what the wipe took back")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(300, 200)
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(760, 460)
 
     def show_masked(self, found: MaskedPicture | None) -> None:
         """Show what fell back."""

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from loam.app.questions.ranking.find import (
     chance_words,
@@ -18,6 +18,7 @@ from loam.app.questions.ranking.find import (
 from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.reflection import Light
 from loam.core.trial import Combination
+from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.lamp import draw_reflection
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
@@ -28,18 +29,16 @@ from loam.ui.widgets.tape import TapeKey
 _LINE, _TAKEN = 20, 430
 
 
-class LampPicture(QWidget):
+class LampPicture(Drawing):
     """What the cell reflects, drawn from its readings."""
+
+    called = "what the cell reflects, drawn from its readings"
+    likes = (88, 88)
+    grows = (False, False)
 
     def __init__(self) -> None:
         super().__init__()
         self.light = Light()
-        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("what the cell reflects, drawn from its readings")
-        look.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(88, 88)
 
     def show_light(self, light: Light) -> None:
         """Show another."""
