@@ -27,17 +27,22 @@ TRIES = 3
 class MeterKind:
     """A kind of meter: what it calls itself on the line, its name, and what it reads.
 
-    ``reads`` holds its own names, and the measurands that they are.
+    ``reads`` holds its own names, and the measurands that they are; ``tile`` is the measurand whose
+    tile it can read by itself, "" for none.
     """
 
     key: str
     name: str
     reads: tuple[tuple[str, str], ...]
+    tile: str = ""
 
 
 _SHIPPED = (
     MeterKind(
-        "gloss", "the gloss meter", (("g20", "gloss20"), ("g60", "gloss60"), ("haze", "haze"))
+        "gloss",
+        "the gloss meter",
+        (("g20", "gloss20"), ("g60", "gloss60"), ("haze", "haze")),
+        tile="gloss20",
     ),
     MeterKind("film", "the film gauge", (("um", "film"),)),
     MeterKind("ir", "the thermometer", (("c", "temperature"),)),
@@ -115,6 +120,11 @@ class Meter:
         self.stale = self.garbled = 0
         self.events: list[str] = []
         self.warm = 1.0
+
+    @property
+    def tile_of(self) -> str:
+        """The measurand whose tile it reads by itself; "" for none."""
+        return METERS[self.kind].tile if self.kind in METERS else ""
 
     @property
     def name(self) -> str:

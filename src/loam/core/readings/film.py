@@ -18,7 +18,7 @@ FILM = ReadingKind(
     rankable=False,
     columns=("thickness_after_um", "film_after_um", "film_um", "thickness_um", "film"),
     before_columns=("thickness_before_um", "film_before_um"),
-    tile=TileLimits(2.0, 4.0, 0.02, OFFSET, usual=125.0),
+    tile=TileLimits(2.0, 4.0, 0.02, OFFSET, usual=125.0, called="foil"),
     one_by_one=True,
     abroad={
         "de": ("schichtdicke", "schichtdicke_um", "lackdicke", "dicke"),

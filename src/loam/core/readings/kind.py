@@ -17,6 +17,7 @@ class TileLimits:
 
     ``how`` the drift acts: a gauge of film is off by so much (offset), a meter of gloss by such a
     share (gain). ``usual`` is the value of the tile that is offered until its own is typed.
+    ``called`` is what it is: a tile, or a foil.
     """
 
     calibrate: float
@@ -24,6 +25,7 @@ class TileLimits:
     share: float = 0.0
     how: str = GAIN
     usual: float | None = None
+    called: str = "tile"
 
 
 @dataclass(frozen=True)

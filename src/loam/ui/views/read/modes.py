@@ -304,7 +304,7 @@ class TileMode(Asks):
         kind = self.view.session.kind(self.view.measurand)
         found = self._drifted()
         meter = self.view.meter_name or NAMELESS
-        name = "Foil" if self.view.measurand == "film" else "Tile"
+        name = (kind.tile.called if kind.tile is not None else "tile").capitalize()
         if self.naming:
             now = f" Now {kind.write(self.named)} {kind.unit}." if self.named else ""
             return Shown(

@@ -191,7 +191,7 @@ class Wired:
     def ask_tile(self, named: float) -> bool:
         """Let the meter read its tile; False when there is none."""
         meter = self.meter(self.view.measurand)
-        if meter is None or self.view.measurand != "gloss20":
+        if meter is None or meter.tile_of != self.view.measurand:
             return False
         if not self.reading:
             self.reading = True
