@@ -27,7 +27,7 @@ from loam.core.trial import (
 from loam.core.units import parse_number
 from loam.store.admission import MOST, too_many
 from loam.store.guarded import unguarded
-from loam.store.mapping import AFTER, BASELINE, BEFORE, DAY, UNWIPED, WASH, reading_role
+from loam.store.mapping import AFTER, BASELINE, BEFORE, DAY, SAID, UNWIPED, WASH, reading_role
 from loam.store.table_file import Complaints, TableFile
 
 STAGE_SEPARATOR = ">"
@@ -309,10 +309,10 @@ class Builder:
     def _about(self, row: list[str], line: int) -> str:
         """Return what a row says beside its readings, and its line where that is asked for."""
         known = {
-            "read_order": self.whole(row, "read_order", line, 0, MAX_ORDER),
-            "pad_id": self.name(row, "pad_id", line, "the name of a pad"),
-            "worked_sets": self.whole(row, "worked_sets", line, 0, MAX_ORDER),
-            "wipe": self.name(row, "removed_by", line, "what it was wiped off with"),
+            role.about: self.whole(row, role.key, line, 0, MAX_ORDER)
+            if role.whole
+            else self.name(row, role.key, line, role.label)
+            for role in SAID
         }
         known = {k: v for k, v in known.items() if v not in ("", None)}
         return json.dumps(known, ensure_ascii=False, sort_keys=True) if known else ""

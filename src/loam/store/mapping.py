@@ -36,6 +36,10 @@ class Role:
         A file without it is refused.
     several : bool
         Several columns may have it: readings that stand side by side.
+    about : str
+        What a reading says beside its figure, by this key; "" for what is looked at by itself.
+    whole : bool
+        Of that: whether it is counted, and no name.
     """
 
     key: str
@@ -43,6 +47,8 @@ class Role:
     columns: tuple[str, ...]
     needed: bool = False
     several: bool = False
+    about: str = ""
+    whole: bool = False
 
 
 _PLAIN: tuple[Role, ...] = (
@@ -67,10 +73,22 @@ _PLAIN: tuple[Role, ...] = (
     Role("run_order", "run order", ("run_order", "order", "run")),
     Role("stage", "stages done", ("stage", "stages", "stages_done")),
     Role("scale", "haze scale", ("haze_scale", "scale")),
-    Role("read_order", "order in which the meter read", ("read_order",)),
-    Role("pad_id", "the very pad", ("pad_id",)),
-    Role("worked_sets", "sets on that pad", ("worked_sets", "pad_sets")),
-    Role("removed_by", "what the residue was wiped off with", ("removed_by",)),
+    Role(
+        "read_order",
+        "order in which the meter read",
+        ("read_order",),
+        about="read_order",
+        whole=True,
+    ),
+    Role("pad_id", "the very pad", ("pad_id",), about="pad_id"),
+    Role(
+        "worked_sets",
+        "sets on that pad",
+        ("worked_sets", "pad_sets"),
+        about="worked_sets",
+        whole=True,
+    ),
+    Role("removed_by", "what the residue was wiped off with", ("removed_by",), about="wipe"),
     Role("defects_scale", "how defects were found", ("defects_scale",)),
     Role("struck", "why it does not count", ("struck", "struck_because")),
     Role("mark", "mark of the reading", ("mark",)),
@@ -96,6 +114,10 @@ _PLAIN: tuple[Role, ...] = (
     Role("margin_mm", "margin, mm", ("margin_mm",)),
     *(Role(column_of(f), f"panel: {f.label.lower()}", (column_of(f),)) for f in PANEL_FACTS),
 )
+
+
+SAID: tuple[Role, ...] = tuple(role for role in _PLAIN if role.about)
+"""What a reading may say beside its figure."""
 
 
 def _reading_roles() -> list[Role]:
