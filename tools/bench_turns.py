@@ -40,11 +40,11 @@ def press(key):
 
 def _leave_out(window, panel, *, out):
     """Leave a panel out as a doubt does, or let it count again."""
-    from loam.app.questions.doubts.find import key_of, stored
+    from loam.app.record import doubts_key, stored
     from loam.core.doubts import Doubt
 
     kept = {"class:x": stored(Doubt("class", "x", 0.0, panels=frozenset({panel})))} if out else {}
-    window.session.remember(key_of(window.session.trial_id), kept)
+    window.session.remember(doubts_key(window.session.trial_id), kept)
     window.view.judge_again()
 
 

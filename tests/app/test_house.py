@@ -1,5 +1,8 @@
 """The house: only ui knows Qt, heavy libraries load late, nothing personal is in the tree."""
 
+import ast
+import importlib
+import importlib.util
 import os
 import subprocess
 import sys
@@ -41,3 +44,18 @@ def test_no_module_outside_ui_loads_qt():
 def test_the_window_starts_without_heavy_libraries(heavy):
     done = fresh(f"import sys, loam.ui.start\nprint({heavy!r} in sys.modules)")
     assert done.stdout.strip() == "False", done.stderr
+
+
+def _imports(path):
+    """Give each (line, module, name) that a file imports from Loam, wherever it stands in it."""
+    for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+        if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("loam"):
+            yield from ((node.lineno, node.module, alias.name) for alias in node.names)
+
+
+@pytest.mark.parametrize("tool", sorted((ROOT / "tools").glob("*.py")), ids=lambda p: p.stem)
+def test_what_tools_take_from_loam_is_there(tool):
+    """Many import it late, so that only a long benchmark would tell."""
+    for line, module, name in _imports(tool):
+        there = hasattr(importlib.import_module(module), name)
+        assert there or importlib.util.find_spec(f"{module}.{name}"), f"{tool.name}:{line} {name}"
