@@ -58,7 +58,7 @@ def reading(**changed):
     ("field", "good", "bad"),
     [
         ("ordinal", (1, 2, MAX_ORDER), (0, -1, MAX_ORDER + 1)),
-        ("stage", (1, 4), (0, 5, -1)),
+        ("stage", (1, 8), (0, 9, -1)),
         ("phase", ("before", "unwiped", "after"), ("", "later", "After")),
         ("scale", ("",), ("log", "linear")),
         ("operator", ("", "x" * 120), ("x" * 121, "a\u202eb", "a\nb")),
@@ -94,7 +94,7 @@ def test_a_scale_belongs_to_haze_and_a_computed_measurand_is_never_read():
         (lambda n: Stage("", "", "", passes=n), (0, 1, 99), (-1, 100)),
         (lambda n: Stage("", "", "", force_n=n), (0.1, 500.0), (0.0, -1.0, 500.1)),
         (lambda n: Combination(1, "A" * n), (1, 12), (0, 13)),
-        (lambda n: Combination(1, "A", stages=(Stage("", "", ""),) * n), (0, 4), (5,)),
+        (lambda n: Combination(1, "A", stages=(Stage("", "", ""),) * n), (0, 8), (9,)),
         (lambda n: Taping(720, 560, n, 1, 0, 0), (1, 28), (0, 29, 61)),
         (lambda n: Taping(n, 560, 1, 1, 0, 0), (20.0, 5000.0), (0.0, 19.9, 5000.1)),
         (lambda n: Taping(720, 560, 2, 2, n, 0), (0.0, 10.0), (-0.1, 600.0)),

@@ -56,7 +56,7 @@ def as_before(draft):
         expected = "untouched" if combination["name"] == "control" else ""
         assert combination.pop("control") == expected
         for stage in combination["stages"]:
-            assert stage.pop("disc") == ""
+            assert (stage.pop("disc"), stage.pop("wipes")) == ("", [])
             for key in (s.key for s in SETTINGS):
                 assert stage.pop(key) is None
     for reading in found["readings"]:
@@ -103,7 +103,7 @@ def as_before_package(draft):
     for combination in found["combinations"]:
         assert combination.pop("control") == ""
         for stage in combination["stages"]:
-            assert stage.pop("disc") == ""
+            assert (stage.pop("disc"), stage.pop("wipes")) == ("", [])
             for key in (s.key for s in SETTINGS):
                 assert stage.pop(key) is None
     for reading in found["readings"]:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import sqlite3
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 from loam.app.work_against_plan import done_in
@@ -13,8 +15,10 @@ from loam.core.errors import LoamError
 from loam.core.panel import Taping
 from loam.core.readings import FILM, REMOVED
 from loam.core.removal import CellLoss, Known, fit_kp, recipe_of
+from loam.core.scale import Scale
 from loam.core.snapshot import Snapshot
-from loam.core.trial import Combination, Stage
+from loam.core.stages import cell_states
+from loam.core.trial import BETWEEN, Combination, Stage
 from loam.core.verdict import Done
 from loam.store import trials as trial_store
 from loam.store.database import reading_apart
@@ -24,6 +28,7 @@ from loam.store.snapshot import load_snapshot
 MOST_READINGS = 20_000
 """A larger trial is not gone through in passing."""
 _KEPT = 32
+_AS_READ = Scale("identity", 0.0, float("inf"))
 _losses: dict[tuple[object, ...], tuple[CellLoss, ...]] = {}
 
 
@@ -39,13 +44,14 @@ def losses(snapshot: Snapshot, done: Done, *, by_recipe: bool) -> list[CellLoss]
     worked as planned.
     """
     means = cell_means(snapshot.columns, REMOVED.key)
+    films = _film_states(snapshot)
     combinations = {c.id: c for c in snapshot.combinations if c.stages}
     panels = {p.id: p for p in snapshot.panels}
     doses: dict[tuple[Combination, Taping], list[float]] = {}
     found = []
     for cell in snapshot.cells:
         combination = combinations.get(cell.combination_id or 0)
-        if combination is None or cell.id not in means:
+        if combination is None or not (cell.id in means or cell.id in films):
             continue
         panel = panels[cell.panel_id]
         key = (combination, panel.taping)
@@ -54,17 +60,40 @@ def losses(snapshot: Snapshot, done: Done, *, by_recipe: bool) -> list[CellLoss]
                 doses[key] = [stage_dose(s, panel.taping) for s in combination.stages]
             except LoamError:
                 doses[key] = []
-        dose = _as_done(doses[key], done.get(cell.id, ()))
-        if dose > 0.0:
+        own = _as_done(doses[key], done.get(cell.id, ()))
+        if sum(own) > 0.0:
             name = recipe_of(combination.stages) if by_recipe else combination.code
-            found.append(CellLoss(name, panel.hardness, means[cell.id], dose))
+            if cell.id in means:
+                found.append(CellLoss(name, panel.hardness, means[cell.id], sum(own)))
+            if by_recipe:
+                found += _by_part(combination.stages, panel.hardness, own, films.get(cell.id, {}))
     return found
 
 
-def _as_done(planned: list[float], stages: tuple[StageDone, ...]) -> float:
+def _by_part(
+    stages: Sequence[Stage], hardness: str, dose: Sequence[float], film: Mapping[int, float]
+) -> Iterator[CellLoss]:
+    """Give what was lost between two stages that film was read after; the whole is known apart."""
+    for a, b in itertools.pairwise(sorted(film)):
+        got = sum(dose[a:b])
+        if b - a < len(stages) and got > 0.0:
+            yield CellLoss(recipe_of(stages[a:b]), hardness, film[a] - film[b], got)
+
+
+def _film_states(snapshot: Snapshot) -> dict[int, dict[int, float]]:
+    """Return the mean film of each cell after so many stages, µm, where it was read in between."""
+    if not any(snapshot.columns.rows(FILM.key, phase).size for phase in BETWEEN):
+        return {}
+    count = {c.id: len(c.stages) for c in snapshot.combinations}
+    stages = {c.id: count.get(c.combination_id or 0, 1) for c in snapshot.cells}
+    start = {c.id: c.baseline[FILM.key] for c in snapshot.cells if FILM.key in c.baseline}
+    return cell_states(snapshot.columns, FILM.key, _AS_READ, start, stages)
+
+
+def _as_done(planned: list[float], stages: tuple[StageDone, ...]) -> list[float]:
     if len(stages) != len(planned):
-        return sum(planned)
-    return sum(dose * stage.share for dose, stage in zip(planned, stages, strict=True))
+        return planned
+    return [dose * stage.share for dose, stage in zip(planned, stages, strict=True)]
 
 
 def measured_kp(db: sqlite3.Connection) -> Known:

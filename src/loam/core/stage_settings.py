@@ -8,6 +8,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+MAX_STAGES = 8
+"""Of a combination: a ladder of four grits and three compounds takes seven."""
+
 
 @dataclass(frozen=True)
 class Setting:
@@ -27,8 +30,11 @@ class Setting:
         In tables; ``names`` are others that suggest it.
     meaning : str
         What a column with it means.
-    kit : str
-        The fact of pad or machine that it is, "" where it is the stage's own.
+    thing, kit : str
+        The thing of the stage (pad, machine, disc) whose fact it is, and that fact; "" where it is
+        the stage's own.
+    yes : bool
+        Whether it is a yes (1) or no (0).
     steered : bool
         Whether hands set it, so that it may drive a result by itself.
     since : int
@@ -46,7 +52,9 @@ class Setting:
     quantity: str = ""
     column: str = ""
     names: tuple[str, ...] = ()
+    thing: str = ""
     kit: str = ""
+    yes: bool = False
     steered: bool = True
     since: int = 3
 
@@ -66,6 +74,7 @@ SETTINGS: tuple[Setting, ...] = (
         "Pad",
         "pad diameter, mm",
         quantity="size",
+        thing="pad",
         kit="diameter_mm",
         steered=False,
     ),
@@ -78,6 +87,7 @@ SETTINGS: tuple[Setting, ...] = (
         "Orbit",
         "orbit, mm",
         quantity="size",
+        thing="machine",
         kit="orbit_mm",
         steered=False,
     ),
@@ -145,6 +155,45 @@ SETTINGS: tuple[Setting, ...] = (
         "s",
         since=5,
     ),
+    Setting(
+        "grit",
+        16.0,
+        10_000.0,
+        "P",
+        "A grit",
+        "Grit",
+        "grit of the sanding disc, P",
+        "P",
+        names=("sanding_grit",),
+        thing="disc",
+        kit="grit",
+        steered=False,
+        since=10,
+    ),
+    Setting(
+        "damp",
+        0.0,
+        1.0,
+        "",
+        "Damp",
+        "It is used",
+        "sanded damp (1) or dry (0)",
+        names=("wet",),
+        thing="disc",
+        kit="damp",
+        yes=True,
+        since=10,
+    ),
 )
 OWN = tuple(s.key for s in SETTINGS if not s.kit)
-"""Those that a stage keeps itself; the others are facts of its pad and machine."""
+"""Those that a stage keeps itself; the others are facts of its pad, machine and disc."""
+
+
+def facts_of_thing(stage: object, thing: str) -> dict[str, object]:
+    """Return what a stage says of its pad, machine or disc, as the shelf keeps it."""
+    found: dict[str, object] = {}
+    for s in SETTINGS:
+        value = getattr(stage, s.key) if s.thing == thing else None
+        if value is not None:
+            found[s.kit] = bool(value) if s.yes else value
+    return found

@@ -14,13 +14,13 @@ from loam.core.outline import Outline
 from loam.core.panel import Taping, cell_code
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.record.panel_facts import check_panel_facts
-from loam.core.stage_settings import SETTINGS
+from loam.core.stage_settings import MAX_STAGES, SETTINGS
 from loam.core.text import LINE, NOTE, check_text
+from loam.core.wipes import MOST_TIMES, Wipe, check_wipes, said
 
 HARDNESSES: tuple[str, ...] = ("soft", "medium", "hard")
 LETTERS = "ABCDEFGHIJ"
 """Letters of combinations; those of rows of cells are others."""
-MAX_STAGES = 4
 MAX_READINGS = 50
 MAX_CODE = MAX_CELL_NAME = 12
 MAX_ORDER = 1_000_000
@@ -33,9 +33,11 @@ CONTROLS: dict[str, str] = {
     "untouched": "control, untouched",
     "damaged": "control, damaged and not worked",
 }
-BETWEEN: tuple[str, ...] = ("stage1", "stage2", "stage3")
+BETWEEN: tuple[str, ...] = tuple(f"stage{done}" for done in range(1, MAX_STAGES))
 """Read after a stage that is not the last, before the next is worked."""
-PHASES: tuple[str, ...] = (BEFORE, UNWIPED, AFTER, DAY, WASH, *BETWEEN)
+BETWEEN_WIPES: tuple[str, ...] = tuple(f"wipe{done}" for done in range(1, MOST_TIMES))
+"""Read after a single wipe that is not the last, where a combination says that several come."""
+PHASES: tuple[str, ...] = (BEFORE, UNWIPED, AFTER, DAY, WASH, *BETWEEN, *BETWEEN_WIPES)
 
 
 @dataclass(frozen=True)
@@ -46,7 +48,9 @@ class Stage:
     ``overlap`` and ``line_shift`` are shares: of the pad's width, and of a line by which every
     second hatch is shifted; ``tilt_deg`` is how the pad is held against the paint (0: flat), and
     ``burst_s`` the time of a section pass that a small machine works in bursts. None is not said.
-    A stage with a sanding disc (``disc``) sands.
+    A stage with a sanding disc (``disc``) sands, with its ``grit`` (P) and ``damp`` (1) or dry (0).
+    ``wipes`` are done after it, in their order; after the last stage they are what the cell is
+    read after.
     """
 
     pad: str
@@ -66,7 +70,10 @@ class Stage:
     line_shift: float | None = None
     tilt_deg: float | None = None
     burst_s: float | None = None
+    grit: float | None = None
+    damp: float | None = None
     disc: str = ""
+    wipes: tuple[Wipe, ...] = ()
 
     def __post_init__(self) -> None:
         check_text(self.pad, "the name of a pad")
@@ -74,6 +81,7 @@ class Stage:
         check_text(self.machine, "the name of a machine")
         check_text(self.disc, "the name of a sanding disc")
         check_text(self.dial, "the speed dial", 20)
+        check_wipes(self.wipes)
         for what, key, known in (
             ("pad material", self.pad_material, PAD_BY_KEY),
             ("class of compound", self.compound_class, COMPOUND_BY_KEY),
@@ -101,12 +109,14 @@ class Stage:
         text = " + ".join(parts[:2]) + (f" on {parts[2]}" if len(parts) == 3 else "")
         if self.passes:
             text += f", {self.passes} pass" + ("es" if self.passes != 1 else "")
+        if self.wipes:
+            text += f"; {said(self.wipes)}"
         return text or "nothing yet"
 
 
 @dataclass(frozen=True)
 class Combination:
-    """What a cell gets: one to four stages in their order, or none.
+    """What a cell gets: one to eight stages in their order, or none.
 
     Without stages it is a control, ``untouched`` or ``damaged`` and not worked; or its recipe is
     not given.

@@ -10,8 +10,9 @@ from dataclasses import fields, replace
 from loam.core.errors import ValueRefused
 from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
-from loam.core.stage_settings import OWN
+from loam.core.stage_settings import MAX_STAGES, OWN, SETTINGS, facts_of_thing
 from loam.core.trial import Combination, Stage
+from loam.core.wipes import read_wipes, written
 from loam.store import kit
 from loam.store.facts_text import facts_of
 
@@ -68,7 +69,7 @@ def _write_stages(
                 db,
                 kit.PAD_KIND,
                 s.pad,
-                {"material": s.pad_material} | _known(diameter_mm=s.pad_mm),
+                {"material": s.pad_material, **facts_of_thing(s, "pad")},
                 now,
             ),
             kit.version_id(db, kit.COMPOUND, s.compound, {"class": s.compound_class}, now),
@@ -76,12 +77,14 @@ def _write_stages(
                 db,
                 kit.MACHINE,
                 s.machine,
-                {"motion": s.machine_kind} | _known(orbit_mm=s.orbit_mm),
+                {"motion": s.machine_kind, **facts_of_thing(s, "machine")},
                 now,
             ),
-            kit.version_id(db, kit.DISC, s.disc, {}, now),
+            kit.version_id(db, kit.DISC, s.disc, facts_of_thing(s, "disc"), now),
         )
         settings = _known(**{name: getattr(s, name) for name in OWN})
+        if s.wipes:
+            settings["wipes"] = written(s.wipes)
         db.execute(
             "INSERT INTO stage(combination_id, position, pad_id, compound_id, machine_id, disc_id,"
             " passes, dial, force_n, settings) VALUES (?,?,?,?,?,?,?,?,?,?)",
@@ -107,7 +110,7 @@ def combinations(db: sqlite3.Connection, trial_id: int, *, away: bool = False) -
     stages: dict[int, list[Stage]] = {}
     for row in db.execute(
         "SELECT s.combination_id, s.passes, s.dial, s.force_n, s.settings, p.name, p.facts, c.name,"
-        " c.facts, m.name, m.facts, d.name FROM stage s"
+        " c.facts, m.name, m.facts, d.name, d.facts FROM stage s"
         " JOIN combination x ON x.id = s.combination_id"
         " LEFT JOIN kit_version p ON p.id = s.pad_id"
         " LEFT JOIN kit_version c ON c.id = s.compound_id"
@@ -131,7 +134,7 @@ def _combination(
     try:
         return Combination(row_id, code, name, stages, control)
     except ValueRefused:
-        return Combination(row_id, code.strip()[:12] or "?", name.strip()[:60], stages[:4])
+        return Combination(row_id, code.strip()[:12] or "?", name.strip()[:60], stages[:MAX_STAGES])
 
 
 def _stage(
@@ -146,6 +149,7 @@ def _stage(
     machine: str | None,
     machine_facts: str | None,
     disc: str | None,
+    disc_facts: str | None,
 ) -> Stage:
     """Build a stage from its row; a class that this version does not know counts as not given."""
     values = (
@@ -157,13 +161,12 @@ def _stage(
         _fact(machine_facts, "motion", MACHINE_BY_KEY),
     )
     further = {name: _number(settings, name) for name in OWN}
-    further |= {
-        "pad_mm": _number(pad_facts, "diameter_mm"),
-        "orbit_mm": _number(machine_facts, "orbit_mm"),
-    }
+    of = {"pad": pad_facts, "machine": machine_facts, "disc": disc_facts}
+    further |= {s.key: _number(of[s.thing], s.kit, yes=s.yes) for s in SETTINGS if s.kit}
     try:
         plain = Stage(*values, passes, dial, force)
-        return replace(plain, disc=disc or "", **further)  # type: ignore[arg-type]
+        wipes = read_wipes(str(facts_of(settings).get("wipes", "")))
+        return replace(plain, disc=disc or "", wipes=wipes, **further)  # type: ignore[arg-type]
     except ValueRefused:
         pad, compound, machine = (v[:60] for v in values[:3])
         return Stage(pad, compound, machine, *values[3:], min(max(passes, 0), 99), dial[:20])
@@ -174,8 +177,8 @@ def _fact(facts: str | None, key: str, known: object) -> str:
     return value if isinstance(value, str) and value in known else ""  # type: ignore[operator]
 
 
-def _number(facts: str | None, key: str) -> float | None:
+def _number(facts: str | None, key: str, *, yes: bool = False) -> float | None:
     value: object = facts_of(facts).get(key)
-    if isinstance(value, bool) or not isinstance(value, int | float):
+    if isinstance(value, bool) is not yes or not isinstance(value, int | float):
         return None
     return float(value)

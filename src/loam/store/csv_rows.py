@@ -13,18 +13,19 @@ from loam.core.machines import KINDS as MACHINES
 from loam.core.panel import MOST_ACROSS
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.record.panel_facts import PANEL_FACTS, column_of
-from loam.core.stage_settings import SETTINGS
+from loam.core.stage_settings import MAX_STAGES, SETTINGS
 from loam.core.text import check_text
 from loam.core.trial import (
     BETWEEN,
+    BETWEEN_WIPES,
     CONTROLS,
     MAX_ORDER,
-    MAX_STAGES,
     Combination,
     Reading,
     Stage,
 )
 from loam.core.units import parse_number
+from loam.core.wipes import read_wipes
 from loam.store.admission import MOST, too_many
 from loam.store.guarded import unguarded
 from loam.store.mapping import AFTER, BASELINE, BEFORE, DAY, SAID, UNWIPED, WASH, reading_role
@@ -33,7 +34,7 @@ from loam.store.table_file import Complaints, TableFile
 STAGE_SEPARATOR = ">"
 _PHASES = {
     **{AFTER: "after", UNWIPED: "unwiped", BEFORE: "before", DAY: "day", WASH: "wash"},
-    **{p: p for p in BETWEEN},
+    **{p: p for p in (*BETWEEN, *BETWEEN_WIPES)},
 }
 _SCALES = {k.key: k.scale_column for k in BY_KEY.values() if k.scale_column}
 """The column that says on which scale a measurand stands."""
@@ -48,6 +49,7 @@ _RECIPE = (
     "compound_class",
     "machine_kind",
     "disc",
+    "wipes",
     *(s.key for s in SETTINGS),
 )
 _TAPING = ("width_mm", "height_mm", "rows", "columns", "gap_mm", "margin_mm")
@@ -415,6 +417,7 @@ def _stage(
     grade: str,
     motion: str,
     disc: str,
+    wipes: str,
     *sizes: str,
 ) -> Stage:
     count = parse_number(passes) if passes else 0.0
@@ -432,7 +435,8 @@ def _stage(
         dial,
         parse_number(force) if force else None,
     )
-    return replace(stage, disc=disc, **figures)  # type: ignore[arg-type]
+    further = {"disc": disc, "wipes": read_wipes(wipes), **figures}
+    return replace(stage, **further)  # type: ignore[arg-type]
 
 
 def _words(stages: tuple[Stage, ...]) -> str:

@@ -48,6 +48,7 @@ from loam.core.record import (
 from loam.core.record.fields import MOST_WHOLE
 from loam.core.record.trial import USED
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
+from loam.core.wipes import read_wipes, written
 from loam.store import photographs
 from loam.store.admission import check_draft, too_many
 from loam.store.builds import build_of, build_text, facts_text, outline_of, outline_text
@@ -61,10 +62,11 @@ from loam.store.package_source import MAX_HEAD, PICTURES, Source, opened, refuse
 from loam.store.safe_files import written_whole
 from loam.store.table_file import FileRefused, collector_paused
 
-FORMAT = 9
+FORMAT = 10
 """2 has who read, with which meter, marks and controls; formula-like text is guarded. 3 has the
 sizes and speeds of a stage. 6 has how a reading was taken, and readings of another day or wash. 8
-has what a file calls its cells. 9 has all of a trial, with the identity of every row."""
+has what a file calls its cells. 9 has all of a trial, with the identity of every row.
+10 has up to eight stages, the grit of discs, and wipes as part of what a cell gets."""
 _PICTURE = re.compile(r"[0-9a-f]{64}\.jpg")
 VALUES = (TRIAL, PANEL, COMBINATION, STAGE, CELL, BASELINE, READING, STRIKE)
 """Sorts that are read into values of their own; all others stay rows."""
@@ -202,7 +204,7 @@ def _rows_of(draft: TrialDraft) -> dict[str, Iterable[Sequence[Any]]]:
             for i, c in enumerate(draft.combinations)
         ],
         "stage": [
-            (c.id, i, *(getattr(s, f) for f in STAGE_FIELDS), *draft.used_by(c, i))
+            (c.id, i, *_stage_row(s), *draft.used_by(c, i))
             for c in draft.combinations
             for i, s in enumerate(c.stages, 1)
         ],
@@ -488,12 +490,18 @@ def _no_json(sort: Sort, row: Row) -> tuple[str, ValueRefused] | None:
     return None
 
 
+def _stage_row(stage: Stage) -> list[object]:
+    """Return what stages.csv says of a stage, in the order of `STAGE_FIELDS`."""
+    return [written(stage.wipes) if f == "wipes" else getattr(stage, f) for f in STAGE_FIELDS]
+
+
 def _assemble(path: Path, rows: dict[str, list[Row]]) -> TrialDraft:
     _check_rows(path, rows)
     head = rows["trial"][0]
     stages: dict[int, list[Stage]] = {}
     for r in sorted(rows["stage"], key=lambda r: (r["combination"], r["position"])):
-        stages.setdefault(r["combination"], []).append(Stage(**{f: r[f] for f in STAGE_FIELDS}))
+        values = {f: r[f] for f in STAGE_FIELDS} | {"wipes": read_wipes(r["wipes"])}
+        stages.setdefault(r["combination"], []).append(Stage(**values))
     baselines: dict[int, dict[str, float]] = {}
     for r in rows["baseline"]:
         baselines.setdefault(r["cell"], {})[r["measurand"]] = r["value"]

@@ -10,7 +10,8 @@ from pathlib import Path
 from loam.core.readings import BY_KEY
 from loam.core.record.panel_facts import PANEL_FACTS, column_of
 from loam.core.stage_settings import SETTINGS
-from loam.core.trial import BETWEEN, Cell, Combination, Panel, Reading
+from loam.core.trial import BETWEEN, BETWEEN_WIPES, Cell, Combination, Panel, Reading
+from loam.core.wipes import written
 from loam.store.csv_rows import STAGE_SEPARATOR
 from loam.store.draft import TrialDraft
 from loam.store.guarded import guarded, one_line
@@ -44,6 +45,7 @@ _HEAD = (
     "force_n",
     *(s.headed for s in SETTINGS),
     "disc",
+    "wipes",
 )
 _SCALED = tuple(k.key for k in BY_KEY.values() if k.scales)
 _TAKEN = (
@@ -63,7 +65,8 @@ _SUFFIX = {
     "after": "",
     "day": "_next_day",
     "wash": "_after_wash",
-    **{phase: f"_after_{phase[:5]}_{phase[5:]}" for phase in BETWEEN},
+    **{phase: f"_after_stage_{phase[5:]}" for phase in BETWEEN},
+    **{phase: f"_after_wipe_{phase[4:]}" for phase in BETWEEN_WIPES},
 }
 
 
@@ -149,6 +152,7 @@ def _head(panel: Panel, cell: Cell, combination: Combination) -> list[str]:
         each([_number(s.force_n) for s in stages]),
         *(each([_number(getattr(s, x.key)) for s in stages]) for x in SETTINGS),
         guarded(each([s.disc for s in stages])),
+        guarded(each([written(s.wipes) for s in stages])),
     ]
 
 

@@ -34,7 +34,7 @@ _OWN: dict[str, tuple[str, ...]] = {
     COMPOUND: ("class",),
     MACHINE: ("motion", "orbit_mm"),
     METER: (),
-    DISC: (),
+    DISC: ("grit", "damp"),
 }
 """What a trial says of a thing itself; whatever else is known of it is the shelf's."""
 

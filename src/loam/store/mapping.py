@@ -11,7 +11,7 @@ from functools import cache
 from loam.core.readings import KINDS, kind_of
 from loam.core.record.panel_facts import PANEL_FACTS, column_of
 from loam.core.stage_settings import SETTINGS
-from loam.core.trial import BETWEEN
+from loam.core.trial import BETWEEN, BETWEEN_WIPES
 from loam.store.other_words import named, plain_name
 
 LEAVE_OUT = ""
@@ -105,6 +105,7 @@ _PLAIN: tuple[Role, ...] = (
     Role("machine_kind", "motion of the machine", ("machine_kind", "motion")),
     *(Role(s.key, s.meaning, (s.headed, *s.names)) for s in SETTINGS),
     Role("disc", "sanding disc", ("disc", "sanding_disc")),
+    Role("wipes", "wipes after each stage", ("wipes",)),
     Role("paint", "paint", ("paint",)),
     Role("width_mm", "panel width, mm", ("panel_width_mm",)),
     Role("height_mm", "panel height, mm", ("panel_height_mm",)),
@@ -149,6 +150,7 @@ def _reading_roles() -> list[Role]:
             (DAY, "a day later", "next_day"),
             (WASH, "after a wash", "after_wash"),
             *((p, f"after stage {p[5:]}", f"after_stage_{p[5:]}") for p in BETWEEN),
+            *((p, f"after wipe {p[4:]}", f"after_wipe_{p[4:]}") for p in BETWEEN_WIPES),
         ):
             names = tuple(f"{c}_{end}" for c in (kind.key, *kind.columns))
             roles.append(Role(f"{phase}:{kind.key}", f"{kind.label} {said}", names, several=True))

@@ -513,4 +513,28 @@ V11: tuple[str, ...] = (
     _logged("person", "UPDATE", "person", "new.id", says=_other("name", "role")),
 )
 
-MIGRATIONS: tuple[tuple[str, ...], ...] = (V1, V2, V3, V4, V5, V6, V7, V8, V9, V10, V11)
+_COLUMNS = """id, cell_id, measurand, phase, stage, ordinal, value, scale, work_id, reader_id,
+    meter_id, session_id, raw_line_id, mark, taken_at, about"""
+
+V12: tuple[str, ...] = (
+    # readings between up to eight stages, and between wipes; the door knows their names
+    """CREATE TABLE new_reading(
+        id INTEGER PRIMARY KEY, cell_id INTEGER NOT NULL REFERENCES cell(id),
+        measurand TEXT NOT NULL,
+        phase TEXT NOT NULL CHECK(phase IN ('before','unwiped','after','day','wash')
+            OR phase GLOB 'stage[1-9]' OR phase GLOB 'wipe[1-9]'),
+        stage INTEGER NOT NULL, ordinal INTEGER NOT NULL, value REAL NOT NULL,
+        scale TEXT NOT NULL, work_id INTEGER REFERENCES work(id),
+        reader_id INTEGER REFERENCES person(id), meter_id INTEGER REFERENCES kit_version(id),
+        session_id INTEGER REFERENCES session(id), raw_line_id INTEGER REFERENCES raw_line(id),
+        mark TEXT NOT NULL DEFAULT '', taken_at TEXT NOT NULL,
+        about TEXT NOT NULL DEFAULT '' CHECK(about = '' OR json_valid(about))
+    ) STRICT""",
+    f"INSERT INTO new_reading({_COLUMNS}) SELECT {_COLUMNS} FROM reading ORDER BY id",
+    *_REBUILT,
+)
+
+MIGRATIONS: tuple[tuple[str, ...], ...] = (
+    *(V1, V2, V3, V4, V5, V6),
+    *(V7, V8, V9, V10, V11, V12),
+)

@@ -14,6 +14,7 @@ from loam.core.dose.first import first_taping
 from loam.core.dose.stage import PAD_MM
 from loam.core.kit.facts import speed_at
 from loam.core.panel import Taping
+from loam.core.stage_settings import SETTINGS
 from loam.core.text import listed
 from loam.core.trial import HARDNESSES, Combination, Stage
 from loam.core.words.dose import ROOM_MM
@@ -22,7 +23,7 @@ from loam.store import kit
 _FACTS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
     "pad": (kit.PAD_KIND, (("pad_material", "material"), ("pad_mm", "diameter_mm"))),
     "compound": (kit.COMPOUND, (("compound_class", "class"),)),
-    "disc": (kit.DISC, ()),
+    "disc": (kit.DISC, (("grit", "grit"), ("damp", "damp"))),
     "machine": (kit.MACHINE, (("machine_kind", "motion"), ("orbit_mm", "orbit_mm"))),
 }
 """What the shelf knows of a thing: fields of a stage, and the facts that they are kept as."""
@@ -43,7 +44,8 @@ def facts_of(session: Session, what: str, name: str) -> dict[str, Any]:
 def known(session: Session, what: str, name: str) -> dict[str, object]:
     """Return what the shelf knows of a thing, as the fields of a stage."""
     found = facts_of(session, what, name)
-    return {f: found[fact] for f, fact in _FACTS[what][1] if fact in found}
+    told = {f: found[fact] for f, fact in _FACTS[what][1] if fact in found}
+    return {f: float(v) if isinstance(v, bool) else v for f, v in told.items()}
 
 
 def speed_of(session: Session, machine: str, dial: str) -> float | None:
@@ -56,6 +58,8 @@ _KINDS = {
     "compound_class": "compound",
     "machine_kind": "machine",
     "orbit_mm": "machine",
+    "grit": "disc",
+    "damp": "disc",
 }
 """What of a stage is so of the thing itself, wherever it is used."""
 
@@ -72,7 +76,7 @@ def correction(
     values : mapping
         What is changed of that stage.
     """
-    changed = {name: value for name, value in values.items() if name in _KINDS and value}
+    changed = {n: v for n, v in values.items() if n in _KINDS and v not in (None, "")}
     if len(values) != 1 or not changed:
         return None
     (field, value), stage = next(iter(changed.items())), combination.stages[at]
@@ -94,8 +98,9 @@ def correction(
         if stages != c.stages:
             edits.append(EditCombination(session.trial_id, c, replace(c, stages=stages)))
     before = (thing.name, thing.facts)
+    kept = bool(value) if any(s.key == field and s.yes for s in SETTINGS) else value
     return CorrectThing(
-        edits, EditThing(sort, thing.item_id, before, (thing.name, thing.facts | {fact: value}))
+        edits, EditThing(sort, thing.item_id, before, (thing.name, thing.facts | {fact: kept}))
     )
 
 

@@ -15,6 +15,7 @@ from loam.app.presenters.depth import DEEP, Allowed, budgets, too_deep
 from loam.app.presenters.shelf_supply import (
     AtHand,
     at_hand,
+    discs_line,
     not_there,
     pads_lacking,
     vibration_care,
@@ -236,6 +237,9 @@ def cost_lines(
         grams = sum(costs.grams.values())
         heavy = max(costs.grams, key=lambda c: costs.grams[c])
         lines.append(("compound", f"{grams:.0f} g", f"{heavy}: {costs.grams[heavy]:.0f} g"))
+    sanded = discs_line(costs, hand)
+    if sanded is not None:
+        lines.append(sanded)
     shaken = vibration_line(costs, hand) if hand is not None else None
     return [*lines, shaken] if shaken is not None else lines
 

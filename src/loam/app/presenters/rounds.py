@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from loam.app.session import Session
 from loam.core.dates import minutes_between
-from loam.core.trial import AFTER, BEFORE, BETWEEN, DAY, UNWIPED, WASH
+from loam.core.trial import AFTER, BEFORE, BETWEEN, BETWEEN_WIPES, DAY, UNWIPED, WASH
 from loam.core.walk import RANDOM, WALK, drawn, shortest_walk, spot
+from loam.core.wipes import singles
 from loam.core.words.dose import ROOM_MM
 from loam.store import noted
 from loam.store.cells import grid
@@ -21,14 +22,20 @@ PHASES = (
     (DAY, "a day later"),
     (WASH, "after a wash"),
     *((phase, f"after stage {phase[5:]}") for phase in BETWEEN),
+    *((phase, f"after wipe {phase[4:]}") for phase in BETWEEN_WIPES),
 )
 PHASE_WORDS = dict(PHASES)
 
 
 def phases_of(session: Session) -> tuple[tuple[str, str], ...]:
-    """Return what can be read in the trial at hand: between stages only where there are several."""
-    most = max((len(c.stages) for c in session.combinations()), default=1)
-    return tuple(p for p in PHASES if p[0] not in BETWEEN[max(most - 1, 0) :])
+    """Return what can be read in the trial at hand: between stages, and between wipes,
+    only where there are several.
+    """
+    stages = [c.stages for c in session.combinations() if c.stages]
+    most = max((len(own) for own in stages), default=1)
+    wipes = max((len(singles(own[-1].wipes)) for own in stages), default=0)
+    lacking = (*BETWEEN[most - 1 :], *BETWEEN_WIPES[max(wipes - 1, 0) :])
+    return tuple(p for p in PHASES if p[0] not in lacking)
 
 
 ORDER_WORDS = {WALK: "by the shortest walk", RANDOM: "in random order"}

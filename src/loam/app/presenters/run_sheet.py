@@ -10,6 +10,7 @@ from loam.app.presenters.outlook import cost_lines
 from loam.app.presenters.shelf_supply import at_hand
 from loam.app.session import Session
 from loam.core.design.costs import Costs
+from loam.core.kit.life import discs_worn
 from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination
 
@@ -122,10 +123,14 @@ def kit_list(session: Session, costs: Costs | None) -> list[tuple[str, str]]:
             (f"{name}{f' {mm:.0f} mm' if mm else ''}", f"{n} sets")
             for (name, mm), n in sorted(costs.pads.items())
         ]
+        hand = at_hand(session.workshop.connection)
+        lines += [
+            (name, f"{discs_worn(n, hand.discs.get(name.casefold(), 0))} discs, {n} sets")
+            for name, n in sorted(costs.discs.items())
+        ]
         lines += [(name, f"about {g:.0f} g") for name, g in sorted(costs.grams.items())]
     lines += [(name, f"{n} times") for name, n in sorted(machines.items()) if n]
     if costs is not None:
-        hand = at_hand(session.workshop.connection)
         lines += [
             (f"in all: {what}", f"{value}, {how}")
             for what, value, how in cost_lines(costs, hand, session.coat)

@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 
 from loam.core.design.costs import Costs
 from loam.core.kit import PadLife
-from loam.core.kit.facts import CLEAN, COMPOUND, MACHINE, PAD, PAD_KIND, RETIRED
-from loam.core.kit.life import SETS_CLEAN, clean_pads
+from loam.core.kit.facts import CLEAN, COMPOUND, DISC, MACHINE, PAD, PAD_KIND, RETIRED
+from loam.core.kit.life import SETS_CLEAN, SETS_DISC, clean_pads, discs_worn
 from loam.core.trial import Stage
 from loam.core.units import fixed
 from loam.core.vibration import ACTION, LIMIT, daily_exposure
@@ -30,6 +30,8 @@ class AtHand:
         Pads, compounds and machines that were put away.
     sets : mapping of str to int
         Sets that a clean pad is worked, by kind, where the kind says.
+    discs : mapping of str to int
+        Sets that a sanding disc cuts, by name, where the shelf says.
     vibration : mapping
         Declared vibration with its K, m/s², by machine.
     """
@@ -38,6 +40,7 @@ class AtHand:
     kept: Mapping[str, int]
     vibration: Mapping[str, float]
     gone: frozenset[str] = frozenset()
+    discs: Mapping[str, int] = field(default_factory=dict)
     sets: Mapping[str, int] = field(default_factory=dict)
 
 
@@ -56,20 +59,19 @@ def at_hand(db: sqlite3.Connection) -> AtHand:
         if m.facts.get("vibration")
     }
     gone = set()
-    for sort in (PAD_KIND, COMPOUND, MACHINE):
+    for sort in (PAD_KIND, COMPOUND, MACHINE, DISC):
         here = kit.names(db, sort)
         gone |= {t.name for t in kit.things(db, sort, away=True) if t.name.casefold() not in here}
-    sets = {
-        k.name.casefold(): int(k.facts["sets_clean"])
-        for k in kit.things(db, PAD_KIND)
-        if k.facts.get("sets_clean")
-    }
-    return AtHand(clean, kept, vibration, frozenset(gone), sets)
+    sets, discs = (
+        {k.name.casefold(): int(k.facts[fact]) for k in kit.things(db, sort) if k.facts.get(fact)}
+        for sort, fact in ((PAD_KIND, "sets_clean"), (DISC, "sets_worn"))
+    )
+    return AtHand(clean, kept, vibration, frozenset(gone), discs, sets)
 
 
 def not_there(stages: Iterable[Stage], hand: AtHand) -> list[str]:
     """Say what a trial names that no longer stands on the shelf."""
-    named = {name for s in stages for name in (s.pad, s.compound, s.machine)}
+    named = {name for s in stages for name in (s.pad, s.compound, s.machine, s.disc)}
     lost = sorted(named & hand.gone)
     if not lost:
         return []
@@ -100,6 +102,19 @@ def pads_lacking(costs: Costs, hand: AtHand) -> list[str]:
         return []
     each = dict.fromkeys(_a_clean_pad(hand.sets.get(low, 0)) for low in short)
     return [f"Too few clean pads: {'; '.join(said)}. Wash in between ({listed(list(each))})."]
+
+
+def discs_line(costs: Costs, hand: AtHand | None) -> tuple[str, str, str] | None:
+    """Return how many sanding discs a trial wears out; None where nothing is sanded."""
+    if not costs.discs:
+        return None
+    each = {name: hand.discs.get(name.casefold(), 0) if hand else 0 for name in costs.discs}
+    wanted = {name: discs_worn(sets, each[name]) for name, sets in costs.discs.items()}
+    most = sorted(wanted.items(), key=lambda item: -item[1])[:3]
+    named = ", ".join(f"{name} {n}" for name, n in most) + (" …" if len(wanted) > 3 else "")
+    if not all(each.values()):
+        named += f"; {SETS_DISC} sets each, assumed"
+    return "discs", str(sum(wanted.values())), named
 
 
 def _a_clean_pad(sets: int) -> str:

@@ -14,7 +14,18 @@ from loam.app.questions.source import Source, own_source
 from loam.app.record import record_of
 from loam.core.dataset import source_of
 from loam.core.readings import ReadingKind, kind_of
-from loam.core.trial import AFTER, BEFORE, BETWEEN, DAY, UNWIPED, WASH, Cell, Panel, Reading
+from loam.core.trial import (
+    AFTER,
+    BEFORE,
+    BETWEEN,
+    BETWEEN_WIPES,
+    DAY,
+    UNWIPED,
+    WASH,
+    Cell,
+    Panel,
+    Reading,
+)
 from loam.core.verdict import counting
 from loam.core.words.verdict import some
 from loam.store import cells as cell_store
@@ -207,7 +218,7 @@ def _rows(
     return found
 
 
-_ORDER = (BEFORE, *BETWEEN, UNWIPED, AFTER, DAY, WASH)
+_ORDER = (BEFORE, *BETWEEN, UNWIPED, *BETWEEN_WIPES, AFTER, DAY, WASH)
 _WHEN = {
     BEFORE: "before work",
     UNWIPED: "before the wipe",
@@ -220,6 +231,8 @@ _WHEN = {
 def _when(phase: str, stage: int, last: int) -> str:
     if phase in BETWEEN:
         return f"after stage {BETWEEN.index(phase) + 1}"
+    if phase in BETWEEN_WIPES:
+        return f"after wipe {BETWEEN_WIPES.index(phase) + 1}"
     if phase == AFTER and 0 < stage < last and last > 1 and stage > 1:
         return f"after stage {stage}"
     return _WHEN[phase]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 from loam.core.design.plan import Place
@@ -37,6 +37,8 @@ class Costs:
         Sets that each pad is worked.
     grams : mapping of str to float
         By compound.
+    discs : mapping of str to int
+        Sets that each sanding disc cuts.
     trigger_s : mapping of str to float
         Time that each machine runs on the paint.
     clear_um : (low, high) or None
@@ -58,6 +60,7 @@ class Costs:
     worst: Mapping[int, tuple[str, float, float]]
     unknown: int
     measured: bool = False
+    discs: Mapping[str, int] = field(default_factory=dict)
 
 
 def costs(
@@ -84,6 +87,7 @@ def costs(
     work = 0.0
     unknown = 0
     pads: Counter[tuple[str, float]] = Counter()
+    discs: Counter[str] = Counter()
     grams: dict[str, float] = {}
     trigger: dict[str, float] = {}
     clear: tuple[float, float] | None = None
@@ -102,11 +106,7 @@ def costs(
         work += (sum(running) + SET_UP_S * len(own)) * cells
         for stage, seconds in zip(own, running, strict=True):
             trigger[stage.machine] = trigger.get(stage.machine, 0.0) + seconds * cells
-            size = stage.pad_mm or 0.0
-            pads[stage.pad or "a pad", size] += cells
-            name = stage.compound or "compound"
-            each = GRAMS * ((size or 125.0) / 125.0) ** 2
-            grams[name] = grams.get(name, 0.0) + cells * each
+            _used(stage, cells, pads, discs, grams)
         if not own:
             continue
         for panel in where:
@@ -116,7 +116,25 @@ def costs(
             clear = (low, high)
             measured = (recipe_of(own), hardness) in (known or {})
     read = len(assigned) * (WIPE_S + readings * READ_S)
-    return Costs(work, read, dict(pads), grams, trigger, clear, worst, unknown, measured)
+    return Costs(work, read, dict(pads), grams, trigger, clear, worst, unknown, measured, discs)
+
+
+def _used(
+    stage: Stage,
+    cells: int,
+    pads: Counter[tuple[str, float]],
+    discs: Counter[str],
+    grams: dict[str, float],
+) -> None:
+    """Count what a stage uses up on some cells; what carries a disc does not load."""
+    if stage.disc:
+        discs[stage.disc] += cells
+    if not stage.disc or stage.compound:
+        size = stage.pad_mm or 0.0
+        pads[stage.pad or "a pad", size] += cells
+        name = stage.compound or "compound"
+        each = GRAMS * ((size or 125.0) / 125.0) ** 2
+        grams[name] = grams.get(name, 0.0) + cells * each
 
 
 def running(stages: Sequence[Stage], taping: Taping) -> list[float]:
@@ -161,7 +179,10 @@ def taken_off(
     stages: Sequence[Stage], size_mm: tuple[float, float], hardness: str, known: Known
 ) -> tuple[float, float, int]:
     """Return what all stages take off a section, from and to in µm, and on how many cells that
-    was measured (0 where it is assumed by class of compound).
+    was measured (0 where some of it is assumed by class of compound, or by grit).
+
+    A stage that was measured by itself counts as measured where that tells more than what is
+    assumed of it.
 
     Raises
     ------
@@ -169,9 +190,18 @@ def taken_off(
         When a stage does not say enough of itself.
     """
     low = high = dose = 0.0
+    cells: list[int] = []
     for stage in stages:
         own = plateau(stage, *size_mm)
         less, more = removed_range(stage, own, hardness)
+        measured = known.get((recipe_of([stage]), hardness))
+        if measured is not None:
+            from_, to = measured.removed_um(own)
+            if to - from_ < more - less:
+                less, more = from_, to
+                cells.append(measured.cells)
         low, high, dose = low + less, high + more, dose + own
     kp = known.get((recipe_of(stages), hardness))
-    return (low, high, 0) if kp is None else (*kp.removed_um(dose), kp.cells)
+    if kp is not None:
+        return (*kp.removed_um(dose), kp.cells)
+    return low, high, min(cells) if stages and len(cells) == len(stages) else 0

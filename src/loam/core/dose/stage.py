@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from loam.core.dose.path import passes
 from loam.core.dose.settings import SectionSettings
+from loam.core.kit.grit import grit_of, sanding_kp
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.trial import Stage
 
@@ -16,8 +17,7 @@ ARM_MM_S = 25.0
 OVERLAP = 0.5
 PASSES = 4
 GRID_MM = 2.0
-SANDING = "sanding"
-KP = {"coarse": (2.0, 14.0), "polish": (3.0, 8.0), "fine": (0.2, 2.5), SANDING: (10.0, 45.0)}
+KP = {"coarse": (2.0, 14.0), "polish": (3.0, 8.0), "fine": (0.2, 2.5)}
 """nm removed per kPa m, from and to, by class of compound, before anything was measured."""
 HARDNESS_FACTOR = {"soft": 1.5, "medium": 1.0, "hard": 0.6}
 """Assumed."""
@@ -92,6 +92,9 @@ def _usual_pad(short_mm: float) -> float:
 
 def removed_range(stage: Stage, dose: float, hardness: str) -> tuple[float, float]:
     """Return the clear that a dose (kPa m) may take off, µm, from and to, before it is measured."""
-    low, high = KP.get(SANDING if stage.disc else stage.compound_class, (0.2, 14.0))
+    if stage.disc:
+        low, high = sanding_kp(grit_of(stage.disc, stage.grit), damp=bool(stage.damp))
+    else:
+        low, high = KP.get(stage.compound_class, (0.2, 14.0))
     factor = HARDNESS_FACTOR.get(hardness, 1.0)
     return dose * low * factor * 1e-3, dose * high * factor * 1e-3

@@ -290,6 +290,7 @@ SORTS: tuple[Sort, ...] = (
             Fact("grit", "Grit", unit="P", low=16, high=10_000),
             Fact("diameter_mm", "Diameter", unit="mm", quantity="size", low=10, high=400),
             Fact("damp", "Used damp", YES),
+            Fact("sets_worn", "Worn after", WHOLE, unit="sets", low=1, high=200),
             Fact(
                 "backing",
                 "Backing",
@@ -311,6 +312,7 @@ SORTS: tuple[Sort, ...] = (
                 choices=(
                     ("alcohol", "alcohol mix"),
                     ("panel", "panel wipe"),
+                    ("tar", "tar remover"),
                     ("water", "water and soap"),
                     ("other", "something else"),
                 ),

@@ -25,6 +25,15 @@ SETS_CLEAN = 4
 """Sets that a clean pad is worked before it is washed, where its kind does not say: assumed."""
 
 
+SETS_DISC = 3
+"""Sets that a sanding disc cuts before it is worn, where the shelf does not say: assumed."""
+
+
+def discs_worn(sets: int, each: int = 0) -> int:
+    """Return how many sanding discs some sets take; ``each`` as the shelf says, 0 where not."""
+    return math.ceil(sets / (each or SETS_DISC))
+
+
 def clean_pads(sets: int, each: int = 0) -> int:
     """Return how many clean pads some sets take; ``each`` as the kind says, 0 where it does not."""
     return math.ceil(sets / (each or SETS_CLEAN))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from loam.core.record.fields import INTEGER, NUMBER, OBJECT, Field, Sort
 from loam.core.record.trial import MADE, UID
+from loam.core.stage_settings import MAX_STAGES
 
 _ID = Field("id", INTEGER)
 _PERSON = Field("person", of="person", column="person_id")
@@ -21,8 +22,8 @@ WORK = Sort(
     (
         _ID,
         _CELL,
-        Field("stage", INTEGER, low=1, high=4),
-        Field("what", choices=("pass", "worked", "mark", "temperature", "taken back")),
+        Field("stage", INTEGER, low=1, high=MAX_STAGES),
+        Field("what", choices=("pass", "worked", "mark", "temperature", "gone", "taken back")),
         _PERSON,
         _DAY,
         Field("pad", INTEGER, of="thing", column="pad_id", empty=True),

@@ -93,6 +93,7 @@ STAGE = Sort(
         Field("force_n", NUMBER, unit="N", empty=True),
         *(Field(s.key, NUMBER, unit=s.unit, empty=True, since=s.since) for s in SETTINGS),
         Field("disc", since=5),
+        Field("wipes", since=10, label="the wipes after a stage"),
         *(
             Field(f"{what}_as_used", INTEGER, of="thing", empty=True, since=9, column=f"{what}_id")
             for what in USED

@@ -37,7 +37,7 @@ from loam.ui.widgets.tape import TapeKey
 
 TEACH = (
     "The question that the panels are to answer, and what is read.",
-    "The combinations that are compared: pad, compound, machine and passes, in one to four stages.",
+    "The combinations that are compared: pad, compound, machine and passes, in up to eight stages.",
     "The painted panels: hardness class, size, and how they are taped into cells.",
     "Which combination goes into which cell, best dealt at random.",
     "The cell that is next, large, and a pacer that shows where the pad should be.",

@@ -11,8 +11,9 @@ from loam.app.changes import COMBINATIONS, Changes
 from loam.app.commands import AddCombination, EditCombination, PutCombinationAway
 from loam.app.presenters.kit import correction, new_control, usage
 from loam.core.errors import ValueRefused
+from loam.core.stage_settings import MAX_STAGES
 from loam.core.text import some
-from loam.core.trial import MAX_STAGES, Combination, Stage, free_code
+from loam.core.trial import Combination, Stage, free_code
 from loam.store import combinations as combination_store
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
@@ -70,7 +71,7 @@ class KitView(View):
         box = QVBoxLayout(sheet)
         box.setContentsMargins(22, 12, 22, 12)
         self.empty = words(
-            "A combination is what one cell gets: pad, compound, machine and passes, in one to four"
+            "A combination is what one cell gets: pad, compound, machine and passes, in up to eight"
             " stages. Name at least two; a control shows what the work changed (Ctrl+J).",
             "lead",
             wrap=True,
