@@ -93,7 +93,7 @@ def test_a_forecast_uses_what_was_measured(session):
     mixed = view_dose(CUT, *wide, ("hard", "soft"), None, known)
     said = next(fact for fact in mixed.facts if fact.startswith("Clear taken off"))
     assert "on hard (measured)" in said
-    assert said.endswith("the rest is assumed until it is measured.")
+    assert said.endswith("the rest is assumed by compound, pad and grit until it is measured.")
 
 
 def test_kp_stands_beside_what_was_removed(session):
@@ -110,5 +110,6 @@ def test_without_film_nothing_is_measured_and_it_is_said(tmp_path):
     assert measured_kp(session.workshop.connection) == {}
     session.close()
     assert removed_words([("soft", 0.05, 12.0, 0)]) == (
-        "Clear taken off: 0.05 to 12 µm on soft; assumed until it is measured."
+        "Clear taken off: 0.05 to 12 µm on soft; assumed by compound, pad and grit until it is"
+        " measured."
     )

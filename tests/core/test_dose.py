@@ -92,6 +92,9 @@ def test_mean_speeds_have_their_limits(radius):
         {"edge_loading": -0.7},
         {"machine": "rotary", "rotation_rpm": 1200.0},
         {"machine": "rotary", "rotation_rpm": 1200.0, "tilt": 0.8},
+        {"machine": "rotary", "rotation_rpm": 1200.0, "tilt": 1.0},
+        {"machine": "rotary", "rotation_rpm": 1200.0, "tilt": 4.0},
+        {"tilt": 3.0, "azimuth_deg": 90.0},
         {"machine": "forced-orbital", "throw_mm": 8.0, "rotation_rpm": 480.0},
     ],
 )
@@ -189,7 +192,7 @@ def test_dose_is_proportional_and_stays_with_what_it_should():
         ({"arm_mm_s": 0.0}, "arm_mm_s"),
         ({"inset_mm": 900.0}, "has no way to go"),
         ({"pad_mm": 260.0}, "has no way to go"),
-        ({"tilt": 2.0}, "tilt"),
+        ({"tilt": 201.0}, "tilt"),
         ({"width_mm": 3000.0, "height_mm": 3000.0, "grid_mm": 0.25}, "too large"),
     ],
 )

@@ -57,7 +57,7 @@ def test_a_thing_opens_what_it_is(open_window, wait_for):
         assert isinstance(thing, Thing)
         thing.setFocus()
         QTest.keyClick(thing, K.Key_Space)
-        assert form.drawer.currentWidget() is chips
+        assert chips.isVisibleTo(form)
         assert thing.open
     form.motion.buttons["rotary"].click()
     wait_for(window)

@@ -8,11 +8,12 @@ from typing import Any
 
 from loam.app.learnt_priors import taught
 from loam.app.what_matters import matters_in
-from loam.app.work_against_plan import done_in, left_out, looks
+from loam.app.work_against_plan import done_in, left_out, looks, marks_left_in
 from loam.core.doubts import Doubt
 from loam.core.matter import Matters
 from loam.core.prepare import consequences, standing
 from loam.core.readings import KINDS
+from loam.core.sanding import marks_words
 from loam.core.trial_rows import TrialData
 from loam.core.verdict import Record, Taught
 from loam.store import preparation
@@ -40,10 +41,14 @@ def record_of(
     """
     snapshot = load(db, trial_id, measurands)
     noted = preparation.passed(db, trial_id)
+    said = consequences([(p.name, standing(noted.get(p.id, ()))) for p in snapshot.panels])
+    left = [f for f in marks_left_in(db, snapshot, trial_id) if f.left]
+    if left:
+        said.append(marks_words(left, {c.code: c for c in snapshot.combinations}) + ".")
     return Record(
         snapshot,
         done_in(db, snapshot, trial_id),
-        tuple(consequences([(p.name, standing(noted.get(p.id, ()))) for p in snapshot.panels])),
+        tuple(said),
         left_out(db, trial_id, turned),
         tuple(applied(db, trial_id, turned).values()),
         looks(db, trial_id),

@@ -10,12 +10,13 @@ from loam.core.as_done import StageDone
 from loam.core.design.costs import running
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
+from loam.core.sanding import Answer, Left, marks_left
 from loam.core.snapshot import Snapshot
 from loam.core.trial import Cell, Combination, Stage
 from loam.core.verdict import Done
 from loam.store import work
 from loam.store.settings import recall, recalled
-from loam.store.work import MARK, PASS, Work
+from loam.store.work import MARK, PASS, WORKED, Work
 
 
 def left_out_key(trial_id: int) -> str:
@@ -96,6 +97,55 @@ def _stage_done(stage: Stage, noted: list[Work], planned_s: float) -> StageDone 
         seconds=sum(float(w.facts.get("paint_s", w.facts.get("seconds", 0.0))) for w in counted),
         marks=tuple(str(w.facts["mark"]) for w in marks if w.facts.get("mark")),
         timed=bool(counted) and all(w.facts.get("timed") for w in counted),
+    )
+
+
+def looked_for_marks(
+    noted: Iterable[Work],
+    cells: Mapping[int, Cell],
+    combinations: Mapping[int, Combination],
+    hardness: Mapping[int, str],
+) -> list[Answer]:
+    """Return what was answered after stages that were to take former marks off.
+
+    Parameters
+    ----------
+    noted : iterable of Work
+        What was noted of a trial, oldest first; of a stage worked twice the last counts.
+    hardness : mapping of int to str
+        By panel.
+    """
+    found: dict[tuple[int, int], Answer] = {}
+    for w in noted:
+        cell = cells.get(w.cell_id)
+        gone = w.facts.get("gone")
+        if w.what != WORKED or cell is None or not isinstance(gone, bool):
+            continue
+        combination = combinations.get(cell.combination_id or 0)
+        if combination is None or cell.panel_id not in hardness:
+            continue
+        sets = w.facts.get("sets", 1)
+        found[w.cell_id, w.stage] = Answer(
+            hardness[cell.panel_id],
+            combination.code,
+            w.stage,
+            str(w.facts.get("marks", "")),
+            gone,
+            str(w.facts.get("light", "")),
+            sets if isinstance(sets, int) else 1,
+        )
+    return list(found.values())
+
+
+def marks_left_in(db: sqlite3.Connection, snapshot: Snapshot, trial_id: int) -> list[Left]:
+    """Return in how many cells of a trial former marks were left, from its file."""
+    return marks_left(
+        looked_for_marks(
+            work.paced(db, trial_id),
+            {c.id: c for c in snapshot.cells},
+            {c.id: c for c in snapshot.combinations},
+            {p.id: p.hardness for p in snapshot.panels},
+        )
     )
 
 

@@ -46,8 +46,10 @@ class Stage:
 
     ``pad_mm`` and ``orbit_mm`` are diameters, ``speed`` is in orbits or (rotary) turns a minute,
     ``overlap`` and ``line_shift`` are shares: of the pad's width, and of a line by which every
-    second hatch is shifted; ``tilt_deg`` is how the pad is held against the paint (0: flat), and
-    ``burst_s`` the time of a section pass that a small machine works in bursts. None is not said.
+    second hatch is shifted; ``by_weight`` (1) is pressed by the machine's own weight, which
+    ``force_n`` gives where it is known; ``tilt_deg`` is how the pad is held against the paint (0:
+    flat), and ``burst_s`` the time of a section pass that a small machine works in bursts. None is
+    not said.
     A stage with a sanding disc (``disc``) sands, with its ``grit`` (P) and ``damp`` (1) or dry (0).
     ``wipes`` are done after it, in their order; after the last stage they are what the cell is
     read after.
@@ -70,6 +72,7 @@ class Stage:
     line_shift: float | None = None
     tilt_deg: float | None = None
     burst_s: float | None = None
+    by_weight: float | None = None
     grit: float | None = None
     damp: float | None = None
     disc: str = ""

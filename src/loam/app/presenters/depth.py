@@ -20,7 +20,7 @@ from loam.store import surveys
 
 DEEP = "how deep it goes"
 TOO_DEEP = "Too deep"
-HELPS = "Fewer passes or a finer compound help."
+HELPS = "Fewer passes, a finer compound or a finer grit help."
 
 
 @dataclass(frozen=True)

@@ -24,6 +24,7 @@ _FACTS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
     "pad": (kit.PAD_KIND, (("pad_material", "material"), ("pad_mm", "diameter_mm"))),
     "compound": (kit.COMPOUND, (("compound_class", "class"),)),
     "disc": (kit.DISC, (("grit", "grit"), ("damp", "damp"))),
+    "wipe": (kit.WIPE, ()),
     "machine": (kit.MACHINE, (("machine_kind", "motion"), ("orbit_mm", "orbit_mm"))),
 }
 """What the shelf knows of a thing: fields of a stage, and the facts that they are kept as."""

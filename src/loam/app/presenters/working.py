@@ -17,8 +17,9 @@ from loam.core.dose.stage import StageSettings, settings_for
 from loam.core.errors import LoamError
 from loam.core.kit.facts import CLEAN, RETIRED
 from loam.core.kit.life import said
+from loam.core.sanding import former_marks
 from loam.core.trial import Cell, Combination, Panel, Stage
-from loam.core.units import fixed
+from loam.core.units import Unit, fixed
 from loam.core.vibration import ACTION, LIMIT, daily_exposure, points
 from loam.store import work
 from loam.store.work import HEAT, LOST, MARK, PASS, WORKED, Work
@@ -88,6 +89,11 @@ class Working:
     wanted: int
     planned_worker: str = ""
     heat: Heat | None = None
+
+    @property
+    def former(self) -> str | None:
+        """Whose marks are to be gone after the stage; None where that is not asked."""
+        return former_marks(self.combination.stages, self.stage)
 
     @property
     def now(self) -> Stage:
@@ -282,7 +288,7 @@ def _lines(
         ("dial", (now.dial or "–") + speed if now.dial or speed else "", "dial"),
         (
             "force",
-            f"{force.shown(now.force_n):.3g} {force.symbol}" if now.force_n else "",
+            _force(now, force),
             "force_n",
         ),
         ("arm", f"{now.arm_mm_s:.3g} mm/s" if now.arm_mm_s and not now.burst_s else "", "arm_mm_s"),
@@ -301,6 +307,13 @@ def _lines(
         for what, value, fact in found
         if value
     )
+
+
+def _force(now: Stage, unit: Unit) -> str:
+    said = f"{unit.shown(now.force_n):.3g} {unit.symbol}" if now.force_n else ""
+    if not now.by_weight:
+        return said
+    return f"its own weight{f', {said}' if said else ''}"
 
 
 def _compound(now: Stage, pad: Single | None) -> str:

@@ -23,6 +23,37 @@ _PHASES, _RADII, _SUB = 720, 512, 6
 _TILTED_PHASES, _TILTED_SUB = 64, 4
 
 
+@lru_cache(maxsize=64)
+def contact_from(tilt: float) -> float:
+    """Return where the contact of a tilted pad begins, in radii from its middle (-1: all of it).
+
+    A tilted pad presses like a wedge, p / p0 = tilt (x / R - c) where that is above 0, and carries
+    the same force: up to a tilt of 1 all of it is in contact (c = -1 / tilt), beyond it a part,
+    whose c makes the mean of (x - c)+ over the disc 1 / tilt,
+    (2/3 (1 - c^2)^(3/2) - c (acos c - c (1 - c^2)^(1/2))) / pi.
+    """
+    if tilt <= 1.0:
+        return -1.0 / tilt if tilt > 0.0 else -math.inf
+    low, high = -1.0, 1.0
+    for _ in range(60):
+        c = 0.5 * (low + high)
+        root = math.sqrt(max(1.0 - c * c, 0.0))
+        mean = (2.0 / 3.0 * root**3 - c * (math.acos(c) - c * root)) / math.pi
+        low, high = (c, high) if mean > 1.0 / tilt else (low, c)
+    return 0.5 * (low + high)
+
+
+def contact_share(tilt: float) -> float:
+    """Return the share of a tilted pad's area that touches the paint."""
+    c = max(contact_from(tilt), -1.0)
+    return (math.acos(c) - c * math.sqrt(max(1.0 - c * c, 0.0))) / math.pi
+
+
+def _wedge(along: FloatArray, tilt: float) -> FloatArray:
+    """Return a tilted pad's pressure over the even one, at places along the tilt in radii."""
+    return np.maximum(tilt * (along - contact_from(tilt)), 0.0)
+
+
 @dataclass(frozen=True)
 class Footprint:
     """A pad's footprint for a force of 1 N.
@@ -86,8 +117,9 @@ def _mean_speed(
     share = 0.5 * (nodes + 1.0)
     along = _around(share * radius, e_mm, orbit, turn) * share * weights
     angle = 2.0 * math.pi * (np.arange(360) + 0.5) / 360
-    bent = 1.0 + edge * (2.0 * share**2 - 1.0)
-    load = np.maximum(bent[:, None] + tilt * share[:, None] * np.cos(angle), 0.0).mean(axis=1)
+    bent = edge * (2.0 * share**2 - 1.0)
+    flat = _wedge(share[:, None] * np.cos(angle), tilt) if tilt else np.ones((96, 1))
+    load = np.maximum(bent[:, None] + flat, 0.0).mean(axis=1)
     return float((along * load).sum())
 
 
@@ -95,9 +127,11 @@ def _pressure(u: FloatArray, v: FloatArray, radius: float, load: tuple[float, ..
     """Pressure on the pad at 1 N, Pa; 0 off it. Lengths in mm."""
     tilt, azimuth, edge = load
     square = (u * u + v * v) / radius**2
-    shape = 1.0 + edge * (2.0 * square - 1.0)
+    shape = edge * (2.0 * square - 1.0)
     if tilt:
-        shape = shape + tilt * (u * math.cos(azimuth) + v * math.sin(azimuth)) / radius
+        shape = shape + _wedge((u * math.cos(azimuth) + v * math.sin(azimuth)) / radius, tilt)
+    else:
+        shape = shape + 1.0
     on_pad = square <= 1.0
     return np.where(on_pad, np.maximum(shape, 0.0), 0.0) / (math.pi * (radius * 1e-3) ** 2)
 

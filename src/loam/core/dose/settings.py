@@ -21,7 +21,7 @@ _LIMITS: dict[str, tuple[float, float, str]] = {
     "overlap": (0.0, 0.95, ""),
     "arm_mm_s": (0.5, 2_000.0, "mm/s"),
     "inset_mm": (-200.0, MOST_SECTION_MM, "mm"),
-    "tilt": (0.0, 1.0, ""),
+    "tilt": (0.0, 200.0, ""),
     "azimuth_deg": (-3_600.0, 3_600.0, "degrees"),
     "edge_loading": (-1.0, 1.0, ""),
     "grid_mm": (0.25, 20.0, "mm"),
@@ -55,7 +55,9 @@ class SectionSettings:
     half_line_shift : bool
         Whether passes 3, 4, 7, 8, ... run between the lines of the others.
     tilt, azimuth_deg, edge_loading : float
-        Uneven pressure: linear across the pad, towards a direction; more at the rim.
+        Uneven pressure: a wedge across the pad towards a direction, its gradient over a radius
+        as a multiple of the mean pressure (above 1 a part of the pad is in the air); more at the
+        rim.
     grid_mm : float
         Of the map.
 

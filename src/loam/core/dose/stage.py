@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+from loam.core.dose.force import SANDING, tilt_of, usual_force_n, weight_n
 from loam.core.dose.path import passes
 from loam.core.dose.settings import SectionSettings
 from loam.core.kit.grit import grit_of, sanding_kp
@@ -12,13 +13,21 @@ from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.trial import Stage
 
 PAD_MM = 150.0
-FORCE_N = 40.0
 ARM_MM_S = 25.0
 OVERLAP = 0.5
 PASSES = 4
 GRID_MM = 2.0
 KP = {"coarse": (2.0, 14.0), "polish": (3.0, 8.0), "fine": (0.2, 2.5)}
 """nm removed per kPa m, from and to, by class of compound, before anything was measured."""
+PAD_PART: dict[str, tuple[float, float]] = {
+    "foam-soft": (0.0, 0.5),
+    "foam": (0.1, 0.65),
+    "foam-firm": (0.3, 0.9),
+    "wool-foam": (0.35, 0.95),
+    "wool": (0.45, 1.0),
+    "microfibre": (0.45, 1.0),
+}
+"""The part of that range, by its logarithm, that a pad of a material is assumed to lie in."""
 HARDNESS_FACTOR = {"soft": 1.5, "medium": 1.0, "hard": 0.6}
 """Assumed."""
 
@@ -55,9 +64,14 @@ def settings_for(stage: Stage, width_mm: float, height_mm: float) -> StageSettin
     pad = said(stage.pad_mm, usual, f"a pad of {usual:g} mm")
     throw = 0.0 if kind == "rotary" else said(stage.orbit_mm, orbit, f"an orbit of {orbit:g} mm")
     fast = said(stage.speed, speed, f"{speed:g} a minute")
-    force = said(stage.force_n, FORCE_N, f"{FORCE_N:g} N")
+    force = _force(stage, kind, pad, assumed)
     arm = said(stage.arm_mm_s, ARM_MM_S, f"{ARM_MM_S:g} mm/s")
     overlap = said(stage.overlap, OVERLAP, "half overlap")
+    tilt = 0.0
+    if stage.tilt_deg:
+        what = SANDING if stage.disc else stage.pad_material
+        tilt = min(tilt_of(stage.tilt_deg, pad, force, what), 200.0)
+        assumed.append("the pad's stiffness")
     if not stage.passes:
         assumed.append(f"{PASSES} passes")
     grid = max(GRID_MM, math.sqrt(width_mm * height_mm) / 400.0)
@@ -74,6 +88,7 @@ def settings_for(stage: Stage, width_mm: float, height_mm: float) -> StageSettin
         passes=min(stage.passes or PASSES, 40),
         arm_mm_s=arm,
         half_line_shift=bool(stage.line_shift),
+        tilt=tilt,
         grid_mm=grid,
     )
     if stage.burst_s is not None:
@@ -83,6 +98,19 @@ def settings_for(stage: Stage, width_mm: float, height_mm: float) -> StageSettin
     return StageSettings(section, tuple(assumed))
 
 
+def _force(stage: Stage, kind: str, pad_mm: float, assumed: list[str]) -> float:
+    """Return how hard a stage presses, N; what is not said is assumed, and told."""
+    if stage.force_n is not None:
+        return stage.force_n
+    if stage.by_weight:
+        usual, whose = weight_n(None), "the machine's own weight as "
+    else:
+        grade = SANDING if stage.disc else stage.compound_class
+        usual, whose = usual_force_n(kind, pad_mm, grade), ""
+    assumed.append(f"{whose}{usual:.0f} N")
+    return usual
+
+
 def _usual_pad(short_mm: float) -> float:
     """Return the pad that is assumed where none is said: a usual one, smaller on small cells."""
     if short_mm >= 1.25 * PAD_MM:
@@ -90,11 +118,18 @@ def _usual_pad(short_mm: float) -> float:
     return max(25.0, 25.0 * int(short_mm / 2.5 / 25.0))
 
 
+def assumed_kp(compound_class: str, pad_material: str) -> tuple[float, float]:
+    """Return what is assumed of Kp, nm per kPa m, from and to: all of it where little is known."""
+    low, high = KP.get(compound_class, (0.2, 14.0))
+    from_, to = PAD_PART.get(pad_material, (0.0, 1.0)) if compound_class in KP else (0.0, 1.0)
+    return low * (high / low) ** from_, low * (high / low) ** to
+
+
 def removed_range(stage: Stage, dose: float, hardness: str) -> tuple[float, float]:
     """Return the clear that a dose (kPa m) may take off, µm, from and to, before it is measured."""
     if stage.disc:
         low, high = sanding_kp(grit_of(stage.disc, stage.grit), damp=bool(stage.damp))
     else:
-        low, high = KP.get(stage.compound_class, (0.2, 14.0))
+        low, high = assumed_kp(stage.compound_class, stage.pad_material)
     factor = HARDNESS_FACTOR.get(hardness, 1.0)
     return dose * low * factor * 1e-3, dose * high * factor * 1e-3

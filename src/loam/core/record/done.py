@@ -23,7 +23,7 @@ WORK = Sort(
         _ID,
         _CELL,
         Field("stage", INTEGER, low=1, high=MAX_STAGES),
-        Field("what", choices=("pass", "worked", "mark", "temperature", "gone", "taken back")),
+        Field("what", choices=("pass", "worked", "mark", "temperature", "taken back")),
         _PERSON,
         _DAY,
         Field("pad", INTEGER, of="thing", column="pad_id", empty=True),

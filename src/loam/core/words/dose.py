@@ -142,7 +142,10 @@ def removed_words(
     if all_:
         rests = f"measured on {measured} cells here"
     else:
-        rests = ("the rest is " if measured else "") + "assumed until it is measured"
+        rests = (
+            "the rest is " if measured else ""
+        ) + "assumed by compound, pad and grit until it is"
+        rests += " measured"
     return f"{coat.capitalize()} taken off{by}: {', '.join(parts)}; {rests}."
 
 

@@ -12,9 +12,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
+from loam.core.kit.grit import grit_of
 from loam.core.machines import BY_KEY as MACHINES
 from loam.core.trial import Combination, Stage
 
+FINE_GRIT = 2500
 ROW_ASPECT = 5.6
 """Width of one stage's row over its height."""
 
@@ -48,7 +50,7 @@ def _paint_stage(painter: QPainter, at: QPointF, stage: Stage, row: float, ink: 
     x += row * 1.2
     tool = QRectF(x, y + 0.08 * row, row * 1.5, row * 0.84)
     if stage.disc:
-        _mesh(painter, tool, ink, pen)
+        _mesh(painter, tool, grit_of(stage.disc, stage.grit), ink, pen)
     else:
         _pad(painter, tool, stage.pad_material, ink, pen)
     x += row * 1.7
@@ -122,14 +124,16 @@ def _waves(painter: QPainter, r: QRectF, rows: int) -> None:
         painter.drawPath(path)
 
 
-def _mesh(painter: QPainter, r: QRectF, ink: QColor, pen: float) -> None:
-    """Draw a sanding disc: a mesh, whatever lies under it."""
-    painter.setPen(QPen(ink, pen))
-    for i in range(5):
-        x = r.left() + r.width() * i / 4
+def _mesh(painter: QPainter, r: QRectF, grit: float | None, ink: QColor, pen: float) -> None:
+    """Draw a sanding disc: a mesh, closer for finer grits, whatever lies under it."""
+    painter.setPen(QPen(ink, pen if (grit or 0) < FINE_GRIT else 0.6 * pen))
+    fine = sum((grit or 1200) >= step for step in (1000, FINE_GRIT, 4000))
+    across, down = 3 + fine, 1 + (fine + 1) // 2
+    for i in range(across + 1):
+        x = r.left() + r.width() * i / across
         painter.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()))
-    for j in range(3):
-        y = r.top() + r.height() * j / 2
+    for j in range(down + 1):
+        y = r.top() + r.height() * j / down
         painter.drawLine(QPointF(r.left(), y), QPointF(r.right(), y))
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import random
 from collections.abc import Callable, Mapping
 from typing import Any
 
@@ -24,8 +23,17 @@ from loam.core.kit.facts import (
     RETIRED,
     WIPE,
 )
+from loam.core.kit.grit import USUAL
+from loam.core.trial import Stage
 from loam.ui.theme import look
-from loam.ui.widgets.things import draw_grain, draw_pad, draw_path, pad_size
+from loam.ui.widgets.things import (
+    LARGEST_MM,
+    draw_disc,
+    draw_grain,
+    draw_pad,
+    draw_path,
+    pad_size,
+)
 
 Facts = Mapping[str, Any]
 
@@ -37,22 +45,9 @@ def _square(area: QRectF, share: float = 0.8) -> QRectF:
 
 
 def _disc(painter: QPainter, area: QRectF, facts: Facts) -> None:
-    """A disc on its edge: the coarser its grit, the fewer and larger the grains."""
-    box = _square(area)
-    painter.setPen(QPen(look.ink, 1.4))
-    painter.setBrush(look.sheet)
-    painter.drawEllipse(box)
-    grit = float(facts.get("grit") or 1500.0)
-    step = 0.55 * (1500.0 / grit) ** 0.35
-    size = max(0.6, 2.6 * step)
-    rng = random.Random(int(grit))
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(look.ink)
-    for _ in range(int(min(260, 90 / step))):
-        r, t = 0.46 * box.width() * math.sqrt(rng.random()), rng.uniform(0, 2 * math.pi)
-        painter.drawEllipse(
-            box.center() + QPointF(r * math.cos(t), r * math.sin(t)), size / 2, size / 2
-        )
+    """A disc from below: the coarser its grit, the fewer and larger the grains."""
+    grit = float(facts.get("grit") or USUAL)
+    draw_disc(painter, _square(area), Stage("", "", "", disc="disc", grit=grit, pad_mm=LARGEST_MM))
 
 
 def _wipe(painter: QPainter, area: QRectF, facts: Facts) -> None:

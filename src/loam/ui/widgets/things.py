@@ -1,4 +1,7 @@
-"""Kit as it is seen: a pad in section, a compound as its grain, a machine as the path it draws."""
+"""Kit as it is seen: a pad in section, a compound as its grain, a machine as the path it draws.
+
+A sanding disc is seen from below, and its grit in section, to scale.
+"""
 
 from __future__ import annotations
 
@@ -10,12 +13,13 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QPoly
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy
 
 from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
+from loam.core.kit.grit import grain_um, grit_of
 from loam.core.machines import BY_KEY as MACHINES
 from loam.core.trial import Stage
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
 
-PAD, COMPOUND, MACHINE = "pad", "compound", "machine"
+PAD, COMPOUND, MACHINE, DISC, GRIT = "pad", "compound", "machine", "disc", "grit"
 LARGEST_MM = 180.0
 """Pads are drawn to scale against this diameter."""
 _TURNS = {"free-orbital": 0.03, "forced-orbital": 1.0 / 9.0}
@@ -176,7 +180,86 @@ def _nothing(painter: QPainter, area: QRectF) -> None:
     painter.drawEllipse(area.center(), side / 2, side / 2)
 
 
-_DRAW = {PAD: draw_pad, COMPOUND: draw_grain, MACHINE: draw_path}
+def draw_disc(painter: QPainter, area: QRectF, stage: Stage) -> None:
+    """Draw a sanding disc from below, as wide as it is: coarse grit as few large specks."""
+    share = min((stage.pad_mm or 125.0) / LARGEST_MM, 1.0)
+    radius = 0.5 * min(area.width(), area.height()) * (0.45 + 0.55 * share)
+    centre = area.center()
+    painter.setPen(QPen(look.ink, 1.4))
+    painter.setBrush(look.sheet)
+    painter.drawEllipse(centre, radius, radius)
+    grain = _grain_of(stage)
+    if grain is None:
+        return
+    size = min(max(0.55 * math.sqrt(grain / 4.0), 0.6), 4.0)
+    count = int(min(max(0.16 * (radius / size) ** 2, 30), 900))
+    rng = random.Random(11)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(look.ink)
+    for _ in range(count):
+        r, t = (radius - size - 2) * math.sqrt(rng.random()), rng.uniform(0, 2 * math.pi)
+        painter.drawEllipse(
+            QPointF(centre.x() + r * math.cos(t), centre.y() + r * math.sin(t)), size, size
+        )
+
+
+ACROSS_UM = 260.0
+"""Of a disc's face that its section shows."""
+
+
+def draw_grit(painter: QPainter, area: QRectF, stage: Stage) -> None:
+    """Draw a disc's face in section: its grains, to scale, on their backing; damp as drops."""
+    grain = _grain_of(stage)
+    if grain is None:
+        _nothing(painter, area)
+        return
+    unit = area.width() / ACROSS_UM
+    high = min(grain * unit, 0.55 * area.height())
+    foot = area.center().y() + 0.3 * area.height()
+    wide = max(grain * unit, 1.6)
+    rng = random.Random(5)
+    painter.setPen(QPen(look.ink, 1.0 if wide > 5 else 0.7))
+    painter.setBrush(look.sheet)
+    x = area.left() + 0.25 * wide
+    while x + wide < area.right():
+        tall = high * rng.uniform(0.72, 1.0)
+        tip = x + wide * rng.uniform(0.3, 0.7)
+        painter.drawPolygon(
+            QPolygonF(
+                [
+                    QPointF(x, foot),
+                    QPointF(x + 0.16 * wide, foot - 0.6 * tall),
+                    QPointF(tip, foot - tall),
+                    QPointF(x + 0.9 * wide, foot - 0.5 * tall),
+                    QPointF(x + wide, foot),
+                ]
+            )
+        )
+        x += wide * rng.uniform(1.05, 1.35)
+    painter.fillRect(QRectF(area.left(), foot, area.width(), 5.0), look.quiet)
+    if stage.damp:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(look.quiet, 1.2))
+        for share in (0.2, 0.5, 0.8):
+            at = QPointF(area.left() + share * area.width(), area.top() + 0.12 * area.height())
+            drop = QPainterPath(QPointF(at.x(), at.y() - 6))
+            drop.cubicTo(at.x() + 6, at.y() + 4, at.x() + 3, at.y() + 8, at.x(), at.y() + 8)
+            drop.cubicTo(at.x() - 3, at.y() + 8, at.x() - 6, at.y() + 4, at.x(), at.y() - 6)
+            painter.drawPath(drop)
+
+
+def _grain_of(stage: Stage) -> float | None:
+    grit = grit_of(stage.disc, stage.grit)
+    return None if grit is None else grain_um(grit)
+
+
+_DRAW = {
+    PAD: draw_pad,
+    COMPOUND: draw_grain,
+    MACHINE: draw_path,
+    DISC: draw_disc,
+    GRIT: draw_grit,
+}
 
 
 class Thing(QAbstractButton):

@@ -14,9 +14,11 @@ from loam.app.questions.price.find import minutes_of
 from loam.app.questions.question import Asked, Tell
 from loam.app.record import record_of
 from loam.app.reflection import Light, light_of
+from loam.app.work_against_plan import marks_left_in
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.readings import FILM, REMOVED, ReadingKind
 from loam.core.readings.haze import LOG_SCALE, from_log_haze
+from loam.core.sanding import Left, marks_words
 from loam.core.scale import Scale
 from loam.core.snapshot import Snapshot
 from loam.core.stages import BELOW, START, Gain, Staged, one_more, stage_gains
@@ -124,15 +126,21 @@ def find_stages(
     """Find what each stage adds; made for a worker."""
     with reading_apart(path) as db:
         snapshot = counting(record_of(db, trial_id)).snapshot
-    return _Maker(snapshot, judged, measurand).picture()
+        left = marks_left_in(db, snapshot, trial_id)
+    return _Maker(snapshot, judged, measurand, left).picture()
 
 
 class _Maker:
     """Puts a trial's states together."""
 
     def __init__(
-        self, snapshot: Snapshot, judged: Mapping[str, TrialJudgement], measurand: str
+        self,
+        snapshot: Snapshot,
+        judged: Mapping[str, TrialJudgement],
+        measurand: str,
+        left: Sequence[Left] = (),
     ) -> None:
+        self.left = left
         self.snapshot, self.judged, self.measurand = snapshot, judged, measurand
         self.kind, self.own = judged[measurand].kind, judged[measurand]
         self.combinations = {c.code: c for c in snapshot.combinations}
@@ -323,6 +331,11 @@ class _Maker:
         unseen = self._unseen(found.hardness)
         if unseen:
             parts.append(f"the meter cannot see what {listed(unseen)} adds")
+        seen = marks_words(
+            [f for f in self.left if f.hardness == found.hardness], self.combinations
+        )
+        if seen:
+            parts.append(seen)
         if not parts:
             lead = found.leader.combination
             own_stages = len(self.combinations[lead].stages) if lead in self.combinations else 0

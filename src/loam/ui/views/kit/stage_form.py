@@ -1,7 +1,11 @@
-"""One stage as things: pad, compound and machine drawn, named and chosen; its settings below."""
+"""One stage as things: pad, compound and machine drawn, named and chosen; its settings below.
+
+A stage that sands has a disc and its grit where the others have pad and compound.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 from itertools import pairwise
@@ -9,19 +13,22 @@ from itertools import pairwise
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
-from loam.app.presenters.kit import known, names, speed_of
+from loam.app.presenters.kit import facts_of, known, names, speed_of
 from loam.app.session import Session
+from loam.core.dose.force import weight_n
 from loam.core.errors import ValueRefused
 from loam.core.kit import COMPOUND_BY_KEY, COMPOUNDS, PAD_BY_KEY, PADS, guess
+from loam.core.kit.grit import finer, grain_um, grit_named, grit_of
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.machines import KINDS as MACHINES
 from loam.core.stage_settings import SETTINGS
 from loam.core.trial import Stage
 from loam.core.units import parse_number
+from loam.core.wipes import read_wipes, written
 from loam.ui.theme import look
 from loam.ui.widgets.fields import Chips, Field
 from loam.ui.widgets.scroll_stack import Stack
-from loam.ui.widgets.things import COMPOUND, MACHINE, PAD, Thing
+from loam.ui.widgets.things import COMPOUND, DISC, GRIT, MACHINE, PAD, Thing
 
 SHIFTED, PLAIN = "0.5", "0"
 
@@ -36,12 +43,15 @@ class _Figure:
     quantity: str = ""
 
 
+_CHOSEN = frozenset({"line_shift", "grit", "damp", "by_weight"})
+"""Settings that chips ask for, or that stand by the thing itself."""
 _TYPED = (
     _Figure("passes", "Section passes"),
-    _Figure("force_n", "Force", quantity="force"),
+    _Figure("force_n", "Force, or weight", quantity="force"),
     _Figure("dial", "Speed dial"),
-    *(_Figure(s.key, s.label, s.shown, s.quantity) for s in SETTINGS if s.key != "line_shift"),
-    _Figure("disc", "Sanding disc"),
+    *(_Figure(s.key, s.label, s.shown, s.quantity) for s in SETTINGS if s.key not in _CHOSEN),
+    _Figure("wipes", "Then wiped with"),
+    _Figure("pad", "Interface pad"),
 )
 _FIRST = (
     "passes",
@@ -53,14 +63,50 @@ _FIRST = (
     "arm_mm_s",
     "overlap",
     "burst_s",
-    "disc",
+    "wipes",
 )
 _FIGURES = sorted(_TYPED, key=lambda f: (*_FIRST, f.name).index(f.name))
 """In the order in which they are typed."""
-_INSTEAD = {"tilt_deg": "orbit_mm"}
-"""A rotary has a tilt where the others have an orbit."""
-_KINDS = {PAD: "pad_material", COMPOUND: "compound_class", MACHINE: "machine_kind"}
-_TEXTS = frozenset({"dial", "disc"})
+_INSTEAD = {"tilt_deg": "orbit_mm", "pad": "burst_s"}
+"""A rotary has a tilt where the others have an orbit; what sands, a pad between it and its disc."""
+_KINDS = {PAD: "pad_material", COMPOUND: "compound_class", MACHINE: "machine_kind", DISC: "grit"}
+_TEXTS = frozenset({"dial", "pad"})
+_WIDE = {"wipes": 150, "interface": 110}
+WEIGHT = "weight"
+"""What is typed for a force where nothing but the machine presses."""
+SANDS, POLISHES = "sands", "polishes"
+_GRITS = (400, 800, 1000, 1200, 1500, 2000, 2500, 3000, 5000)
+_WIPES = ("panel wipe x2", "panel wipe", "alcohol mix", "tar remover", "water and soap")
+
+
+def weighed(session: Session, machine: str) -> dict[str, object]:
+    """Return what is said of a stage that only its machine presses: its weight, where known."""
+    mass = facts_of(session, "machine", machine).get("mass_kg")
+    return {"by_weight": 1.0, "force_n": None if mass is None else round(weight_n(mass), 1)}
+
+
+def sanding(after: float | None = None) -> dict[str, object]:
+    """Return what makes a stage sand: with the usual grit after another, or the first."""
+    grit = finer(after)
+    return {
+        "disc": f"P{grit}",
+        "grit": float(grit),
+        "compound": "",
+        "compound_class": "",
+        "pad": "",
+        "pad_material": "",
+    }
+
+
+def _page(*rows: QWidget) -> QWidget:
+    page = QWidget()
+    box = QVBoxLayout(page)
+    box.setContentsMargins(0, 0, 0, 0)
+    box.setSpacing(6)
+    for row in rows:
+        box.addWidget(row)
+    box.addStretch(1)
+    return page
 
 
 class StageForm(QWidget):
@@ -78,14 +124,22 @@ class StageForm(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(18)
         grid.setVerticalSpacing(2)
-        self.things = {w: Thing(w, f"{w}_thing") for w in (PAD, COMPOUND, MACHINE)}
+        self.things = {w: Thing(w, f"{w}_thing") for w in (PAD, COMPOUND, MACHINE, DISC, GRIT)}
         self.pad = Field("Pad", "pad", placeholder="its name")
         self.compound = Field("Compound", "compound", placeholder="its name")
         self.machine = Field("Machine", "machine", placeholder="its name")
-        for i, field in enumerate((self.pad, self.compound, self.machine)):
-            grid.addWidget(list(self.things.values())[i], 0, i)
-            grid.addWidget(field, 1, i)
-            grid.setColumnStretch(i, 1)
+        self.disc = Field("Sanding disc", "disc", placeholder="its name, like P1500")
+        self.grit = Field("Grit", "grit", unit="P", width=look.px(62))
+        for what, field, column in (
+            (PAD, self.pad, 0),
+            (COMPOUND, self.compound, 1),
+            (MACHINE, self.machine, 2),
+            (DISC, self.disc, 0),
+            (GRIT, self.grit, 1),
+        ):
+            grid.addWidget(self.things[what], 0, column)
+            grid.addWidget(field, 1, column)
+            grid.setColumnStretch(column, 1)
         grid.setRowStretch(0, 1)
         box.addLayout(grid, 1)
         self.drawer = self._drawer()
@@ -95,8 +149,11 @@ class StageForm(QWidget):
             ("pad", self.pad),
             ("compound", self.compound),
             ("machine", self.machine),
+            ("disc", self.disc),
         ):
             field.offer(partial(names, self.session, what))
+        self.disc.kept.connect(lambda t: self._named(self.disc, "disc", "grit", t))
+        self.grit.kept.connect(self._typed_grit)
         for what, thing in self.things.items():
             thing.clicked.connect(lambda _c=False, w=what: self.open(w))
         self.pad.kept.connect(lambda t: self._named(self.pad, "pad", "pad_material", t))
@@ -104,7 +161,12 @@ class StageForm(QWidget):
             lambda t: self._named(self.compound, "compound", "compound_class", t)
         )
         self.machine.kept.connect(lambda t: self._named(self.machine, "machine", "machine_kind", t))
-        self.lines = {PAD: self.pad, COMPOUND: self.compound, MACHINE: self.machine}
+        self.lines = {
+            PAD: self.pad,
+            COMPOUND: self.compound,
+            DISC: self.disc,
+            MACHINE: self.machine,
+        }
         for what, field in self.lines.items():
             field.line.reached.connect(lambda w=what: self.open(w))
             field.entered.connect(lambda w=what: self._ask(w))
@@ -114,7 +176,7 @@ class StageForm(QWidget):
 
     def _order(self) -> None:
         """Let Tab go through what is typed, as one reads; then come the chips."""
-        typed = [f.line for f in self.lines.values()]
+        typed = [f.line for f in (self.pad, self.compound, self.disc, self.grit, self.machine)]
         names = [f.name for f in _FIGURES]
         names.remove("tilt_deg")
         names.insert(names.index("orbit_mm") + 1, "tilt_deg")  # it stands in its place
@@ -122,7 +184,16 @@ class StageForm(QWidget):
         for first, then in pairwise(typed):
             self.setTabOrder(first, then)
         last: QWidget = typed[-1]
-        for chips in (self.shift, *self.pages.values()):
+        for chips in (
+            self.shift,
+            self.material,
+            self.instead,
+            self.grade,
+            self.motion,
+            self.grits,
+            self.damp,
+            self.back,
+        ):
             for chip in chips.buttons.values():
                 self.setTabOrder(last, chip)
                 last = chip
@@ -136,14 +207,20 @@ class StageForm(QWidget):
             return
         self._asked = what
         self.open(what)
-        next(iter(self.pages[what].buttons.values())).setFocus(Qt.FocusReason.TabFocusReason)
+        chips = self.kinds[what].buttons
+        next(iter(chips.values())).setFocus(Qt.FocusReason.TabFocusReason)
 
     def _go_on(self, what: str) -> None:
         """Go to what is typed next."""
-        after = {PAD: self.compound, COMPOUND: self.machine, MACHINE: self.passes}[what]
+        after = {
+            PAD: self.compound,
+            COMPOUND: self.machine,
+            DISC: self.machine,
+            MACHINE: self.passes,
+        }[what]
         after.line.setFocus(Qt.FocusReason.TabFocusReason)
 
-    def _told(self, name: str, key: str) -> None:
+    def _told(self, name: str, key: str | float) -> None:
         """Keep of what kind a thing is; who was asked goes on to what is typed next."""
         asked, self._asked = self._asked, ""
         self.changed.emit(None, {name: key})
@@ -162,15 +239,45 @@ class StageForm(QWidget):
         self.motion = Chips(
             "The machine moves as", "machine_kind", [(m.key, m.label) for m in MACHINES]
         )
-        self.pages = {PAD: self.material, COMPOUND: self.grade, MACHINE: self.motion}
+        self.grits = Chips("Its grit is", "grits", [(str(g), f"P{g}") for g in _GRITS], columns=5)
+        self.damp = Chips("It is used", "damp", [("0", "dry"), ("1", "damp")])
+        self.instead = Chips("", "sands", [(SANDS, "a sanding disc instead")])
+        self.back = Chips("", "polishes", [(POLISHES, "a pad and compound instead")])
+        self.kinds = {
+            PAD: self.material,
+            COMPOUND: self.grade,
+            MACHINE: self.motion,
+            DISC: self.grits,
+        }
+        self.pages: dict[str, QWidget] = {
+            PAD: _page(self.material, self.instead),
+            COMPOUND: _page(self.grade),
+            MACHINE: _page(self.motion),
+            DISC: _page(self.grits, self.damp, self.back),
+        }
+        for page in self.pages.values():
+            drawer.addWidget(page)
         for chips, name in (
             (self.material, "pad_material"),
             (self.grade, "compound_class"),
             (self.motion, "machine_kind"),
         ):
             chips.chosen.connect(lambda k, n=name: self._told(n, k))
-            drawer.addWidget(chips)
+        self.grits.chosen.connect(lambda k: self._told("grit", float(k)))
+        self.damp.chosen.connect(lambda k: self.changed.emit(None, {"damp": float(k)}))
+        self.instead.chosen.connect(lambda _k: self.changed.emit(None, sanding()))
+        self.back.chosen.connect(
+            lambda _k: self.changed.emit(None, {"disc": "", "grit": None, "damp": None})
+        )
         return drawer
+
+    def _typed_grit(self, text: str) -> None:
+        try:
+            grit = parse_number(text.lstrip("Pp")) if text else None
+        except ValueRefused as error:
+            self.grit.complain(f"{error.what} {error.todo}".strip())
+            return
+        self.changed.emit(self.grit, {"grit": grit})
 
     def _settings(self) -> QGridLayout:
         grid = self.grid = QGridLayout()
@@ -179,7 +286,8 @@ class StageForm(QWidget):
         self.figures: dict[str, Field] = {}
         for figure in _FIGURES:
             unit = self.session.unit(figure.quantity).symbol if figure.quantity else figure.unit
-            field = Field(figure.label, figure.name, unit=unit, width=look.px(62))
+            name = "interface" if figure.name == "pad" else figure.name
+            field = Field(figure.label, name, unit=unit, width=look.px(_WIDE.get(name, 62)))
             field.kept.connect(lambda t, f=figure: self._keep(f, t))
             self.figures[figure.name] = field
         self.shift = Chips(
@@ -190,7 +298,7 @@ class StageForm(QWidget):
         self.shift.chosen.connect(lambda k: self.changed.emit(None, {"line_shift": float(k)}))
         self._columns = 0
         self.set_columns(4)
-        self.figures["disc"].offer(lambda: names(self.session, "disc"))
+        self.figures["wipes"].offer(lambda: [*names(self.session, "wipe"), *_WIPES])
         return grid
 
     def set_columns(self, columns: int) -> None:
@@ -220,7 +328,8 @@ class StageForm(QWidget):
         return self.figures["force_n"]
 
     def open(self, what: str) -> None:
-        """Open what kind of thing a pad, compound or machine is."""
+        """Open what kind of thing a pad, compound, disc or machine is."""
+        what = DISC if what == GRIT else what
         self.drawer.setCurrentWidget(self.pages[what])
         for name, thing in self.things.items():
             thing.open = name == what
@@ -232,6 +341,20 @@ class StageForm(QWidget):
         self.pad.set_text(stage.pad)
         self.compound.set_text(stage.compound)
         self.machine.set_text(stage.machine)
+        self.disc.set_text(stage.disc)
+        grit = grit_of(stage.disc, stage.grit)
+        self.grit.set_text("" if grit is None else f"{grit:g}")
+        sands = bool(stage.disc)
+        for what, shown in ((PAD, not sands), (COMPOUND, not sands), (DISC, sands), (GRIT, sands)):
+            self.things[what].setVisible(shown)
+        for field in (self.pad, self.compound):
+            field.setVisible(not sands)
+        for field in (self.disc, self.grit):
+            field.setVisible(sands)
+        if self.drawer.currentWidget() is self.pages[PAD if sands else DISC]:
+            self.open(DISC if sands else PAD)
+        self.grits.set_value("" if grit is None else f"{grit:g}")
+        self.damp.set_value("" if stage.damp is None else f"{stage.damp:.0f}")
         self.material.set_value(stage.pad_material)
         self.grade.set_value(stage.compound_class)
         self.motion.set_value(stage.machine_kind)
@@ -240,6 +363,8 @@ class StageForm(QWidget):
         )
         for figure in _FIGURES:
             self.figures[figure.name].set_text(self._shown(figure))
+        self.figures["pad"].setVisible(sands)
+        self.figures["burst_s"].setVisible(not sands)
         rotary = stage.machine_kind == "rotary"
         self.figures["orbit_mm"].setVisible(not rotary)
         self.figures["tilt_deg"].setVisible(rotary)
@@ -256,11 +381,21 @@ class StageForm(QWidget):
         self.things[PAD].show_stage(s, f"{pad}{size}")
         self.things[COMPOUND].show_stage(s, grade)
         self.things[MACHINE].show_stage(s, motion)
+        grit = grit_of(s.disc, s.grit)
+        known = "of which grit?" if grit is None else f"P{grit:g}{size}"
+        self.things[DISC].show_stage(s, known)
+        grain = "" if grit is None else f"grains of {grain_um(grit):.0f} µm"
+        used = "" if s.damp is None else ", damp" if s.damp else ", dry"
+        self.things[GRIT].show_stage(s, grain + used)
 
     def _shown(self, figure: _Figure) -> str:
         value = getattr(self.stage, figure.name)
         if figure.name in _TEXTS:
             return str(value)
+        if figure.name == "force_n" and self.stage.by_weight:
+            return WEIGHT
+        if figure.name == "wipes":
+            return written(self.stage.wipes)
         if value is None or (figure.name == "passes" and not value):
             return ""
         if figure.name == "overlap":
@@ -278,7 +413,11 @@ class StageForm(QWidget):
         told = known(self.session, what, text)
         values |= {n: v for n, v in told.items() if other or not getattr(self.stage, n)}
         if kind not in values and (other or not getattr(self.stage, kind)):
-            guessed = {"pad": lambda: guess(text, PADS), "compound": lambda: guess(text, COMPOUNDS)}
+            guessed: dict[str, Callable[[], object]] = {
+                "pad": lambda: guess(text, PADS),
+                "compound": lambda: guess(text, COMPOUNDS),
+                "disc": lambda: grit_named(text),
+            }
             values[kind] = guessed[what]() if what in guessed else ""
         if what == "machine" and other:
             speed = speed_of(self.session, text, self.stage.dial)
@@ -296,10 +435,16 @@ class StageForm(QWidget):
             speed = speed_of(self.session, self.stage.machine, text)
             self.changed.emit(field, {"dial": text} | ({"speed": speed} if speed else {}))
             return
-        if figure.name == "disc":
-            self.changed.emit(field, {"disc": text})
-            return
         try:
+            if figure.name == "pad":
+                self.changed.emit(field, {"pad": text})
+                return
+            if figure.name == "wipes":
+                self.changed.emit(field, {"wipes": read_wipes(text)})
+                return
+            if figure.name == "force_n" and text and WEIGHT.startswith(text.casefold()):
+                self.changed.emit(field, weighed(self.session, self.stage.machine))
+                return
             value = parse_number(text) if text else None
             if figure.name == "passes":
                 value = value or 0.0
@@ -313,4 +458,5 @@ class StageForm(QWidget):
             value = value / 100.0
         elif value is not None and figure.quantity:
             value = self.session.unit(figure.quantity).stored(value)
-        self.changed.emit(field, {figure.name: value})
+        also = {"by_weight": None} if figure.name == "force_n" else {}
+        self.changed.emit(field, {figure.name: value, **also})

@@ -11,6 +11,7 @@ from loam.app.changes import COMBINATIONS, Changes
 from loam.app.commands import AddCombination, EditCombination, PutCombinationAway
 from loam.app.presenters.kit import correction, new_control, usage
 from loam.core.errors import ValueRefused
+from loam.core.kit.grit import grit_of
 from loam.core.stage_settings import MAX_STAGES
 from loam.core.text import some
 from loam.core.trial import Combination, Stage, free_code
@@ -20,7 +21,7 @@ from loam.ui.theme import look
 from loam.ui.views.base import TIGHT, WIDEST, Key, Shell, View
 from loam.ui.views.kit.dose_sheet import DoseSheet
 from loam.ui.views.kit.shelf_page import ShelfPage
-from loam.ui.views.kit.stage_form import StageForm
+from loam.ui.views.kit.stage_form import StageForm, sanding
 from loam.ui.views.pictures import combinations_picture
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.rows import ListRow
@@ -173,6 +174,7 @@ class KitView(View):
         if self.combination is not None:
             found += [
                 ("Ctrl+G", "another stage", self.add_stage),
+                ("Ctrl+Shift+G", "a sanding stage", lambda: self.add_stage(sands=True)),
                 ("Ctrl+B", "take a stage off", self.drop_stage),
                 ("Ctrl+D", "a copy", self.copy),
             ]
@@ -225,7 +227,8 @@ class KitView(View):
         self.code.set_text(c.code)
         self.name.set_text(c.name)
         choices = [(str(i), _stage_words(i, s)) for i, s in enumerate(c.stages)]
-        more = [("add", "another stage")] if len(c.stages) < MAX_STAGES else []
+        room = len(c.stages) < MAX_STAGES
+        more = [("add", "another stage"), ("sand", "a sanding stage")] if room else []
         self.stages.set_choices([*choices, *more])
         self.used.setText(usage(self.session, c))
         self.stage = min(self.stage, max(len(c.stages) - 1, 0))
@@ -273,8 +276,8 @@ class KitView(View):
             self._show()
 
     def _turn_stage(self, key: str) -> None:
-        if key == "add":
-            self.add_stage()
+        if key in ("add", "sand"):
+            self.add_stage(sands=key == "sand")
         else:
             self.stage = int(key)
             self._show()
@@ -374,8 +377,8 @@ class KitView(View):
         rows = [[c.code, c.name, c.words()] for c in self.session.combinations()]
         return [["code", "name", "recipe"], *rows] if rows else []
 
-    def add_stage(self) -> None:
-        """Add a stage after the last one."""
+    def add_stage(self, *, sands: bool = False) -> None:
+        """Add a stage after the last one; one that sands takes the next finer grit."""
         c = self.combination
         if c is None:
             return
@@ -383,8 +386,14 @@ class KitView(View):
             self.shell.say(f"A combination has at most {MAX_STAGES} stages.", care=True)
             return
         self.stage = len(c.stages)
-        self._change(None, stages=(*c.stages, Stage("", "", "")), control="")
-        self.form.pad.line.setFocus()
+        stage = Stage("", "", "")
+        if sands:
+            before = next((s for s in reversed(c.stages) if s.disc), stage)
+            last = c.stages[-1] if c.stages else stage
+            stage = replace(last, wipes=(), **sanding(grit_of(before.disc, before.grit)))  # type: ignore[arg-type]
+        self._change(None, stages=(*c.stages, stage), control="")
+        first = self.form.disc if sands else self.form.pad
+        first.line.setFocus()
 
     def drop_stage(self) -> None:
         """Take the stage that is shown off."""

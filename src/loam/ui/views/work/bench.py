@@ -126,9 +126,9 @@ class Bench:
 
     @property
     def asks_grit(self) -> bool:
-        """Whether a sanding stage is through its passes, and waits to be looked at."""
+        """Whether a stage that takes former marks off is through, and waits to be looked at."""
         state, pacer = self.state, self.pacer
-        if state is None or pacer is None or not state.now.disc or pacer.running:
+        if state is None or pacer is None or state.former is None or pacer.running:
             return False
         return self.passes >= pacer.track.settings.passes
 

@@ -11,6 +11,7 @@ from loam.app.presenters.working import cells_left
 from loam.core.errors import LoamError
 from loam.core.kit.life import BLOWN, BRUSHED, RETIRE, WASHED, said
 from loam.core.prepare import BASELINE, DONE, REASONS, SKIPPED
+from loam.core.sanding import DAMAGE, SHOWN_BY, STRIP, shown_by
 from loam.core.trial import BEFORE
 from loam.core.words.verdict import listed
 from loam.store import work
@@ -29,6 +30,7 @@ CARES: tuple[tuple[str, str], ...] = (
 
 
 ALL_KEY = "Ctrl+Enter"
+_DUST = "Sanding dust: wear eye and breathing protection; follow local rules."
 
 
 def read_before_work(desk: Desk, panel_id: int) -> None:
@@ -229,24 +231,34 @@ class After:
 
 
 class Grit:
-    """A sanding stage is through: is what the former grit left gone?"""
+    """A stage that sands, or the first after it, is through: is what the former grit left gone?"""
 
     def __init__(self, view: Desk) -> None:
         self.view = view
 
+    def _marks(self) -> str:
+        state = self.view.bench.state
+        former = state.former if state is not None else None
+        return "former" if former in (None, DAMAGE) else str(former)
+
+    def _light(self) -> str:
+        state = self.view.bench.state
+        return shown_by(state.now) if state is not None else STRIP
+
     def shown(self) -> Shown:
         """Return what the board shows."""
         state = self.view.bench.state
-        before = ""
-        if state is not None and state.stage > 1:
-            before = state.combination.stages[state.stage - 2].disc
-        head = f"Are the {before} marks gone?" if before else "Are the former marks gone?"
-        pieces = [Piece("Space", "", "gone: on"), Piece("9", "", "not yet: one more set")]
+        pieces = [
+            Piece("Space", "", "gone: on"),
+            Piece("9", "", "not yet: one more set"),
+            Piece("L", "", "still there: leave them, and on"),
+        ]
+        care = "" if state is None or not state.now.disc else _DUST
         return Shown(
-            head,
-            "Wipe, and look along the light from two sides.",
+            f"Are the {self._marks()} marks gone?",
+            f"Wipe, and look under {SHOWN_BY[self._light()]}.",
             pieces,
-            "Sanding dust: wear eye and breathing protection; follow local rules.",
+            care,
             care=True,
         )
 
@@ -255,12 +267,30 @@ class Grit:
         return [
             ("Space", "gone", self.press),
             ("9", "one more set", lambda: self.digit(9)),
+            ("L", "still there, on", self.stay),
             ("1–8", "mark", None),
         ]
 
     def press(self) -> None:
         """The former marks are gone: the stage is worked."""
-        self.view.runner.finish(self.view.bench)
+        self._finish(gone=True)
+
+    def stay(self) -> None:
+        """The former marks are still there, and are left: the stage is worked all the same."""
+        self._finish(gone=False)
+
+    def _finish(self, *, gone: bool) -> None:
+        bench = self.view.bench
+        state, pacer = bench.state, bench.pacer
+        if state is None or pacer is None:
+            return
+        looked: dict[str, object] = {
+            "gone": gone,
+            "marks": state.former or DAMAGE,
+            "light": self._light(),
+            "sets": 1 + round(bench.extra / max(pacer.track.settings.passes, 1)),
+        }
+        self.view.runner.finish(bench, looked)
 
     def zero(self) -> None:
         """Say in words what happened."""

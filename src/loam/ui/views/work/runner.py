@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
@@ -154,14 +154,14 @@ class Runner(QObject):
             self.halted.emit()
         elif number >= pacer.track.settings.passes:
             pacer.hold()
-            if state.now.disc:  # first: is what the former grit left gone?
+            if state.former is not None:  # first: is what the former grit left gone?
                 self._run_timer()
                 self.halted.emit()
             else:
                 self.finish(bench)
 
-    def finish(self, bench: Bench) -> None:
-        """The stage is done: note it, and load the pad."""
+    def finish(self, bench: Bench, looked: Mapping[str, object] | None = None) -> None:
+        """The stage is done: note it, with what was seen of former marks, and load the pad."""
         state, pacer = bench.state, bench.pacer
         if state is None or pacer is None:
             return
@@ -169,6 +169,7 @@ class Runner(QObject):
         facts: dict[str, object] = {
             "held_s": round(pacer.held_s, 1),
             "passes": pacer.track.settings.passes + bench.extra,
+            **(looked or {}),
         }
         if not self.note(bench, work.WORKED, facts, pad.name if pad is not None else ""):
             return

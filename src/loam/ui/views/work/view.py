@@ -290,6 +290,8 @@ class WorkView(View):
             mode.all()
         elif key == "T":
             self.ask_heat()
+        elif key == "L" and isinstance(mode, Grit):
+            mode.stay()
         elif key == "Esc":
             mode.leave()
         elif key.isdigit():
