@@ -10,6 +10,7 @@ from typing import Any
 from loam.core.design import Layout, PanelPlan, Plan
 from loam.core.design.hands import share_out
 from loam.core.design.plan import DAMAGED, UNTOUCHED, Place
+from loam.core.design.steps import usually_by_stage
 from loam.core.errors import NotEnough
 from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination, Panel, Stage, Trial
@@ -40,6 +41,9 @@ class Rules:
         Rows and columns of a panel are evened out too.
     by_machine : bool
         On a panel one machine is finished before the next.
+    by_stage : bool or None
+        Worked stage by stage over each panel, not cell by cell; None: as is usual for such a plan,
+        from when it is laid out next.
     locked : frozenset of int
         Cells that keep what they have; an empty one stays empty.
     turn : int
@@ -55,6 +59,7 @@ class Rules:
     apart: bool = True
     trends: bool = False
     by_machine: bool = False
+    by_stage: bool | None = None
     locked: frozenset[int] = field(default_factory=frozenset)
     turn: int = 0
     people: tuple[str, ...] = ()
@@ -79,6 +84,13 @@ class Rules:
         return (trial.seed + 7919 * self.turn) % 2**32
 
 
+def staged_now(rules: Rules, combinations: Iterable[Combination], *, laid: bool) -> bool:
+    """Tell whether a trial is worked stage by stage; before it is laid out, whether it will be."""
+    if rules.by_stage is not None or laid:
+        return bool(rules.by_stage)
+    return usually_by_stage(c.stages for c in combinations)
+
+
 def _key(trial_id: int) -> str:
     return f"plan:{trial_id}"
 
@@ -90,7 +102,7 @@ def rules_of(db: sqlite3.Connection, trial_id: int) -> Rules:
         return Rules()
     known: dict[str, Any] = {
         name: kept[name]
-        for name in ("apart", "trends", "by_machine")
+        for name in ("apart", "trends", "by_machine", "by_stage")
         if isinstance(kept.get(name), bool)
     }
     for name in ("untouched", "damaged"):

@@ -12,6 +12,7 @@ from loam.app.session import Session
 from loam.core.design import lay_out
 from loam.core.design.plan import UNTOUCHED
 from loam.core.design.search import Told
+from loam.core.design.steps import usually_by_stage
 from loam.core.errors import NotEnough
 from loam.core.trial import AFTER, UNWIPED
 from loam.store import cells as cell_store
@@ -95,6 +96,8 @@ def lay_out_trial(path: Path, trial_id: int, told: Told | None = None) -> Laid:
         panels = panel_store.panels(db, trial_id)
     begun = {panels[place[0]].id for place in found.plan.done}
     after = replace(found.rules, turn=found.rules.turn + 1)
+    if after.by_stage is None:
+        after = replace(after, by_stage=usually_by_stage(found.stages.values()))
     after = after.with_people(found.trial, after.people, panels, begun)
     layout = lay_out(replace(found.plan, seed=after.seed(found.trial)), told)
     return Laid(trial_id, stood, found.rules, after, tuple(found.placements(layout)))

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 from loam.app.presenters.laying import rules_at_hand
 from loam.app.presenters.outlook import cost_lines
 from loam.app.presenters.shelf_supply import at_hand
 from loam.app.session import Session
 from loam.core.design.costs import Costs
+from loam.core.design.steps import Step, lot, step_words, steps_of
 from loam.core.kit.life import discs_worn
 from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination
@@ -70,6 +72,54 @@ def work_order(session: Session) -> list[Job]:
     """Return the worked cells in the order of work."""
     jobs = {j.cell: j for j in _jobs(session)}
     return [jobs[c.id] for c in cells_to_work(session)]
+
+
+def work_steps(session: Session) -> list[tuple[str, list[Job]]]:
+    """Return the order of work under headings: one a step of a panel, one in all cell by cell."""
+    jobs = {j.cell: j for j in _jobs(session)}
+    cells = cells_to_work(session)
+    turn = turn_of(session, cells)
+    if turn is None:
+        return [("", [jobs[c.id] for c in cells])] if cells else []
+    combinations = {c.id: c.stages for c in session.combinations()}
+    names = {p.id: p.name for p in session.panels()}
+    stages = [(c, n) for c in cells for n in range(1, 1 + len(combinations[c.combination_id or 0]))]
+    found: list[tuple[str, list[Job]]] = []
+    at: tuple[object, ...] = ()
+    for cell, number in sorted(stages, key=lambda p: turn(*p)):
+        panel, step, _ = turn(cell, number)
+        if (panel, step) != at:
+            at = (panel, step)
+            own = [
+                combinations[c.combination_id or 0] for c in cells if c.panel_id == cell.panel_id
+            ]
+            found.append((f"{names[cell.panel_id]}: {step_words(step, own)}", []))
+        found[-1][1].append(replace(jobs[cell.id], number=len(found[-1][1]) + 1))
+    return found
+
+
+Turn = Callable[[Cell, int], tuple[int, Step, bytes]]
+
+
+def turn_of(session: Session, cells: Sequence[Cell]) -> Turn | None:
+    """Return when a stage of a cell is worked, as what can be sorted; None where cell by cell.
+
+    Stage by stage each panel is gone over once a step; panels come as in the order of work.
+    """
+    rules, trial = rules_at_hand(session), session.trial
+    if not rules.by_stage or trial is None:
+        return None
+    panels = {p: i for i, p in enumerate(dict.fromkeys(c.panel_id for c in cells))}
+    steps = {c.id: steps_of(c.stages) for c in session.combinations()}
+    places = {c.id: i for i, c in enumerate(cells)}
+    seed = rules.seed(trial)
+
+    def turn(cell: Cell, stage: int) -> tuple[int, Step, bytes]:
+        step = steps[cell.combination_id or 0][stage - 1]
+        place = places[cell.id] if cell.run_order is None else cell.run_order
+        return panels[cell.panel_id], step, lot(seed, step, place)
+
+    return turn
 
 
 def reading_order(session: Session) -> list[Job]:

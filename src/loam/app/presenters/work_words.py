@@ -9,10 +9,14 @@ from typing import Any
 from loam.app.presenters.pace import pace_words
 from loam.app.presenters.path import MOST_PACED
 from loam.app.presenters.preparing import gates_noted
-from loam.app.presenters.working import Working, noted, pads_retired
+from loam.app.presenters.run_sheet import cells_to_work, turn_of
+from loam.app.presenters.working import Working, noted, pads_retired, step_at_hand
 from loam.app.session import Session
+from loam.core.design.steps import steps_of
 from loam.core.prepare import BY_KEY
 from loam.core.units import thousands
+from loam.core.wipes import said as wiped
+from loam.store.work import WORKED
 
 
 def work_table(session: Session) -> list[list[str]]:
@@ -70,6 +74,10 @@ def nothing_words(session: Session) -> str:
 def lead_words(session: Session, state: Working, worker: str) -> str:
     """Say what is to be known before the cell is begun."""
     said = f"Cell {state.done + 1} of {state.wanted}."
+    step = step_at_hand(session, state)
+    if step is not None:
+        said = f"Step {step.number} of {step.of} on {state.panel.name}, {step.words}:"
+        said += f" {step.done + 1} of {step.cells}."
     if state.refusal:
         return f"{said} {state.refusal}"
     if heat_left(session, state):
@@ -84,6 +92,34 @@ def lead_words(session: Session, state: Working, worker: str) -> str:
     elif state.planned_worker and state.planned_worker != worker:
         said += f" {state.panel.name} is {state.planned_worker}'s to work (P hands over)."
     return f"{said} {pace_words(session)}".strip()
+
+
+def then_wiped(session: Session, cell_id: int, stage: int) -> str:
+    """Say what is wiped now that a stage of a cell is worked; "" where nothing is.
+
+    Stage by stage the whole panel is wiped once its step is through. What comes after the last
+    stage belongs to the readings.
+    """
+    cells = cells_to_work(session)
+    cell = next((c for c in cells if c.id == cell_id), None)
+    combinations = {c.id: c.stages for c in session.combinations()}
+    stages = combinations.get(cell.combination_id or 0, ()) if cell is not None else ()
+    if cell is None or stage >= len(stages):
+        return ""
+    wipes = stages[stage - 1].wipes
+    with_ = f" with {wiped(wipes)}" if wipes else ""
+    if turn_of(session, cells) is None:
+        return f"Wipe it{with_}." if wipes else ""
+    worked = {(w.cell_id, w.stage) for w in noted(session) if w.what == WORKED}
+    step = steps_of(stages)[stage - 1]
+    left = [
+        c.id
+        for c in cells
+        if c.panel_id == cell.panel_id
+        for number, own in enumerate(steps_of(combinations[c.combination_id or 0]), 1)
+        if own == step and (c.id, number) not in worked
+    ]
+    return "" if left else f"This step is through: wipe the panel{with_}."
 
 
 def care_words(state: Working) -> str:

@@ -8,11 +8,12 @@ from datetime import datetime
 
 from loam.app.commands.work import MARKS
 from loam.app.presenters.laying import rules_at_hand
-from loam.app.presenters.run_sheet import cells_to_work
+from loam.app.presenters.run_sheet import cells_to_work, turn_of
 from loam.app.presenters.shelf import Single, singles_by_kind
 from loam.app.presenters.shelf_supply import at_hand
 from loam.app.session import Session
 from loam.core.cooling import HOTTEST_C, LIMIT_C, ROOM_C, slowness, wait_s
+from loam.core.design.steps import all_steps, step_words, steps_of
 from loam.core.dose.stage import StageSettings, settings_for
 from loam.core.errors import LoamError
 from loam.core.kit.facts import CLEAN, RETIRED
@@ -111,6 +112,27 @@ def noted(session: Session) -> list[Work]:
 
 
 @dataclass(frozen=True)
+class StepAtHand:
+    """Where a panel stands that is worked stage by stage.
+
+    Attributes
+    ----------
+    number, of : int
+        The step, and how many there are.
+    words : str
+        What is done on it.
+    done, cells : int
+        Stages of cells on it: worked, and in all.
+    """
+
+    number: int
+    of: int
+    words: str
+    done: int
+    cells: int
+
+
+@dataclass(frozen=True)
 class Wish:
     """What a bench asks for.
 
@@ -153,6 +175,9 @@ def working(session: Session, wish: Wish | None = None) -> Working | None:
 
     left = [(c, s) for c in cells if (s := open_stage(c)) is not None]
     undone = len(left)
+    turn = turn_of(session, cells)
+    if turn is not None:
+        left.sort(key=lambda p: turn(*p))
     if wish.taken is not None:
         taken = wish.taken
         left = [p for p in left if p[0].id != taken.id]
@@ -190,6 +215,31 @@ def working(session: Session, wish: Wish | None = None) -> Working | None:
         rules_at_hand(session).worker(cell.panel_id),
         _heat(session, seen, cell.panel_id),
     )
+
+
+def step_at_hand(session: Session, state: Working) -> StepAtHand | None:
+    """Return the step that a cell's stage belongs to; None where the trial is worked cell by cell.
+
+    Counted over the cells of its panel that are worked.
+    """
+    cells = [c for c in cells_to_work(session) if c.panel_id == state.panel.id]
+    if turn_of(session, cells) is None:
+        return None
+    combinations = {c.id: c.stages for c in session.combinations()}
+    own = [combinations[c.combination_id or 0] for c in cells]
+    steps = all_steps(own)
+    now = steps_of(state.combination.stages)[state.stage - 1]
+    worked = {(w.cell_id, w.stage) for w in noted(session) if w.what == WORKED}
+    lost = _lost(noted(session))
+    on_it = [
+        (cell.id, number)
+        for cell, stages in zip(cells, own, strict=True)
+        if cell.id not in lost
+        for number, step in enumerate(steps_of(stages), 1)
+        if step == now
+    ]
+    done = sum(pair in worked for pair in on_it)
+    return StepAtHand(steps.index(now) + 1, len(steps), step_words(now, own), done, len(on_it))
 
 
 def _lost(seen: Sequence[Work]) -> set[int]:

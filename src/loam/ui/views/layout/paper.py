@@ -15,7 +15,7 @@ from loam.app.presenters.run_sheet import (
     kit_list,
     reading_order,
     rulers,
-    work_order,
+    work_steps,
 )
 from loam.app.report import CAUTION
 from loam.app.session import Session
@@ -45,9 +45,9 @@ def plan_on_paper(session: Session, costs: Costs | None) -> Picture | None:
     cares = cares_on_paper(session, costs)
     if cares:
         sheets += _sheets("Mind before work", CAUTION, _care_blocks(cares))
-    jobs = work_order(session)
-    if jobs:
-        sheets += _sheets("Order of work", _work_words(), _work_blocks(jobs))
+    steps = work_steps(session)
+    if steps:
+        sheets += _sheets("Order of work", _work_words(), _work_blocks(steps))
     reads = reading_order(session)
     if reads:
         sheets += _sheets("Readings", _read_words(trial), _read_blocks(session, trial, reads))
@@ -212,8 +212,13 @@ def _work_words() -> str:
     )
 
 
-def _work_blocks(jobs: Sequence[Job]) -> list[Block]:
-    return [(_work_height(job), _work_line(job)) for job in jobs]
+def _work_blocks(steps: Sequence[tuple[str, Sequence[Job]]]) -> list[Block]:
+    blocks: list[Block] = []
+    for title, jobs in steps:
+        if title:
+            blocks.append((34.0, _heading(title)))
+        blocks += [(_work_height(job), _work_line(job)) for job in jobs]
+    return blocks
 
 
 def _work_height(job: Job) -> float:

@@ -8,16 +8,23 @@ from typing import Any
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from loam.app.planning import Rules
+from loam.app.planning import Rules, staged_now
 from loam.core.trial import Combination
 from loam.ui.theme import look
 from loam.ui.theme.look import tip
 from loam.ui.widgets.fields import Chips, words
 
+BY_STAGE = "by_stage"
 _WORDS = (
     ("apart", "equals apart", "Two cells side by side never get the same combination"),
     ("trends", "rows and columns even", "For panels that differ from edge to edge"),
     ("by_machine", "one machine after the other", "A machine is set up once on each panel"),
+    (
+        BY_STAGE,
+        "stage by stage",
+        "Every cell of a panel gets a stage before any gets the next; drawn by lot on each. Usual"
+        " where a plan sands, or shares a pad",
+    ),
 )
 _COUNTS = ("0", "1", "2", "3")
 MOST_ABREAST = 6
@@ -31,6 +38,7 @@ class RulesBar(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.rules = Rules()
+        self.by_stage = False
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(4)
@@ -64,10 +72,14 @@ class RulesBar(QWidget):
             self.counts[what] = chips
             self.lines[what] = line
 
-    def show_rules(self, rules: Rules, combinations: list[Combination]) -> None:
-        """Show the rules; controls only where the trial has them."""
+    def show_rules(
+        self, rules: Rules, combinations: list[Combination], *, laid: bool = False
+    ) -> None:
+        """Show the rules; controls only where the trial has them, ``laid`` once it is laid out."""
         self.rules = rules
-        self.chips.set_value(*(key for key, _, _ in _WORDS if getattr(rules, key)))
+        self.by_stage = staged_now(rules, combinations, laid=laid)
+        on = {key: bool(getattr(rules, key)) for key, _, _ in _WORDS} | {BY_STAGE: self.by_stage}
+        self.chips.set_value(*(key for key, pressed in on.items() if pressed))
         controls = {c.control for c in combinations}
         for what, chips in self.counts.items():
             self.lines[what].setVisible(what in controls)
@@ -75,7 +87,9 @@ class RulesBar(QWidget):
 
     def _pressed(self) -> None:
         pressed = self.chips.value()
-        after: dict[str, Any] = {key: key in pressed for key, _, _ in _WORDS}
+        after: dict[str, Any] = {key: key in pressed for key, _, _ in _WORDS if key != BY_STAGE}
+        if (BY_STAGE in pressed) != self.by_stage:
+            after[BY_STAGE] = BY_STAGE in pressed
         self.changed.emit(replace(self.rules, **after))
 
     def _count(self, what: str, count: int) -> None:

@@ -196,7 +196,7 @@ class LayoutView(View):
             zones = self._zones_of(panel, combinations)
             shown = assigned(self.session, panel, pinned=self.rules.locked, zones=zones)
             self.drawing.show_picture(shown, self.chosen)
-        self.bar.show_rules(self.rules, combinations)
+        self.bar.show_rules(self.rules, combinations, laid=bool(self.session.order()))
         self.hands.show_people(tuple(self.session.people()) if panel else (), self.rules.people)
         self.hands.setEnabled(left)
         self.bar.setVisible(bool(cells and combinations))

@@ -6,7 +6,7 @@ from loam.app.commands import LayOut, NoteWork, PassGate
 from loam.app.presenters.laying import done_cells
 from loam.app.presenters.preparing import Preparing, gate_lines, lacking_words, skipping
 from loam.app.presenters.replan import Replanned, replan
-from loam.app.presenters.work_words import heat_short
+from loam.app.presenters.work_words import heat_short, then_wiped
 from loam.app.presenters.working import cells_left
 from loam.core.errors import LoamError
 from loam.core.kit.life import BLOWN, BRUSHED, RETIRE, WASHED, said
@@ -169,7 +169,7 @@ class After:
             return Shown("", "")
         of = f", stage {b.stage} of {b.of}" if b.of > 1 else ""
         pieces = []
-        sentence = self._next()
+        sentence = f"{then_wiped(self.view.session, b.cell_id, b.stage)} {self._next()}".strip()
         if b.pad is not None:
             pieces.append(Piece("9", b.pad.name, dict(CARES).get(self.care, "as it is"), True))
         heat = heat_short(self.view.session, self.view.state)
