@@ -120,7 +120,7 @@ def test_answers_of_the_last_panel_are_offered_for_the_next(session):
     assert preparing(session, one).usual["grit"] == "P2000"
     facts = {"grit": "P1500", "strokes": "20", "direction": "crossed"}
     session.run(PassGate(session.trial_id, [one.id], "damage", DONE, facts, "Tam"))
-    assert preparing(session, two).usual == facts
+    assert preparing(session, two).usual == {"how": "by hand", "with": "paper", **facts}
 
 
 def test_the_baseline_gate_counts_cells_and_opens_by_itself(session):

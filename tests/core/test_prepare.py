@@ -20,10 +20,12 @@ from loam.core.prepare import (
     baseline_words,
     check,
     consequences,
+    gates_for,
     next_gate,
     standing,
 )
 from loam.core.removal import CellLoss, fit_kp
+from loam.core.trial import Stage
 
 
 def passed(*keys, what=DONE, **facts):
@@ -36,11 +38,11 @@ def test_gates_come_in_the_order_of_work_and_degreasing_comes_before_reading():
         "wash",
         "decontaminate",
         "feel",
+        "inspect",
+        "degrease",
         "mask",
         "damage",
-        "degrease",
         "again",
-        "inspect",
         "baseline",
     ]
     seen = {}
@@ -55,6 +57,18 @@ def test_the_last_gate_opens_by_itself_once_every_cell_is_read():
     assert next_gate(all_but, missing=1).key == BASELINE
     assert next_gate(all_but, missing=0) is None
     assert next_gate({}, missing=0).key == "wash"
+
+
+def test_a_trial_that_sands_first_asks_for_no_damage():
+    sands, cuts = Stage("", "", "m", disc="P1200"), Stage("Down", "Loess 2", "m")
+    for combinations in ([(sands, cuts), (), (sands,)], [(sands,)]):
+        gates = gates_for(combinations)
+        assert DAMAGE not in [g.key for g in gates]
+        assert len(gates) == len(GATES) - 1
+        done = passed(*[g.key for g in gates])
+        assert next_gate(done, 3, gates) is None
+    for combinations in ([(sands, cuts), (cuts,)], [()], []):
+        assert gates_for(combinations) == GATES
 
 
 def test_what_was_noted_last_counts():

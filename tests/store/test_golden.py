@@ -2,7 +2,7 @@
 
 ``reference/golden_rows.json`` holds digests of the demo workshop's tables and of three of its files
 for exchange, as Loam 0.6.0 wrote them. Columns that came later are left out; so are times of the
-clock on the wall.
+clock on the wall. Gates are as the demo prepares its panels since they come in the trade's order.
 """
 
 import csv

@@ -48,7 +48,7 @@ def test_gates_come_before_the_first_cell_and_enter_passes_them(bench):
     assert view.board_page.board.head == "Feel", "nothing is ticked by accident"
     assert "Enter does" in bench.window.note.text()
     press(K.Key_Return)
-    assert view.board_page.board.head == "Tape"
+    assert view.board_page.board.head == "Inspect"
     assert gates(bench)[panel.id][-1].gate == "feel"
     press(K.Key_Z, CTRL)
     assert view.board_page.board.head == "Feel"
@@ -59,22 +59,45 @@ def test_gates_come_before_the_first_cell_and_enter_passes_them(bench):
 
 def test_what_a_gate_records_is_turned_by_its_number(bench):
     panel = on_second_panel(bench)
-    press(K.Key_Return)
-    press(K.Key_Return)
+    for _ in range(4):
+        press(K.Key_Return)
     board = bench.view.board_page.board
     assert board.head == "Damage alike"
-    press(K.Key_1)
     press(K.Key_3)
-    assert [p.value for p in board.pieces[:3]] == ["P1500", "10", "crossed"]
-    press(K.Key_4)  # nothing is asked there
-    QTest.mouseClick(board, Qt.MouseButton.LeftButton, pos=board._boxes[1][0].center().toPoint())
-    assert board.pieces[1].value == "5"
+    press(K.Key_5)
+    assert [p.value for p in board.pieces[:5]] == ["by hand", "paper", "P1500", "10", "crossed"]
+    press(K.Key_6)  # nothing is asked there
+    QTest.mouseClick(board, Qt.MouseButton.LeftButton, pos=board._boxes[3][0].center().toPoint())
+    assert board.pieces[3].value == "5"
     press(K.Key_Return)
     found = gates(bench)[panel.id][-1]
     assert (found.gate, found.facts) == (
         "damage",
-        {"grit": "P1500", "strokes": "5", "direction": "crossed"},
+        {
+            "how": "by hand",
+            "with": "paper",
+            "grit": "P1500",
+            "strokes": "5",
+            "direction": "crossed",
+        },
     )
+
+
+def test_several_gates_are_left_out_for_one_reason(bench):
+    panel = on_second_panel(bench)
+    board = bench.view.board_page.board
+    press(K.Key_0)
+    press(K.Key_9)
+    assert board.head.startswith("Leave out: Feel, Inspect")
+    assert "nobody felt" in board.sentence
+    assert "finger" not in board.sentence
+    press(K.Key_1)
+    own = [p for p in gates(bench)[panel.id] if p.what == "skipped"]
+    assert [p.gate for p in own] == ["feel", "inspect", "degrease", "mask", "damage", "again"]
+    assert {p.facts["reason"] for p in own} == {"no time"}
+    assert bench.view.mode.found.gate.key == "baseline", "readings are asked for by themselves"
+    press(K.Key_Z, CTRL)
+    assert board.head == "Feel"
 
 
 def test_a_gate_is_left_out_for_a_reason_that_is_kept(bench):

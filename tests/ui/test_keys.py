@@ -1,16 +1,19 @@
 """Keys are declared once: what is listed is what is done, and the page lists what is declared."""
 
+import re
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QEvent, Qt
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QKeyEvent, QShortcut
 
 from loam.app.presenters.path import STEPS
 from loam.ui.keys import LIGHTS_KEY, name_of, perform
 from loam.ui.keys_page import keys_page
 
 K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
+HEARD = {"Ctrl+Enter"}
+"""Heard by the view itself."""
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 
 
@@ -75,3 +78,12 @@ def test_no_key_is_declared_twice_in_a_view_and_two_more_steps_have_room(open_wi
         ]
         names = [name for keys, _ in shown for name in keys.split()]
         assert len(names) == len(set(names)), (step, shown)
+
+
+def test_every_key_with_ctrl_that_is_listed_is_bound(open_window):
+    """A view declares what a key does; the window must hear it."""
+    window = open_window(demo=True)
+    bound = {s.key().toString() for s in window.findChildren(QShortcut)}
+    page = Path(__file__).parents[2] / "docs" / "keys.md"
+    listed = {m for m in re.findall(r"\| (Ctrl\+[^ |]+) \|", page.read_text())}
+    assert listed - {k.replace("PgDown", "PgDn") for k in bound} <= HEARD

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from loam.core.errors import ValueRefused
+from loam.core.trial import Stage
 
 DONE, SKIPPED = "done", "skipped"
 WASH, DECONTAMINATE, FEEL, MASK, DAMAGE, DEGREASE, AGAIN, INSPECT, BASELINE = (
@@ -81,6 +82,21 @@ GATES: tuple[Gate, ...] = (
         "nobody felt for what was left on the paint",
     ),
     Gate(
+        INSPECT,
+        "Inspect",
+        "Look at every cell under the light; a deep scratch is out of scope.",
+        "nobody looked for deep scratches and old repairs",
+        (Asked("light", "light", ("point light", "strip light", "sun", "point and strip")),),
+    ),
+    Gate(
+        DEGREASE,
+        "Degrease",
+        "Wipe with the panel wipe and a clean cloth: tape holds, and oils are off.",
+        "oils may have hidden marks in the readings before work",
+        (Asked("wipe", "wipe", ("panel wipe", "alcohol mix")),),
+        _SOLVENT,
+    ),
+    Gate(
         MASK,
         "Tape",
         "Tape the cells by the plan; cover edges, trim and creases.",
@@ -92,6 +108,8 @@ GATES: tuple[Gate, ...] = (
         "Give every worked and every damaged cell the same marks.",
         "cells did not start alike: what was removed is compared less surely",
         (
+            Asked("how", "how", ("by hand", "with a machine")),
+            Asked("with", "with", ("paper", "a disc", "a pad")),
             Asked("grit", "grit", ("P2000", "P1500", "P2500", "P3000", AS_IT_CAME)),
             Asked("strokes", "strokes", ("10", "5", "20", "40")),
             Asked("direction", "direction", ("one way", "crossed", "circles")),
@@ -99,27 +117,12 @@ GATES: tuple[Gate, ...] = (
         _DUST,
     ),
     Gate(
-        DEGREASE,
-        "Degrease",
-        "Wipe with the panel wipe and a clean cloth.",
-        "oils may have hidden marks in the readings before work",
-        (Asked("wipe", "wipe", ("panel wipe", "alcohol mix")),),
-        _SOLVENT,
-    ),
-    Gate(
         AGAIN,
         "Degrease again",
-        "Wipe once more with a fresh side of the cloth.",
+        "Wipe once more, with a fresh side of the cloth: dust and finger marks are off.",
         "one wipe leaves oils: readings before work may be too good",
         (Asked("wipe", "wipe", ("panel wipe", "alcohol mix")),),
         _SOLVENT,
-    ),
-    Gate(
-        INSPECT,
-        "Inspect",
-        "Look at every cell under the light; a deep scratch is out of scope.",
-        "nobody looked for deep scratches and old repairs",
-        (Asked("light", "light", ("point light", "strip light", "sun", "point and strip")),),
     ),
     Gate(
         BASELINE,
@@ -177,7 +180,16 @@ def standing(passed: Iterable[Passed]) -> dict[str, Passed]:
     return {p.gate: p for p in passed}
 
 
-def next_gate(passed: Mapping[str, Passed], missing: int) -> Gate | None:
+def gates_for(combinations: Iterable[Sequence[Stage]]) -> tuple[Gate, ...]:
+    """Return the gates that a trial asks: what is sanded first makes its own marks, all alike."""
+    worked = [stages for stages in combinations if stages]
+    sands = bool(worked) and all(stages[0].disc for stages in worked)
+    return tuple(g for g in GATES if not (sands and g.key == DAMAGE))
+
+
+def next_gate(
+    passed: Mapping[str, Passed], missing: int, gates: Sequence[Gate] = GATES
+) -> Gate | None:
     """Return the gate that is open, None when the panel may be worked.
 
     Parameters
@@ -185,7 +197,7 @@ def next_gate(passed: Mapping[str, Passed], missing: int) -> Gate | None:
     missing : int
         Cells without a reading before work; 0 opens the last gate by itself.
     """
-    for gate in GATES:
+    for gate in gates:
         if gate.key not in passed and not (gate.key == BASELINE and missing == 0):
             return gate
     return None

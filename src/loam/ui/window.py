@@ -185,6 +185,7 @@ class MainWindow(QMainWindow):
             "Ctrl+G",
             "Ctrl+J",
             "Ctrl+Shift+J",
+            "Ctrl+Shift+G",
             "Ctrl+B",
             "Ctrl+Del",
             "Ctrl+R",

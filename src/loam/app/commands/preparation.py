@@ -16,7 +16,10 @@ from loam.store import people, preparation
 
 @dataclass
 class PassGate(Act):
-    """Note a gate of one panel or several at once; taken back it counts no more."""
+    """Note a gate of one panel or several at once; taken back it counts no more.
+
+    ``more`` are gates that are noted alike: several are left out for one reason.
+    """
 
     trial_id: int
     panel_ids: Sequence[int]
@@ -25,6 +28,7 @@ class PassGate(Act):
     facts: Mapping[str, Any]
     person: str = ""
     day: str = ""
+    more: tuple[str, ...] = ()
     ids: list[int] = field(default_factory=list, init=False)
     kinds = frozenset({WORK})
 
@@ -32,18 +36,21 @@ class PassGate(Act):
     def name(self) -> str:  # type: ignore[override]
         """What was done."""
         said = BY_KEY[self.gate].name if self.gate in BY_KEY else self.gate
+        said += f" and {len(self.more)} more" if self.more else ""
         return f"skip: {said}" if self.what == SKIPPED else f"note: {said}"
 
     def forward(self, db: sqlite3.Connection, now: str) -> None:
         """Note it (again)."""
-        check(self.gate, self.what, self.facts)
+        for gate in (self.gate, *self.more):
+            check(gate, self.what, self.facts)
         for value in self.facts.values():
             check_text(str(value), "what is noted of a gate", LINE)
         person = people.person_id(db, self.person)
         session = people.session_id(db, self.day, now)
         self.ids = [
-            preparation.add(db, panel, self.gate, self.what, person, session, self.facts, now)
+            preparation.add(db, panel, gate, self.what, person, session, self.facts, now)
             for panel in self.panel_ids
+            for gate in (self.gate, *self.more)
         ]
 
     def back(self, db: sqlite3.Connection, now: str) -> None:

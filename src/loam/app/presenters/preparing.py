@@ -7,7 +7,17 @@ from dataclasses import dataclass
 
 from loam.app.presenters.laying import done_cells
 from loam.app.session import Session
-from loam.core.prepare import BASELINE, BY_KEY, GATES, SKIPPED, Gate, Passed, next_gate, standing
+from loam.core.prepare import (
+    BASELINE,
+    BY_KEY,
+    GATES,
+    SKIPPED,
+    Gate,
+    Passed,
+    gates_for,
+    next_gate,
+    standing,
+)
 from loam.core.readings import TEMPERATURE, kind_of
 from loam.core.text import listed
 from loam.core.trial import Panel
@@ -34,6 +44,8 @@ class Preparing:
         What is read before work in this trial.
     lacks : tuple of (str, int)
         What of it lacks, on how many cells of the panel.
+    gates : tuple of Gate
+        Those that this trial asks.
     """
 
     panel: Panel
@@ -45,6 +57,14 @@ class Preparing:
     usual: Mapping[str, str]
     reads: tuple[str, ...] = ()
     lacks: tuple[tuple[str, int], ...] = ()
+    gates: tuple[Gate, ...] = GATES
+
+    @property
+    def open_after(self) -> tuple[Gate, ...]:
+        """Gates that are open after this one, but for the readings before work."""
+        at = self.gates.index(self.gate)
+        rest = self.gates[at + 1 :]
+        return tuple(g for g in rest if g.key not in self.passed and g.key != BASELINE)
 
 
 def gates_noted(session: Session) -> dict[int, list[Passed]]:
@@ -102,9 +122,10 @@ def preparing(session: Session, panel: Panel) -> Preparing | None:
     if panel.id in begun:
         return None
     open_at: dict[int, Gate] = {}
+    gates = gates_for(c.stages for c in session.combinations())
     for other in session.panels():
         if other.id not in begun:
-            gate = next_gate(standing(noted.get(other.id, ())), missing.get(other.id, 0))
+            gate = next_gate(standing(noted.get(other.id, ())), missing.get(other.id, 0), gates)
             if gate is not None:
                 open_at[other.id] = gate
     gate = open_at.get(panel.id)
@@ -121,6 +142,7 @@ def preparing(session: Session, panel: Panel) -> Preparing | None:
         _usual(gate, noted),
         tuple(read_before(session)),
         tuple(lacking.get(panel.id, {}).items()),
+        gates,
     )
 
 
@@ -136,7 +158,7 @@ def _usual(gate: Gate, noted: Mapping[int, list[Passed]]) -> dict[str, str]:
 def gate_lines(found: Preparing) -> list[tuple[str, str, str]]:
     """Return every gate of a panel: its name, how it stands (a word), and who and when."""
     lines = []
-    for gate in GATES:
+    for gate in found.gates:
         p = found.passed.get(gate.key)
         if p is not None:
             how = "left out" if p.what == SKIPPED else "done"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from loam.app.commands import LayOut, NoteWork, PassGate
 from loam.app.presenters.laying import done_cells
 from loam.app.presenters.preparing import Preparing, gate_lines, lacking_words, skipping
@@ -47,13 +49,14 @@ class Gates:
 
     def __init__(self, view: Desk, found: Preparing) -> None:
         self.view, self.found = view, found
-        self.skips = False
+        self.skips = self.several = False
         self.answers = dict(found.usual)
 
     def follow(self, found: Preparing) -> None:
         """Take how far the panel is now."""
         if (found.gate.key, found.panel.id) != (self.found.gate.key, self.found.panel.id):
-            self.skips, self.answers = False, dict(found.usual)
+            self.skips = self.several = False
+            self.answers = dict(found.usual)
         self.found = found
 
     def shown(self) -> Shown:
@@ -62,7 +65,14 @@ class Gates:
         if self.skips:
             pieces = [Piece(str(i), "", why) for i, why in enumerate(REASONS, 1)]
             pieces.append(Piece("0", "", "another reason, in words"))
-            return Shown(f"Leave out: {gate.name}", skipping(gate.key), pieces, "Why?", lines=lines)
+            more = len(self.found.open_after)
+            if more:
+                which = f"and the {more} after it" if self.several else "only this one"
+                pieces.append(Piece("9", "leave out", which, chosen=True))
+            left = [gate, *self.found.open_after] if self.several else [gate]
+            names = listed([g.name for g in left])
+            said = skipping(gate.key) if len(left) == 1 else " ".join(skipping(g.key) for g in left)
+            return Shown(f"Leave out: {names}", said, pieces, "Why?", lines=lines)
         pieces = [
             Piece(str(i), asked.label, self.answers[asked.key], chosen=True)
             for i, asked in enumerate(gate.asks, 1)
@@ -84,6 +94,7 @@ class Gates:
             return [
                 (f"1–{len(REASONS)}", "why", None),
                 ("0", "in words", self.zero),
+                *([("9", "more gates", None)] if self.found.open_after else []),
                 ("Esc", "not left out", self.leave),
             ]
         return [
@@ -109,11 +120,15 @@ class Gates:
     def _pass(self, panels: list[int]) -> None:
         self._note(panels, DONE, dict(self.answers))
 
-    def _note(self, panels: list[int], what: str, facts: dict[str, str]) -> None:
+    def _note(
+        self, panels: list[int], what: str, facts: dict[str, str], gates: Sequence[str] = ()
+    ) -> None:
         view, trial = self.view, self.view.session.trial
-        if trial is not None:
-            gate, day = self.found.gate.key, view.runner.day()
-            view.act(PassGate(trial.id, panels, gate, what, facts, view.worker, day))
+        if trial is None:
+            return
+        first, *more = gates or (self.found.gate.key,)
+        day = view.runner.day()
+        view.act(PassGate(trial.id, panels, first, what, facts, view.worker, day, tuple(more)))
 
     def zero(self) -> None:
         """Leave it out; or say why in words."""
@@ -128,14 +143,18 @@ class Gates:
         return True
 
     def say_why(self, reason: str) -> None:
-        """Leave it out for this reason."""
-        self.skips = False
-        self._note([self.found.panel.id], SKIPPED, {"reason": reason})
+        """Leave it out for this reason, and those after it where that was turned to."""
+        left = [self.found.gate, *(self.found.open_after if self.several else ())]
+        self.skips = self.several = False
+        self._note([self.found.panel.id], SKIPPED, {"reason": reason}, [g.key for g in left])
 
     def digit(self, number: int) -> None:
         """Turn to the next answer; or choose a reason."""
         if self.skips:
-            if number <= len(REASONS):
+            if number == 9 and self.found.open_after:
+                self.several = not self.several
+                self.view.show_board()
+            elif number <= len(REASONS):
                 self.say_why(REASONS[number - 1])
             return
         if number <= len(self.found.gate.asks):
@@ -149,7 +168,7 @@ class Gates:
         """Go back one step; False when there is none."""
         if not self.skips:
             return False
-        self.skips = False
+        self.skips = self.several = False
         self.view.show_board()
         return True
 
