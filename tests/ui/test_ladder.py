@@ -90,7 +90,7 @@ def test_the_whole_ladder_is_worked_step_by_step(laid, wait_for):
     window.go("work")
     wait_for(window)
     bench = Bench(window)
-    view, said, asked = bench.view, [], []
+    view, said, asked, told = bench.view, [], [], []
     assert "Damage alike" not in view.board_page.strip.accessibleDescription()
     bench.prepare()
     for _ in range(60):
@@ -106,7 +106,12 @@ def test_the_whole_ladder_is_worked_step_by_step(laid, wait_for):
             asked.append(view.board_page.board.head)
             press(window, K.Key_L if len(asked) == 3 else K.Key_Space)
         assert isinstance(view.mode, After)
+        told.append(view.board_page.board.sentence)
         press(window, K.Key_Space)
+    codes = {c.id: c.code for c in session.cells()}
+    for sentence, (stage, cell, _) in zip(told, said[1:], strict=False):
+        assert f"Next: {codes[cell]} on Rot, stage {stage} of" in sentence
+    assert sum("This step is through: wipe the panel" in s for s in told) == 6
     names = [what for _, _, what in said]
     order = ["P400", "P1200", "P3000", "P5000", "Grist 9", "Loess 4", "Silt 1"]
     assert names == sorted(names, key=order.index), "one step is through before the next begins"

@@ -148,6 +148,16 @@ class Combination:
         return ", then ".join(stage.words() for stage in self.stages)
 
 
+MANY_STAGES = 3
+
+
+def brief(combination: Combination) -> str:
+    """Say a combination; one of many stages by what it is worked with alone."""
+    if len(combination.stages) <= MANY_STAGES:
+        return combination.words()
+    return ", ".join(s.disc or s.compound or s.pad or "?" for s in combination.stages)
+
+
 def free_code(used: Iterable[Combination]) -> str:
     """Return the next letter that no combination has, or C11 and so on."""
     taken = {c.code for c in used}

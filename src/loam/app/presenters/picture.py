@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from loam.app.presenters.film import FilmState
+from loam.app.presenters.laying import rules_at_hand
 from loam.app.presenters.rounds import next_spot, open_round, reading_order, zone_mm
 from loam.app.readers import counts_at_hand
 from loam.app.session import Session
@@ -141,19 +142,22 @@ def assigned(
 ) -> PanelPicture:
     """Overlay: which combination goes where; with ``chosen`` the others are quiet.
 
-    ``zones`` holds the diameter of even ground by combination.
+    ``zones`` holds the diameter of even ground by combination. Worked stage by stage no cell has
+    one number: the lot is drawn anew on each step.
     """
+    numbered = not rules_at_hand(session).by_stage
     by_id = {c.id: c for c in session.combinations()}
 
     def over(cell: Cell, name: str) -> dict[str, Any]:
         combination = by_id.get(cell.combination_id or 0)
         said = combination.code if combination else "free"
-        order = f", worked {cell.run_order}." if cell.run_order else ""
+        number = cell.run_order if numbered else None
+        order = f", worked {number}." if number else ""
         zone = (zones or {}).get(cell.combination_id or 0)
         return {
             "zone_mm": zone,
             "combination": combination,
-            "text": f"no. {cell.run_order}" if cell.run_order else "",
+            "text": f"no. {number}" if number else "",
             "spoken": f"{name}, {said}{order}" + (", stays" if cell.id in pinned else ""),
             "pinned": cell.id in pinned,
             "quiet": chosen is not None and (combination is None or combination.id != chosen.id),

@@ -17,7 +17,7 @@ from loam.core.design.steps import all_steps, step_words, steps_of
 from loam.core.dose.stage import StageSettings, settings_for
 from loam.core.errors import LoamError
 from loam.core.kit.facts import CLEAN, RETIRED
-from loam.core.kit.life import said
+from loam.core.kit.life import SETS_DISC, said
 from loam.core.sanding import former_marks
 from loam.core.trial import Cell, Combination, Panel, Stage
 from loam.core.units import Unit, fixed
@@ -207,7 +207,7 @@ def working(session: Session, wish: Wish | None = None) -> Working | None:
         settings,
         refusal,
         sum(w.what == PASS and w.stage == stage for w in mine),
-        _lines(session, now, before, pad, last_pad),
+        _lines(session, now, before, pad, last_pad, _disc(session, now, own, combinations)),
         pad,
         marks_of(session, cell.id),
         len(cells) - undone,
@@ -321,8 +321,39 @@ def _pad(session: Session, kind: str, wished: int | None) -> Single | None:
     return min(pool, key=lambda s: (s.life.sets, s.name)) if pool else None
 
 
+def _disc(
+    session: Session, now: Stage, own: Sequence[Work], combinations: dict[int, Combination]
+) -> str:
+    """Say which disc a stage sands with, and how far the one at hand is worn.
+
+    Parameters
+    ----------
+    own : sequence of Work
+        Stages that whoever works has done.
+    """
+    if not now.disc:
+        return ""
+    cells = {c.id: combinations.get(c.combination_id or 0) for c in session.cells()}
+    cut = 0
+    for w in own:
+        found = cells.get(w.cell_id)
+        stages = found.stages if found is not None else ()
+        if w.stage <= len(stages) and stages[w.stage - 1].disc == now.disc:
+            cut += max(int(w.facts.get("sets", 1)), 1)
+    each = at_hand(session.workshop.connection).discs.get(now.disc.casefold(), 0) or SETS_DISC
+    used = "" if now.damp is None else ", damp" if now.damp else ", dry"
+    worn = cut % each
+    life = f"set {worn + 1} of {each}" if worn else "take a new one"
+    return f"{now.disc}{used}: {life}"
+
+
 def _lines(
-    session: Session, now: Stage, before: Stage | None, pad: Single | None, last_pad: str
+    session: Session,
+    now: Stage,
+    before: Stage | None,
+    pad: Single | None,
+    last_pad: str,
+    disc: str,
 ) -> tuple[CardLine, ...]:
     force, size = session.unit("force"), session.unit("size")
     wide = f", {size.shown(now.pad_mm):.3g} {size.symbol}" if now.pad_mm else ""
@@ -332,7 +363,7 @@ def _lines(
     found = [
         ("pad", name and name + wide, "pad"),
         ("its age", said(pad.life) if pad is not None else "", ""),
-        ("disc", now.disc, "disc"),
+        ("disc", disc, "disc"),
         ("compound", _compound(now, pad), "compound"),
         ("machine", now.machine or "machine", "machine"),
         ("dial", (now.dial or "–") + speed if now.dial or speed else "", "dial"),

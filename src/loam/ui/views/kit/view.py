@@ -14,7 +14,7 @@ from loam.core.errors import ValueRefused
 from loam.core.kit.grit import grit_of
 from loam.core.stage_settings import MAX_STAGES
 from loam.core.text import some
-from loam.core.trial import Combination, Stage, free_code
+from loam.core.trial import Combination, Stage, brief, free_code
 from loam.store import combinations as combination_store
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
@@ -253,8 +253,8 @@ class KitView(View):
         rows = [
             ListRow(
                 c.id,
-                c.name or c.words(),
-                c.words() if c.name else "",
+                c.name or brief(c),
+                brief(c) if c.name else "",
                 c.code,
                 None if self.narrow else c,
             )

@@ -16,7 +16,7 @@ from loam.app.presenters.even_ground import even_ground
 from loam.app.presenters.laying import Laid, done_cells, lay_out_trial, rules_at_hand
 from loam.app.presenters.picture import assigned
 from loam.core.errors import LoamError
-from loam.core.trial import Cell, Combination, Panel
+from loam.core.trial import Cell, Combination, Panel, brief
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
 from loam.ui.theme.look import tip
@@ -166,7 +166,7 @@ class LayoutView(View):
         laid = [c for c in cells if c.combination_id is not None]
         counts = Counter(c.combination_id for c in laid)
         rows = [
-            ListRow(c.id, c.name or c.words(), "", c.code, None, f"{counts[c.id]} ×")
+            ListRow(c.id, c.name or brief(c), "", c.code, None, f"{counts[c.id]} ×")
             for c in combinations
         ]
         self.list.show_rows(rows, cell.combination_id if cell else None)

@@ -138,8 +138,9 @@ class Bench:
         return self.pacer is not None and self.pacer.trigger_s > 0.0
 
     def wish(self, taken: Cell | None, person: str) -> Wish:
-        """Return what it asks for: a cell that was begun is worked to its end."""
-        begun = self.state.cell.id if self.state is not None and self.begun else None
+        """Return what it asks for: a stage that was begun is worked to its end."""
+        held = self.state is not None and self.begun and self.between is None
+        begun = self.state.cell.id if self.state is not None and held else None
         return Wish(begun or self.chosen, taken, self.pad, person)
 
     def set_up(self, clock: Callable[[], float]) -> None:

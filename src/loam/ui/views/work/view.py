@@ -336,6 +336,7 @@ class WorkView(View):
             self.shell.say(f"Cell {b.code}, stage {b.stage} is worked and noted.")
         if bench is self.bench:
             self.mode = None
+        self._follow()  # its stage is through: it no longer keeps its cell
         self.show_all()
 
     def next_cell(self) -> None:
