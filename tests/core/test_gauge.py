@@ -11,8 +11,14 @@ import pytest
 from helpers.reference import ROOT
 from loam.app.headless import run
 from loam.core.errors import NotEnough, ValueRefused
-from loam.core.gauge import critical_difference, judge_study, spread_interval, with_step
-from loam.core.words.gauge import study_words
+from loam.core.gauge import (
+    critical_difference,
+    judge_study,
+    reads_apart,
+    spread_interval,
+    with_step,
+)
+from loam.core.words.gauge import offset_words, study_words
 
 FOLDER = ROOT / "gauge"
 FILM = FOLDER / "film_thickness.csv"
@@ -250,3 +256,36 @@ def test_what_a_study_says():
     assert said[3] == "Readers differ from spot to spot."
     pooled = judge_study([r["part"] for r in table], [r["reader"] for r in table], y, 0.0)
     assert "taken as repeat scatter" in study_words(pooled)[-1]
+
+
+def test_who_reads_low_is_named():
+    rng = np.random.default_rng(4)
+    part, reader, values = [], [], []
+    for spot in range(8):
+        level = 80.0 + rng.normal(0, 3)
+        for who, high in (("Glim", 0.0), ("Maren", 0.05), ("Tam", -0.4)):
+            for _ in range(3):
+                part.append(str(spot))
+                reader.append(who)
+                values.append(level + high + rng.normal(0, 0.1))
+    found = reads_apart(part, reader, values)
+    own = {o.reader: o for o in found}
+    assert own["Tam"].middle == pytest.approx(-0.42, abs=0.08)
+    assert own["Tam"].low < -0.42 < own["Tam"].high
+    assert own["Tam"].p < 0.001
+    said = study_words(judge_study(part, reader, np.array(values)), "GU", 1, found)
+    assert any(line.startswith("Tam reads 0.4 GU low (") for line in said)
+    alike = [v + 0.4 * (r == "Tam") for v, r in zip(values, reader, strict=True)]
+    assert offset_words([o for o in reads_apart(part, reader, alike) if o.reader == "Tam"]) == []
+
+
+def test_the_chance_that_a_reader_reads_apart_is_one():
+    rng = np.random.default_rng(9)
+    part = [str(s) for s in range(6) for _ in range(3)]
+    reader = ["A", "B", "C"] * 6
+    named = sum(
+        any(o.p < 0.05 for o in reads_apart(part, reader, rng.normal(0, 1, 18))) for _ in range(600)
+    )
+    assert named <= 50
+    assert reads_apart(["x"], ["A"], [1.0]) == []
+    assert reads_apart(["x", "x"], ["A", "B"], [1.0, 2.0]) == []

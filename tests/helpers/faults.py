@@ -4,7 +4,7 @@ Every measurand is made on its own scale with the stated usual variances (or dra
 brought back to what a meter shows; plants have the sizes of the demo's.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -17,10 +17,11 @@ from loam.core.trial import Cell, Combination, Panel, Reading, Stage
 
 MEASURANDS = ("gloss20", "haze", "film", "defects")
 CLASSES = ("soft", "soft", "soft", "medium", "medium", "medium", "hard", "hard")
-PEOPLE = ("Ivo", "Lise", "Tam")
+PEOPLE = ("Ivo", "Lise", "Tam", "Nils", "Ruth", "Emil")
 LETTERS = "ABCDEFGHIJKL"
 DAYS = ("2026-09-05", "2026-09-12", "2026-09-19")
-PLANTS = ("class", "hand", "pad", "fade", "drift", "masking", "slip", "order", "position")
+PLANTS = ("class", "hand", "pad", "fade", "drift", "masking", "slip", "order", "position", "reader")
+READERS = ("Maren", "Jory", "Ana", "Peer", "Wim", "Elin")
 """A pad worn on one day, and one whose cut fades with its sets, are two plants of a kind."""
 KIND = {"fade": "pad"}
 DEMO = {
@@ -49,7 +50,9 @@ _SPREAD = {"gloss20": 2.5, "haze": 0.15, "removed": 1.2, "defects": 0.6}
 @dataclass(frozen=True)
 class Shape:
     """How a simulated trial is laid out: classes of its panels, cells of each combination on each
-    panel, people and days at hand, readings a cell."""
+    panel, people and days at hand, readings a cell; readers, each of cells by lot (0: not
+    noted), or all of them of the same cells.
+    """
 
     classes: tuple[str, ...] = CLASSES
     combinations: int = 6
@@ -57,6 +60,8 @@ class Shape:
     people: int = 3
     days: int = 3
     readings: int = 5
+    readers: int = 0
+    same: bool = False
 
 
 SHAPES = {
@@ -110,6 +115,8 @@ def make(seed, plant="", how="usual", *, pads=True, order=True, shape=None, size
         What a fault does; the demo's otherwise.
     """
     shape = shape or Shape()
+    if plant == "reader" and not shape.readers:
+        shape = replace(shape, readers=6, same=True, readings=6)
     rng = np.random.default_rng([seed, PLANTS.index(plant) + 1 if plant else 0])
     per = shape.combinations * shape.each
     rows = next(r for r in (4, 3, 2, 1) if per % r == 0 and per // r >= r)
@@ -141,8 +148,11 @@ def make(seed, plant="", how="usual", *, pads=True, order=True, shape=None, size
     for m in ("gloss20", "haze", "removed", "defects"):
         level[m] = _levels(rng, m, panels, combos, cells, person, day, how)
     _plant(plant, odd, level, cells, person, day, sets, taping, sizes or {})
+    read_by = _read_by(rng, cells, shape.readers, how, shape.same)
+    odd["reader"] = read_by.odd
     readings, extras = _read(
         rng,
+        read_by,
         plant,
         level,
         cells,
@@ -165,8 +175,42 @@ def make(seed, plant="", how="usual", *, pads=True, order=True, shape=None, size
         "masking": "B",
         "pad": f"{LETTERS[odd['pad'] - 1]} on {DAYS[2]}",
         "fade": f"pad {odd['pad']}",
+        "reader": READERS[odd["reader"]],
     }.get(plant, "")
     return made
+
+
+@dataclass
+class ReadBy:
+    """Who reads which cell, and how high each reads on the scale of gloss."""
+
+    of: dict
+    high: list
+    odd: int = 0
+    same: bool = False
+
+    def at(self, cell, k):
+        return k % len(self.high) if self.same else self.of[cell]
+
+    def name(self, cell, k):
+        return READERS[self.at(cell, k)] if self.high else ""
+
+    def bias(self, measurand, cell, k, plant, sizes):
+        if measurand != "gloss20" or not self.high:
+            return 0.0
+        own = self.at(cell, k)
+        planted = plant == "reader" and own == self.odd
+        return self.high[own] + (sizes.get("gloss20", 1.5) if planted else 0.0)
+
+
+def _read_by(rng, cells, readers, how, same):
+    if not readers:
+        return ReadBy({}, [])
+    own = np.random.default_rng([int(rng.integers(2**31)), 77])
+    wider = 3.0 if how in ("apart", "both") else 1.0
+    high = wider * BY_KEY["gloss20"].usual["reader"] * own.standard_normal(readers)
+    of = {c.id: int(own.integers(readers)) for c in cells}
+    return ReadBy(of, high.tolist(), int(own.integers(readers)), same)
 
 
 def _sets(cells, day):
@@ -238,7 +282,9 @@ def _plant(plant, odd, level, cells, person, day, sets, taping, sizes):
             level[m][c.id] += size * here
 
 
-def _read(rng, plant, level, cells, person, day, place, sets, pads, order, per, heavy, sizes):
+def _read(
+    rng, read_by, plant, level, cells, person, day, place, sets, pads, order, per, heavy, sizes
+):
     def error():
         return rng.standard_t(3.0) / np.sqrt(3.0) if heavy else rng.standard_normal()
 
@@ -253,6 +299,7 @@ def _read(rng, plant, level, cells, person, day, place, sets, pads, order, per, 
             def keep(m, value, phase, c=c, k=k, at=at):
                 kind = BY_KEY[m]
                 step = 5.0 if m == "defects" else 0.1
+                value += read_by.bias(m, c.id, k, plant, sizes)
                 shown = min(max(round(round(value / step) * step, 1), kind.low), kind.high)
                 scale = "linear" if m == "haze" else ""
                 readings.append(
@@ -267,6 +314,7 @@ def _read(rng, plant, level, cells, person, day, place, sets, pads, order, per, 
                         scale,
                         PEOPLE[person[c.id]],
                         DAYS[day[c.panel_id]],
+                        reader=read_by.name(c.id, k),
                     )
                 )
                 known.append((float(at), c.combination_id - 1, float(sets[c.id])))

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from loam.core.errors import NotEnough
+from loam.core.prior import READER
 from loam.core.readings import FILM, REMOVED, kind_of
 from loam.core.snapshot import Columns, FloatArray, IntArray, Snapshot, place_of
 from loam.core.trial import AFTER, BEFORE, HARDNESSES
@@ -177,6 +178,9 @@ def trial_data(snapshot: Snapshot, measurand: str, *, baseline: bool | None = No
         "operator": _coded(columns.operator[rows], dict(enumerate(columns.operators))),
         "day": _coded(columns.day[rows], dict(enumerate(columns.days))),
     }
+    read_by = _coded(columns.reader[rows], dict(enumerate(columns.readers)))
+    if any(read_by.names):
+        factors[READER] = read_by
     before = None
     if baseline is not False and measurand != REMOVED.key:
         before = _baseline(snapshot, measurand, [c.id for c in cells])

@@ -14,6 +14,7 @@ import numpy as np
 
 from loam.core.errors import NotEnough
 from loam.core.judging import TrialJudgement
+from loam.core.prior import READER
 from loam.core.scale import Scale
 from loam.core.stats.reduce import FloatArray, IntArray
 from loam.core.trial import HARDNESSES, Combination, Stage
@@ -95,6 +96,7 @@ def pool(parts: Sequence[Part]) -> Pooled:
     recipes = {key: i for i, key in enumerate(codes)}
     workshops = {name: i for i, name in enumerate(dict.fromkeys(p.workshop for p in own))}
     people: dict[tuple[str, str], int] = {}
+    readers: dict[tuple[str, str], int] = {}
     columns: dict[str, list[IntArray]] = {}
     names: dict[str, list[str]] = {"cell": [], "panel": [], "day": []}
     hardness: list[IntArray] = []
@@ -118,6 +120,11 @@ def pool(parts: Sequence[Part]) -> Pooled:
         who = [people.setdefault((part.workshop, o), len(people)) for o in levels]
         at = operator.codes if operator is not None else np.zeros(n, dtype=np.intp)
         columns.setdefault("operator", []).append(np.array(who, dtype=np.intp)[at])
+        reader = data.factors.get(READER)
+        levels = reader.names if reader is not None else ("",)
+        who = [readers.setdefault((part.workshop, r), len(readers)) for r in levels]
+        at = reader.codes if reader is not None else np.zeros(n, dtype=np.intp)
+        columns.setdefault(READER, []).append(np.array(who, dtype=np.intp)[at])
     all_of = {name: np.concatenate(c) for name, c in columns.items()}
     h = np.concatenate(hardness)
     both = (all_of[TRIAL] * len(HARDNESSES) + h) * len(recipes) + all_of["combination"]
@@ -125,6 +132,7 @@ def pool(parts: Sequence[Part]) -> Pooled:
     factors = {
         **{name: Coded(all_of[name], tuple(names[name])) for name in names},
         "operator": Coded(all_of["operator"], tuple(o for _, o in people)),
+        READER: Coded(all_of[READER], tuple(r for _, r in readers)),
         TRIAL: Coded(all_of[TRIAL], tuple(p.trial for p in own)),
         WORKSHOP: Coded(all_of[WORKSHOP], tuple(workshops)),
         TOGETHER: Coded(both.astype(np.intp), ()),

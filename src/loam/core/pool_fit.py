@@ -20,7 +20,7 @@ from loam.core.judging.model import Model, fit_model
 from loam.core.judging.rests import Rests
 from loam.core.judging.starts import Starts
 from loam.core.pool import TOGETHER, TRIAL, WORKSHOP
-from loam.core.prior import RESIDUAL, Priors
+from loam.core.prior import READER, RESIDUAL, Priors
 from loam.core.scale import Scale
 from loam.core.stats.posterior import Mixture, low_discrepancy
 from loam.core.stats.prior import Prior
@@ -137,7 +137,7 @@ def _reduce(data: TrialData, y: FloatArray, groups: IntArray, sd: dict[str, floa
     at = first_rows(cell, cells)
     noise = sd["cell"] ** 2 + sd[RESIDUAL] ** 2 / number
     trial = factors[TRIAL].codes[at]
-    keys = {n: factors[n].codes[at] for n in ("panel", "operator", "day") if n in factors}
+    keys = {n: factors[n].codes[at] for n in ("panel", "operator", READER, "day") if n in factors}
     keys["panel:combination"] = cross(keys["panel"], groups[at])[0]
     order = np.argsort(trial, kind="stable")
     edges = np.searchsorted(trial[order], np.arange(int(trial.max()) + 2))

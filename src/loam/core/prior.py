@@ -11,6 +11,8 @@ MOST_DF = 12.0
 """An earlier trial weighs at most this much, so that the trial's own readings take over."""
 RESIDUAL = "residual"
 TERMS = ("cell", "panel:combination", "panel", "operator", "day")
+READER = "reader"
+"""Who held the meter: a term where it was noted."""
 MORE_TERMS = {"trial:combination": "panel:combination", "trial": "panel", "workshop": "panel"}
 """Terms of many trials as one; each is assumed to vary as much as the one that it is named with."""
 
@@ -30,7 +32,8 @@ def default_priors(kind: ReadingKind | None, spread: float = 1.0) -> dict[str, P
     usual = dict(kind.usual) if kind is not None else {}
     shares = {"panel": 0.8, "cell": 0.6, RESIDUAL: 0.4}
     return {
-        term: Prior(usual.get(term, shares.get(term, 0.3) * spread)) for term in (*TERMS, RESIDUAL)
+        term: Prior(usual.get(term, shares.get(term, 0.3) * spread))
+        for term in (*TERMS, READER, RESIDUAL)
     }
 
 

@@ -17,7 +17,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from loam.core.dataset import trial_data
-from loam.core.doubts.heavy import PANEL, as_here, heavy_chance, tails
+from loam.core.doubts.heavy import (
+    NOISE_DF,
+    PANEL,
+    as_here,
+    chances_apart,
+    heavy_chance,
+    tails,
+    unlike,
+)
 from loam.core.doubts.plain import apart, masked, slipped
 from loam.core.doubts.probe import Probe
 from loam.core.doubts.records import Cells, Extras
@@ -29,6 +37,7 @@ from loam.core.doubts.values import (
     ORDER,
     PAD,
     POSITION,
+    READS,
     SLIP,
     Doubt,
     Evidence,
@@ -37,7 +46,7 @@ from loam.core.doubts.values import (
 )
 from loam.core.doubts.without import without
 from loam.core.errors import LoamError
-from loam.core.prior import Priors
+from loam.core.prior import READER, Priors
 from loam.core.readings import FILM, KINDS, REMOVED, kind_of
 from loam.core.snapshot import FloatArray, Snapshot
 from loam.core.trial import AFTER, BEFORE
@@ -45,12 +54,13 @@ from loam.core.trial import AFTER, BEFORE
 ALPHA: dict[str, float] = {
     CLASS: 0.0011,
     HAND: 0.0085,
-    PAD: 0.02,
+    PAD: 0.017,
     DRIFT: 0.003,
     MASKING: 0.003,
     SLIP: 0.009,
     ORDER: 0.002,
     POSITION: 0.002,
+    READS: 0.004,
 }
 """Nominal shares of false alarms. Those of panels and people are set so that all together stay near
 5 % a trial also where panels vary 2.5 and people and days 3 times as much as is usual, with errors
@@ -60,9 +70,11 @@ _LESS = {m: d.harder for m, d in _DOUBTED.items()}
 _FADE = {m: d.faded for m, d in _DOUBTED.items()}
 _HEAVY = {m: d.heavy for m, d in _DOUBTED.items()}
 _METERED = tuple(m for m, d in _DOUBTED.items() if d.drifts)
-_SPLIT = {CLASS: (5.0, 1.25), HAND: (4.0, 4.0 / 3.0)}
+_SPLIT = {CLASS: (5.0, 1.25), HAND: (4.0, 1.5)}
 """Of the false alarms of panels a fifth goes to moves in any proportion and four to the pattern; of
-those of people a quarter and three."""
+those of people a quarter and two thirds, and a twelfth to being unlike the others in any way."""
+_UNLIKE = 12.0
+
 _FADING = 0.3
 """Of the false alarms of pads this much goes to those whose sets are on record: they are soon
 found; a combination's one odd day is not."""
@@ -181,6 +193,7 @@ def _suspects(trial: _Trial) -> dict[str, list[_Suspect]]:
     for suspect in (
         *_panels(trial),
         *_people(trial),
+        *_readers(trial),
         *_pads(trial),
         *_drifts(trial),
         *_orders(trial),
@@ -196,6 +209,8 @@ def _judged(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
         return _heavy(trial, suspect, count)
     if suspect.kind == CLASS:
         return _odd(trial, suspect, count)
+    if suspect.kind == READS:
+        return _reads_apart(trial, suspect, count)
     looks = {m: trial.probes[m].glance(x) for m, x in suspect.x.items()}
     seen = {m: one for m, one in looks.items() if one is not None}
     ways = [w for w in suspect.ways if seen and _joined(seen, w) * count < _LOOK]
@@ -275,7 +290,9 @@ def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
     seed = [len(found), *suspect.subject.encode()[:8]]
     any_way, pattern = _SPLIT[HAND]
     p = pattern * heavy_chance(found, _HEAVY, np.random.default_rng(seed))
-    p = min(p, any_way * tails(found, _HEAVY), 1.0 / count) * count
+    heavy = min(p, any_way * tails(found, _HEAVY), 1.0 / count) * count
+    other = min(_UNLIKE * unlike(found), 1.0 / count) * count
+    p = min(heavy, other)
     if p >= ALPHA[HAND]:
         return None
     moved = {m: v for m in found if (v := trial.probes[m].whole(suspect.x[m])) is not None}
@@ -285,7 +302,27 @@ def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
         p,
         tuple(Evidence(m, v) for m, v in moved.items()),
         cells=suspect.cells,
+        unlike=other < heavy,
     )
+
+
+def _reads_apart(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
+    """Return a reader who reads high or low, with its p for all readers."""
+    columns = trial.snapshot.columns
+    found = {}
+    for key, x in suspect.x.items():
+        probe = trial.probes[key]
+        one = probe.contrast(x, columns.reader[probe.rows], READER)
+        if one is not None:
+            found[key] = one
+    chances = chances_apart(found, NOISE_DF)
+    p = min(len(chances) * min(chances, default=1.0) * count, 1.0)
+    if p >= ALPHA[READS]:
+        return None
+    moved = {m: v for m in found if (v := trial.probes[m].whole(suspect.x[m])) is not None}
+    slope: tuple[Slope, ...] = tuple((m, {}, v.estimate) for m, v in moved.items())
+    told = tuple(Evidence(m, v) for m, v in moved.items())
+    return Doubt(READS, suspect.subject, p, told, cells=suspect.cells, slope=slope)
 
 
 def _by_cell(trial: _Trial, measurand: str, x: FloatArray) -> dict[int, float]:
@@ -370,6 +407,27 @@ def _people(trial: _Trial) -> Iterable[_Suspect]:
                 x[m] = mine.astype(float)
                 own |= set(trial.cells[m].cell[mine].tolist())
         yield _Suspect(HAND, name, x, (_HEAVY,), cells=frozenset(own))
+
+
+def _readers(trial: _Trial) -> Iterable[_Suspect]:
+    """Who held the meter, where that is not who worked: a loss of film is its own reader's both."""
+    columns = trial.snapshot.columns
+    for code, name in enumerate(columns.readers):
+        if not name:
+            continue
+        x, own = {}, set()
+        for m, probe in trial.probes.items():
+            reader, worker = columns.reader[probe.rows], columns.operator[probe.rows]
+            mine = reader == code
+            if m == REMOVED.key or not mine.any() or mine.all():
+                continue
+            alone = np.unique(worker[mine])
+            if alone.size == 1 and (mine == (worker == alone[0])).all():
+                continue  # who worked and who read cannot be told apart
+            if probe.free(mine.astype(float)):
+                x[m] = mine.astype(float)
+                own |= set(trial.cells[m].cell[mine].tolist())
+        yield _Suspect(READS, name, x, (None,), cells=frozenset(own))
 
 
 def _pads(trial: _Trial) -> Iterable[_Suspect]:

@@ -27,6 +27,8 @@ USUAL_DF, SHARED = 3.0, 1.0
 DRAWS = 40_000
 RARE = 0.001
 LEAST_NOISE = 1e-6
+NOISE_DF = 30.0
+"""How well the scatter of cells is taken to be known."""
 
 
 @dataclass(frozen=True)
@@ -121,6 +123,42 @@ def tails(found: Mapping[str, Contrast], pattern: Mapping[str, float]) -> float:
         total -= 2.0 * math.log(max(float(stdtr(one.df, -t)), 1e-15))
         count += 1
     return float(chdtrc(2 * count, total)) if count else 1.0
+
+
+def chances_apart(found: Mapping[str, Contrast], noise_df: float) -> list[float]:
+    """Return by measurand the chance of being so far from the others, on either side.
+
+    The spread is that of the noise and of how people differ, each known with its own degrees of
+    freedom: together as Satterthwaite's. Without any for the noise both are known as people are.
+    """
+    from scipy.special import stdtr
+
+    chances = []
+    for one in found.values():
+        noise, people = one.noise**2, one.people**2
+        spread = max(noise + people, 1e-24)
+        own = max(one.df, 1.0)
+        df = own
+        if noise_df:
+            df = spread**2 / max(noise**2 / noise_df + people**2 / own, 1e-48)
+        t = abs(one.estimate) / math.sqrt(spread)
+        chances.append(min(max(2.0 * float(stdtr(df, -t)), 1e-15), 1.0))
+    return chances
+
+
+def unlike(found: Mapping[str, Contrast]) -> float:
+    """Return the chance of being so far from the others, whatever the direction.
+
+    Fisher's sum over the measurands, or the least of them for all: the smaller, twice.
+    """
+    from scipy.special import chdtrc
+
+    chances = chances_apart(found, 0.0)
+    if not chances:
+        return 1.0
+    total = -2.0 * sum(math.log(p) for p in chances)
+    joined = float(chdtrc(2 * len(chances), total))
+    return min(2.0 * joined, 2.0 * len(chances) * min(chances), 1.0)
 
 
 def _ratio(

@@ -18,7 +18,7 @@ from loam.core.doubts.quick import QuickLook
 from loam.core.doubts.values import Moved
 from loam.core.errors import LoamError
 from loam.core.judging.model import Model, fit_model
-from loam.core.prior import Priors, default_priors
+from loam.core.prior import READER, Priors, default_priors
 from loam.core.readings import kind_of
 from loam.core.scale import Scale, scale_for
 from loam.core.stats.posterior import FEW_POINTS
@@ -27,10 +27,19 @@ from loam.core.trial_rows import TrialData
 
 MOST_UNITS = 1500
 """Cells up to which people are told apart at the fit's variances; beyond, each is fitted."""
-USUAL_DF = {"panel": 5.0, "operator": 12.0, "day": 6.0, "panel:combination": 6.0, "cell": 6.0}
+USUAL_DF = {
+    "panel": 5.0,
+    "operator": 12.0,
+    "reader": 12.0,
+    "day": 6.0,
+    "panel:combination": 6.0,
+    "cell": 6.0,
+}
 """How well it is taken to be known here how panels, people and days usually vary, in degrees of
 freedom: what is unlike that is what is looked for. People are few, so that the readings say least
 of them."""
+READERS_DF = 8.0
+"""How well it is taken to be known how readers differ: a meter leaves them little."""
 _ALIASED = 1e-6
 
 
@@ -40,7 +49,7 @@ class Probe:
     def __init__(self, data: TrialData, priors: Priors | None = None) -> None:
         self.data = data
         self.kind = kind_of(data.measurand)
-        self.known = priors or default_priors(self.kind)
+        self.known = {**default_priors(self.kind), **(priors or {})}
         self.priors = {
             term: replace(p, df=max(p.df, USUAL_DF.get(term, p.df)))
             for term, p in self.known.items()
@@ -105,7 +114,7 @@ class Probe:
         codes : (N,) int
             Which one each unit belongs to.
         term : str
-            ``operator`` or ``panel``.
+            ``operator``, ``reader`` or ``panel``.
         beside : (N,) int, optional
             Group within which it is held against the others: the class of a panel.
         """
@@ -138,11 +147,11 @@ class Probe:
         row[at:] = weight
         residual = self.model.mixture.residual_sd
         noise = residual * math.sqrt(max(float(row @ cov @ row), 0.0))
-        sd, df = known.sd, known.df
+        sd, df = known.sd, max(known.df, READERS_DF) if term == READER else known.df
         square, free = self._spread_of_others(
             beta[at:], residual**2 * cov[at:, at:], present, own, codes, beside
         )
-        if term == "panel":
+        if term in ("panel", READER):
             sd, df = math.sqrt((df * sd**2 + square) / (df + free)), df + free
         return Contrast(float(row @ beta), noise, apart * sd, df, square / known.sd**2, free)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-CLASS, HAND, PAD, DRIFT, MASKING, SLIP, ORDER, POSITION, START = (
+CLASS, HAND, PAD, DRIFT, MASKING, SLIP, ORDER, POSITION, START, READS = (
     "class",
     "hand",
     "pad",
@@ -15,6 +15,7 @@ CLASS, HAND, PAD, DRIFT, MASKING, SLIP, ORDER, POSITION, START = (
     "order",
     "position",
     "start",
+    "reader",
 )
 Slope = tuple[str, Mapping[int, float], float]
 
@@ -56,6 +57,8 @@ class Doubt:
         What can be corrected for.
     harder : bool or None
         Of a class: whether the panel answers as a harder clear.
+    unlike : bool
+        Of a hand: unlike the others, but not as a heavy one is.
     by_day : bool
         Of a pad: told from a day, since no pads are on record.
     """
@@ -70,4 +73,5 @@ class Doubt:
     likely: tuple[float, ...] = ()
     slope: tuple[Slope, ...] = ()
     harder: bool | None = None
+    unlike: bool = False
     by_day: bool = False

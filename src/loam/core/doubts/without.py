@@ -8,14 +8,14 @@ from dataclasses import fields, replace
 import numpy as np
 
 from loam.core.doubts.records import Extras
-from loam.core.doubts.values import Doubt
+from loam.core.doubts.values import READS, Doubt
 from loam.core.errors import LoamError
 from loam.core.readings import FILM, REMOVED, kind_of
 from loam.core.scale import scale_for
 from loam.core.snapshot import Columns, Snapshot
 from loam.core.trial import AFTER
 
-CORRECTED = ("drift", "order", "position")
+CORRECTED = ("drift", "order", "position", "reader")
 KEPT = ("masking", "start")
 """A combination that hid something is ranked on what stays already; starts are levelled already."""
 
@@ -65,6 +65,9 @@ def _corrected(snapshot: Snapshot, doubt: Doubt) -> Snapshot:
         if not rows.size:
             continue
         own = np.array([x.get(c, 0.0) for c in columns.cell[rows].tolist()])
+        if doubt.kind == READS:  # of each reading: several may have read one cell
+            read_by = np.array(columns.readers, dtype=object)[columns.reader[rows]]
+            own = (read_by == doubt.subject).astype(float)
         if measurand == REMOVED.key:  # less thickness after is more removed
             value[rows] += slope * own
             continue

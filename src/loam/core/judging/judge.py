@@ -27,6 +27,7 @@ from loam.core.verdicts import SURE
 LIMIT_FACTOR = 2.8
 MOST_PAIRED = 400
 _COMMON = ("panel", "operator", "day")
+"""Of one level only they still differ elsewhere; one reader is the meter that this trial has."""
 
 
 def judge_readings(

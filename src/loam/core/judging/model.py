@@ -11,7 +11,7 @@ import numpy as np
 from loam.core.errors import NotEnough, ValueRefused
 from loam.core.judging.rests import Rests, own_df, rests_on
 from loam.core.judging.starts import HARDLY_KNOWN, SLOPE_SD, Levelled, Starts, levelled
-from loam.core.prior import MORE_TERMS, RESIDUAL, TERMS, Priors, default_priors
+from loam.core.prior import MORE_TERMS, READER, RESIDUAL, TERMS, Priors, default_priors
 from loam.core.readings import BY_KEY
 from loam.core.scale import Scale
 from loam.core.stats.dense import information
@@ -78,7 +78,7 @@ class Model:
         """What differences of the groups rest on that this trial hardly knows."""
         unknown = self.starts.used and self.starts.slope_sd > HARDLY_KNOWN
         usual = np.exp(self.mixture.weight @ np.log(self.mixture.gamma))
-        blocks = [not {"operator", "day"} & set(t.names) for t in self.terms]
+        blocks = [not {"operator", READER, "day"} & set(t.names) for t in self.terms]
         return rests_on(
             self.likelihood,
             self.mixture,
@@ -91,7 +91,7 @@ class Model:
     def spreads(self) -> tuple[dict[str, float], dict[str, float]]:
         """Return standard deviation and df by term; what cannot be told apart is shared out."""
         found = self.mixture.sd()
-        named = (*TERMS, *(t for t in MORE_TERMS if t in self.levels))
+        named = (*TERMS, *(t for t in (READER, *MORE_TERMS) if t in self.levels))
         sd = {name: self.priors[name].sd for name in named}
         df = {name: self.priors[name].df for name in named}
         for i, term in enumerate(self.terms):
@@ -244,7 +244,7 @@ def _terms(data: TrialData, priors: Priors) -> tuple[list[Term], dict[str, int]]
     """Return the random terms, those with the same levels as one, and the levels of all."""
     found: list[Term] = []
     levels: dict[str, int] = {}
-    for name in (*TERMS, *(t for t in MORE_TERMS if t in priors)):
+    for name in (*TERMS, *(t for t in (READER, *MORE_TERMS) if t in priors)):
         coded = _coded(data, name)
         if coded is None:
             continue

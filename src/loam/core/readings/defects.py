@@ -23,6 +23,7 @@ DEFECTS = ReadingKind(
         "panel": 0.35,
         "panel:combination": 0.15,
         "operator": 0.15,
+        "reader": 0.2,
         "day": 0.15,
         "cell": 0.25,
         "residual": 0.25,

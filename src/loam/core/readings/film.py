@@ -44,6 +44,7 @@ REMOVED = ReadingKind(
         "panel": 0.4,
         "panel:combination": 0.2,
         "operator": 0.2,
+        "reader": 0.2,
         "day": 0.2,
         "cell": 0.4,
         "residual": 1.4,

@@ -6,6 +6,7 @@ USUAL_GLOSS = {
     "panel": 0.8,
     "panel:combination": 0.3,
     "operator": 0.3,
+    "reader": 0.2,
     "day": 0.3,
     "cell": 0.6,
     "residual": 0.4,

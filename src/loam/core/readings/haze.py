@@ -22,6 +22,7 @@ HAZE = ReadingKind(
         "panel": 0.08,
         "panel:combination": 0.04,
         "operator": 0.04,
+        "reader": 0.03,
         "day": 0.04,
         "cell": 0.06,
         "residual": 0.06,

@@ -18,6 +18,7 @@ TEMPERATURE = ReadingKind(
         "panel": 2.0,
         "panel:combination": 0.5,
         "operator": 0.5,
+        "reader": 0.3,
         "day": 0.5,
         "cell": 1.5,
         "residual": 0.5,

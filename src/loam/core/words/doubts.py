@@ -12,6 +12,7 @@ from loam.core.doubts.values import (
     MASKING,
     ORDER,
     PAD,
+    READS,
     SLIP,
     START,
     Doubt,
@@ -29,6 +30,7 @@ _TOLD = 1.0
 _SAYS = {
     CLASS: "Panel {subject} answers like a {side} class than it is declared",
     HAND: "{subject} has a heavy hand",
+    READS: "{subject} reads unlike the other readers",
     PAD: "The cut of {subject} fades with its sets",
     DRIFT: "The meter drifted: {subject}",
     MASKING: "{subject} hid something: it falls back at the wipe",
@@ -39,6 +41,7 @@ _TAKEN = {
     HAND: "without the cells of {subject}",
     PAD: "without {subject}",
     DRIFT: "corrected for the drift",
+    READS: "corrected for how {subject} reads",
     ORDER: "corrected for the order",
     SLIP: "without that reading",
 }
@@ -97,6 +100,9 @@ def doubt_sentence(doubt: Doubt, where: str = "", unit: str = "", coat: str = CL
     if doubt.kind == PAD and doubt.by_day:
         worn = f"{subject} did less than on other days, as with a worn pad"
         return f"{worn}: {evidence_words(doubt, coat)} ({chance})."
+    if doubt.kind == HAND and doubt.unlike:
+        unlike = f"{subject} works unlike the others"
+        return f"{unlike}: {evidence_words(doubt, coat)} ({chance})."
     said = _SAYS.get(doubt.kind, "The place on the panel shows in the readings: {subject}")
     side = "harder" if doubt.harder else "softer"
     return f"{said.format(subject=subject, side=side)}: {evidence_words(doubt, coat)} ({chance})."

@@ -2,16 +2,37 @@
 
 from __future__ import annotations
 
-from loam.core.gauge import REML, Study
+from collections.abc import Sequence
+
+from loam.core.gauge import REML, SURELY_APART, Offset, Study
 
 FEW_READERS = 3
 
 
-def study_words(study: Study, unit: str = "", digits: int = 2) -> list[str]:
+def offset_words(found: Sequence[Offset], unit: str = "", digits: int = 2) -> list[str]:
+    """Name who surely reads high or low beside the others, the furthest first."""
+    of = f" {unit}" if unit else ""
+    apart = sorted((o for o in found if o.p < SURELY_APART), key=lambda o: -abs(o.middle))
+    said = []
+    for o in apart:
+        low, high = sorted((abs(o.low), abs(o.high)))
+        side = "high" if o.middle > 0 else "low"
+        said.append(
+            f"{o.reader} reads {abs(o.middle):.{digits}f}{of} {side} ({low:.{digits}f} to"
+            f" {high:.{digits}f})."
+        )
+    return said
+
+
+def study_words(
+    study: Study, unit: str = "", digits: int = 2, apart: Sequence[Offset] = ()
+) -> list[str]:
     """Say what a study found.
 
     Parameters
     ----------
+    apart : sequence of Offset
+        How each reader reads beside the others.
     unit : str
         Of the readings; "" where it is not known.
     """
@@ -31,6 +52,7 @@ def study_words(study: Study, unit: str = "", digits: int = 2) -> list[str]:
     else:
         hardly = " (hardly known from so few)" if study.readers <= FEW_READERS else ""
         said.append(f"Readers differ by {figure(r.av)} (s.d.){hardly}.")
+    said += offset_words(apart, unit, digits)
     if study.method == REML:
         said.append("Readings are missing: the variances are estimated by likelihood (REML).")
     elif study.pooled:

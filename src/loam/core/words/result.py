@@ -74,6 +74,7 @@ TERM_WORDS = {
     "cell": "cells",
     "panel": "panels",
     "operator": "operators",
+    "reader": "readers",
     "day": "days",
     "panel:combination": "how a combination takes to each panel",
     "panel:combo": "how a combination takes to each panel",

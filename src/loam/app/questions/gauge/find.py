@@ -12,7 +12,7 @@ import numpy as np
 
 from loam.app.readers import ALL_READINGS
 from loam.core.errors import NotEnough
-from loam.core.gauge import Study, Variances, judge_study, readings_needed
+from loam.core.gauge import Study, Variances, judge_study, readings_needed, reads_apart
 from loam.core.matter import RATIO, matters
 from loam.core.panel import cell_code
 from loam.core.readings import ReadingKind
@@ -81,7 +81,9 @@ def gauge_of(path: Path, trial_id: int, kind: ReadingKind) -> GaugePicture:
         spots.append((spot, read))
     apart = kind.matters if kind.scale == "identity" else _usual(kind, float(values.mean()))
     needed = readings_needed(study.result.ev, apart)
-    said = study_words(_shown(study, kind), kind.unit, max(kind.decimals + 1, 1))
+    shown = [kind.span(float(v)) for v in values]
+    apart = reads_apart(part, reader, shown)
+    said = study_words(_shown(study, kind), kind.unit, max(kind.decimals + 1, 1), apart)
     by = f"{kind.write_span(apart, 0 if kind.decimals else 1)} {kind.unit}"
     said.append(
         f"To tell two cells apart by {by}, read each {needed} times; more cells help more than"
