@@ -274,7 +274,7 @@ def test_who_reads_low_is_named():
     assert own["Tam"].low < -0.42 < own["Tam"].high
     assert own["Tam"].p < 0.001
     said = study_words(judge_study(part, reader, np.array(values)), "GU", 1, found)
-    assert any(line.startswith("Tam reads 0.4 GU low (") for line in said)
+    assert [line for line in said if line.startswith("Tam reads 0.") and " GU low (" in line]
     alike = [v + 0.4 * (r == "Tam") for v, r in zip(values, reader, strict=True)]
     assert offset_words([o for o in reads_apart(part, reader, alike) if o.reader == "Tam"]) == []
 

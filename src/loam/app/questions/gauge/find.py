@@ -82,8 +82,8 @@ def gauge_of(path: Path, trial_id: int, kind: ReadingKind) -> GaugePicture:
     apart = kind.matters if kind.scale == "identity" else _usual(kind, float(values.mean()))
     needed = readings_needed(study.result.ev, apart)
     shown = [kind.span(float(v)) for v in values]
-    apart = reads_apart(part, reader, shown)
-    said = study_words(_shown(study, kind), kind.unit, max(kind.decimals + 1, 1), apart)
+    beside = reads_apart(part, reader, shown)
+    said = study_words(_shown(study, kind), kind.unit, max(kind.decimals + 1, 1), beside)
     by = f"{kind.write_span(apart, 0 if kind.decimals else 1)} {kind.unit}"
     said.append(
         f"To tell two cells apart by {by}, read each {needed} times; more cells help more than"
