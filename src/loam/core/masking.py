@@ -29,6 +29,8 @@ _MOST_STEPS = 60
 _CLOSE = 1e-7
 """Of the spread; a step of Newton this small leaves far less."""
 _SURE = 0.95
+_REACH = 1.6448536269514722
+"""Half of a 90 % interval, in standard deviations of a normal."""
 
 
 @dataclass(frozen=True)
@@ -195,6 +197,93 @@ def masking(cells: Sequence[CellMasked], repeatability: float) -> list[Masked]:
             )
         )
     return sorted(found, key=lambda m: -m.masked)
+
+
+@dataclass(frozen=True)
+class Left:
+    """What a wipe leaves of what a product hid, beside the wipe that takes most of it.
+
+    Attributes
+    ----------
+    took, hid : float
+        What this wipe takes, and the one that takes most, in the unit.
+    left, low, high : float
+        What this one leaves of that, with its 90 % interval.
+    sure : float
+        Chance that it leaves more than nothing; 0.5 for the one that takes most.
+    most : bool
+        Whether it is the one that takes most.
+    """
+
+    product: str
+    wipe: str
+    cells: int
+    took: float
+    hid: float
+    left: float
+    low: float
+    high: float
+    sure: float
+    most: bool
+
+    @property
+    def seen(self) -> bool:
+        """Whether it surely leaves something."""
+        return not self.most and self.sure >= _SURE and self.low > 0.0
+
+
+def wipes_left(
+    cells: Sequence[CellMasked], named: Mapping[str, tuple[str, str]], repeatability: float
+) -> list[Left]:
+    """Return what each wipe leaves of what each product hid.
+
+    Parameters
+    ----------
+    cells : sequence of CellMasked
+        Each under a product and a wipe; one cell several times where it was read between wipes.
+    named : mapping of str to (product, wipe)
+        What a group of ``cells`` stands for.
+    repeatability : float
+        Standard deviation of a repeat reading.
+
+    Notes
+    -----
+    Intervals of two wipes are taken as independent. Of a product with one wipe nothing is said,
+    nor of one under which no wipe surely takes anything.
+    """
+    from scipy.special import ndtr
+
+    found = {named[m.group]: m for m in masking(cells, repeatability)}
+    told = []
+    for product in dict.fromkeys(p for p, _ in found):
+        own = {wipe: m for (p, wipe), m in found.items() if p == product}
+        best = max(own, key=lambda w: own[w].masked)
+        if len(own) < 2 or not own[best].seen:
+            continue
+        for wipe, m in own.items():
+            error = math.hypot(_sd(m), _sd(own[best]))
+            left = own[best].masked - m.masked
+            half = _REACH * error
+            sure = 0.5 if wipe == best else float(ndtr(left / max(error, 1e-12)))
+            ends = (0.0, 0.0) if wipe == best else (left - half, left + half)
+            told.append(
+                Left(
+                    product,
+                    wipe,
+                    m.cells,
+                    m.masked,
+                    own[best].masked,
+                    left,
+                    *ends,
+                    sure,
+                    wipe == best,
+                )
+            )
+    return told
+
+
+def _sd(m: Masked) -> float:
+    return (m.high - m.low) / (2.0 * _REACH)
 
 
 def _posterior(

@@ -102,6 +102,18 @@ def singles(wipes: Iterable[Wipe]) -> list[Wipe]:
     return [Wipe(w.name, 1, w.how, w.flash_s) for w in wipes for _ in range(w.times)]
 
 
+def together(wipes: Iterable[Wipe]) -> list[Wipe]:
+    """Return single wipes with equal ones that follow each other as one, several times over."""
+    found: list[Wipe] = []
+    for w in wipes:
+        last = found[-1] if found else None
+        if last is not None and (last.name, last.how) == (w.name, w.how):
+            found[-1] = Wipe(w.name, last.times + w.times, w.how, w.flash_s)
+        else:
+            found.append(w)
+    return found
+
+
 def check_wipes(wipes: Sequence[Wipe]) -> None:
     """Refuse more wipes than anybody does.
 

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from loam.app.session import Session
 from loam.core.dates import minutes_between
 from loam.core.trial import AFTER, BEFORE, BETWEEN, BETWEEN_WIPES, DAY, UNWIPED, WASH
 from loam.core.walk import RANDOM, WALK, drawn, shortest_walk, spot
-from loam.core.wipes import singles
+from loam.core.wipes import Wipe, flash_s, singles
+from loam.core.wipes import said as wipes_said
 from loam.core.words.dose import ROOM_MM
-from loam.store import noted
+from loam.store import kit, noted
 from loam.store.cells import grid
 from loam.store.noted import Noted
 
@@ -31,10 +32,8 @@ def phases_of(session: Session) -> tuple[tuple[str, str], ...]:
     """Return what can be read in the trial at hand: between stages, and between wipes,
     only where there are several.
     """
-    stages = [c.stages for c in session.combinations() if c.stages]
-    most = max((len(own) for own in stages), default=1)
-    wipes = max((len(singles(own[-1].wipes)) for own in stages), default=0)
-    lacking = (*BETWEEN[most - 1 :], *BETWEEN_WIPES[max(wipes - 1, 0) :])
+    most = max((len(c.stages) for c in session.combinations() if c.stages), default=1)
+    lacking = (*BETWEEN[most - 1 :], *BETWEEN_WIPES[max(most_wipes(session) - 1, 0) :])
     return tuple(p for p in PHASES if p[0] not in lacking)
 
 
@@ -45,7 +44,14 @@ COVERED = ("ask", "layout", "work", "judge")
 """Steps that show which combination is where, or how it came out."""
 WIPED = "wiped"
 WASHED, WAITED = "washed", "waited"
-PHASE_AFTER = {WIPED: AFTER, WASHED: WASH, WAITED: DAY}
+PHASE_AFTER = {
+    WIPED: AFTER,
+    WASHED: WASH,
+    WAITED: DAY,
+    **{f"wipe {i} of several": phase for i, phase in enumerate(BETWEEN_WIPES, 1)},
+}
+AS_PLANNED = "as planned"
+"""What a panel is wiped with whose cells say it each for themselves."""
 
 
 @dataclass(frozen=True)
@@ -185,11 +191,52 @@ def wipe_words(note: Noted | None) -> str:
     return ", ".join(p for p in parts if p)
 
 
+def planned_wipes(session: Session, panel_id: int) -> dict[str, list[str]]:
+    """Return the cells of a panel by how their combinations say that they are wiped at the end."""
+    combinations = {c.id: c for c in session.combinations()}
+    found: dict[str, list[str]] = {}
+    for cell in session.cells_of(panel_id):
+        own = combinations.get(cell.combination_id or 0)
+        if own is not None and own.stages and own.stages[-1].wipes:
+            found.setdefault(wipes_said(own.stages[-1].wipes), []).append(cell.code)
+    return found
+
+
+def most_wipes(session: Session) -> int:
+    """Return how many single wipes a combination of the trial at hand plans at most."""
+    stages = [c.stages[-1] for c in session.combinations() if c.stages]
+    return max((len(singles(s.wipes)) for s in stages), default=0)
+
+
+def longest_flash_s(session: Session) -> float:
+    """Return the longest flash that the wipes of the trial at hand take, s."""
+    wipes = [w for c in session.combinations() if c.stages for w in c.stages[-1].wipes]
+    return max((flash_s(w, made) for w, made in _made(session, wipes)), default=0.0)
+
+
+def _made(session: Session, wipes: Iterable[Wipe]) -> list[tuple[Wipe, str]]:
+    shelf = {t.name.casefold(): t.facts for t in kit.things(session.workshop.connection, kit.WIPE)}
+    found = []
+    for wipe in wipes:
+        facts = shelf.get(wipe.name.casefold(), {})
+        own = facts.get("flash_s")
+        timed = replace(wipe, flash_s=own) if wipe.flash_s is None and own else wipe
+        found.append((timed, str(facts.get("made", ""))))
+    return found
+
+
+def usual_flash_min(session: Session, name: str) -> float:
+    """Return how long a wipe of a name flashes off, minutes: as the shelf says, else as usual."""
+    ((wipe, made),) = _made(session, [Wipe(name)])
+    return flash_s(wipe, made) / 60.0
+
+
 def wiped_with(notes: list[Noted], panels: Iterable[int]) -> dict[int, str]:
     """Return what each panel was wiped with first, where that was noted."""
     found: dict[int, str] = {}
     for n in notes:
-        if n.sort == noted.WIPE and n.facts.get("what") == WIPED:
+        planned = n.facts.get("with") == AS_PLANNED  # each cell by itself
+        if n.sort == noted.WIPE and n.facts.get("what") == WIPED and not planned:
             for panel in n.facts.get("panels") or panels:
                 found.setdefault(int(panel), wipe_words(n))
     return found

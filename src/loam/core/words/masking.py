@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from loam.core.judging.result import ClassJudgement
-from loam.core.masking import Masked
+from loam.core.masking import Left, Masked
 from loam.core.readings.kind import ReadingKind
 from loam.core.units import percent
 from loam.core.words.verdict import RELATION_WORDS, listed
@@ -63,6 +63,40 @@ def masking_words(masked: Sequence[Masked], kind: ReadingKind) -> str:
     rest = [m.group for m in masked if not m.seen]
     more = f" Nothing sure for {listed(rest)}." if rest else ""
     return f"The wipe takes back of {kind.short}: {said}.{more}"
+
+
+def wipes_words(found: Sequence[Left], kind: ReadingKind) -> list[str]:
+    """Say in a sentence a product what each wipe leaves of what it hid."""
+    said = []
+    for product in dict.fromkeys(f.product for f in found):
+        own = [f for f in found if f.product == product]
+        best = next(f for f in own if f.most)
+        hid = f"{kind.write_span(best.hid)} {kind.unit}".strip()
+        rest = sorted((f for f in own if not f.most), key=lambda f: -f.left)
+        seen = [
+            f"{f.wipe} leaves {kind.write_span(max(f.left, 0.0))} of it"
+            f" ({kind.write_span(max(f.low, 0.0))} to {kind.write_span(f.high)})"
+            for f in rest
+            if f.seen
+        ]
+        alike = [f.wipe for f in rest if not f.seen]
+        parts = [f"{product} hid {hid} of {kind.short}; {best.wipe} takes most", *seen]
+        if alike:
+            verb = "leaves" if len(alike) == 1 else "leave"
+            parts.append(f"{listed(alike)} {verb} nothing that is surely more")
+        said.append("; ".join(parts) + ".")
+    return said
+
+
+def leads_unclean(found: ClassJudgement, left: Left | None, kind: ReadingKind) -> str:
+    """Say that a leader is flattered by what its wipe left on; "" where it is not."""
+    if left is None or not left.seen:
+        return ""
+    lead, much = found.leader.combination, f"{kind.write_span(left.left)} {kind.unit}".strip()
+    return (
+        f"On {found.ground} {lead} leads with filler on it: {left.wipe} left {much} of what"
+        f" {left.product} hid."
+    )
 
 
 def _share(masked: Masked) -> str:

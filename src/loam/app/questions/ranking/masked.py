@@ -2,18 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from loam.app.presenters.rounds import place_words
 from loam.app.session import Session
 from loam.core.judging import TrialJudgement
-from loam.core.masking import CellMasked, Masked, cells_masked, masking
+from loam.core.masking import CellMasked, Left, Masked, cells_masked, masking, wipes_left
 from loam.core.readings import ReadingKind
 from loam.core.snapshot import Snapshot
 from loam.core.stats.summary import Z90
-from loam.core.trial import AFTER, DAY, HARDNESSES, WASH
-from loam.core.words.masking import later_words, masking_words, span, trap_words
+from loam.core.trial import AFTER, BETWEEN_WIPES, DAY, HARDNESSES, WASH, Combination
+from loam.core.wipes import said as wiped
+from loam.core.wipes import singles, together
+from loam.core.words.masking import (
+    later_words,
+    leads_unclean,
+    masking_words,
+    span,
+    trap_words,
+    wipes_words,
+)
 from loam.core.words.verdict import listed
 
 
@@ -36,6 +45,8 @@ class MaskedPicture:
         Who looked best before the wipe, and what became of it.
     words : tuple of str
         What else it means.
+    left : tuple of Left
+        What each planned wipe leaves of what each product hid.
     """
 
     kind: ReadingKind
@@ -46,6 +57,7 @@ class MaskedPicture:
     later: Mapping[str, tuple[Masked, ...]]
     traps: tuple[str, ...]
     words: tuple[str, ...]
+    left: tuple[Left, ...] = ()
 
 
 def masked_in(
@@ -95,6 +107,7 @@ def masked_in(
             baseline=baseline,
         )
 
+    left = _left(snapshot, kind, repeat, between)
     cells = between("unwiped", AFTER, codes)
     later = {p: tuple(masking(between(AFTER, p, codes), repeat)) for p in (DAY, WASH)}
     later = {p: found for p, found in later.items() if found}
@@ -107,12 +120,10 @@ def masked_in(
     }
     products = tuple(masking(between("unwiped", AFTER, product), repeat))
     wipes = tuple(masking(between("unwiped", AFTER, wipe), repeat))
-    traps = [
-        trap_words(found.hardness, by_class.get(found.hardness, ()), found, kind)
-        for found in judgement.classes
-    ]
+    traps = _traps(snapshot, judgement, kind, by_class, left)
     said = []
-    if cells and not any(traps):
+    said += wipes_words(left, kind)
+    if cells and not any(traps) and not left:
         said.append(masking_words(products or next(iter(by_class.values())), kind))
     said += later_words(later, kind)
     return MaskedPicture(
@@ -124,7 +135,62 @@ def masked_in(
         later,
         tuple(filter(None, traps)),
         tuple(filter(None, said)),
+        tuple(left),
     )
+
+
+Between = Callable[[str, str, Mapping[int, str]], list[CellMasked]]
+
+
+def _traps(
+    snapshot: Snapshot,
+    judgement: TrialJudgement,
+    kind: ReadingKind,
+    by_class: Mapping[str, tuple[Masked, ...]],
+    left: Sequence[Left],
+) -> list[str]:
+    """Say by hardness who looked best before the wipe, and who leads with filler on."""
+    named = {c.code: _named(c) for c in snapshot.combinations}
+    traps = []
+    for found in judgement.classes:
+        own = named.get(found.leader.combination)
+        its = next((f for f in left if (f.product, f.wipe) == own), None)
+        traps.append(trap_words(found.hardness, by_class.get(found.hardness, ()), found, kind))
+        traps.append(leads_unclean(found, its, kind))
+    return traps
+
+
+def _named(combination: Combination) -> tuple[str, str] | None:
+    """Return the product of a combination and how it is wiped in the end, where it plans that."""
+    if not combination.stages or not combination.stages[-1].wipes:
+        return None
+    last = combination.stages[-1]
+    return last.compound or last.pad or combination.code, wiped(together(singles(last.wipes)))
+
+
+def _left(snapshot: Snapshot, kind: ReadingKind, repeat: float, between: Between) -> list[Left]:
+    """Return what each wipe that combinations plan leaves of what their product hid.
+
+    A cell that several wipes are planned for counts once for each state that it was read in.
+    """
+    combinations = {c.id: c for c in snapshot.combinations}
+    named: dict[str, tuple[str, str]] = {}
+    groups: dict[str, dict[int, str]] = {}
+    for cell in snapshot.cells:
+        own = combinations.get(cell.combination_id or 0)
+        if own is None or not own.stages or not own.stages[-1].wipes:
+            continue
+        last = own.stages[-1]
+        single = singles(last.wipes)
+        for count in range(1, len(single) + 1):
+            phase = AFTER if count == len(single) else BETWEEN_WIPES[count - 1]
+            how = wiped(together(single[:count]))
+            product = last.compound or last.pad or own.code
+            name = f"{product}, {how}"
+            named[name] = (product, how)
+            groups.setdefault(phase, {})[cell.id] = name
+    cells = [c for phase, own in groups.items() for c in between("unwiped", phase, own)]
+    return wipes_left(cells, named, repeat) if cells else []
 
 
 def masked_table(found: MaskedPicture, cells: Mapping[int, str] | None = None) -> list[list[str]]:
@@ -161,6 +227,20 @@ def masked_table(found: MaskedPicture, cells: Mapping[int, str] | None = None) -
             *found.later.items(),
         ]
         for m in own
+    ]
+    rows += [
+        [
+            f"{f.product} hid {kind.write_span(f.hid, more)}",
+            f"left by {f.wipe}",
+            str(f.cells),
+            "",
+            "",
+            kind.write_span(f.left, more),
+            kind.write_span(f.low, more),
+            kind.write_span(f.high, more),
+            f"{100 * f.left / f.hid:.0f}",
+        ]
+        for f in found.left
     ]
     names = cells or {}
     rows += [

@@ -7,14 +7,20 @@ from typing import Protocol
 from loam.app.commands import CorrectReadings, Note, StrikeReadings
 from loam.app.presenters.reading import progress
 from loam.app.presenters.rounds import (
+    AS_PLANNED,
     ORDER_WORDS,
     PHASE_AFTER,
     PHASE_WORDS,
     WAITED,
     WASHED,
     WIPED,
+    last_wipe,
+    longest_flash_s,
+    most_wipes,
     open_round,
     phases_of,
+    planned_wipes,
+    usual_flash_min,
 )
 from loam.app.presenters.tiles import (
     CORRECTED,
@@ -29,6 +35,7 @@ from loam.app.presenters.tiles import (
 from loam.core.dates import seconds_of
 from loam.core.errors import LoamError
 from loam.core.tiles import GOOD, LEAST, LIMITS, TileCheck, check_tile
+from loam.core.trial import DAY, WASH
 from loam.store import kit, noted
 from loam.ui.views.base import Key
 from loam.ui.views.read.owner import Owner
@@ -183,10 +190,10 @@ class RoundMode(Asks):
 
 
 MOST_DRAWN = 12
-_WITH = ("panel wipe", "alcohol mix", "water and soap")
+_WITH = ("panel wipe", "alcohol mix", "tar remover", "water and soap")
 _OFTEN = ("once", "twice")
 _CLOTH = ("a fresh cloth each cell", "a fresh side each cell", "one cloth a panel")
-_FLASH = (2, 5, 10, 0)
+_FLASH = (1, 2, 5, 10, 0)
 
 
 class WipeMode(Asks):
@@ -195,20 +202,41 @@ class WipeMode(Asks):
     def __init__(self, view: Reads) -> None:
         super().__init__(view)
         shelf = [t.name for t in kit.things(view.session.workshop.connection, kit.WIPE)]
+        state = view.state
+        self.planned = planned_wipes(view.session, state.panel.id) if state is not None else {}
         self.choices = list(dict.fromkeys([*reversed(shelf), *_WITH]))
-        self.what = next((w for w, p in PHASE_AFTER.items() if p == view.phase), WIPED)
-        self.wipe, self.often, self.cloth, self.flash = self.choices[0], "twice", _CLOTH[0], 5
+        if self.planned:
+            self.choices.insert(0, AS_PLANNED)
+        several = list(PHASE_AFTER)[3 : 2 + most_wipes(view.session)]
+        self.whats = [*several, WIPED, WASHED, WAITED]
+        self.what = next((w for w, p in PHASE_AFTER.items() if p == view.phase), self.whats[0])
+        if several and state is not None and PHASE_AFTER[self.what] not in (DAY, WASH):
+            panel = state.panel.id
+            undone = (w for w in several if not last_wipe(view.session, panel, PHASE_AFTER[w]))
+            self.what = next(undone, WIPED)
+        self.wipe, self.often, self.cloth = self.choices[0], "twice", _CLOTH[0]
+        self.flash = self._usual_flash()
         self.all_panels = False
+
+    def _usual_flash(self) -> int:
+        """Return how long what is wiped with flashes off, as a choice: by its kind."""
+        session = self.view.session
+        if self.wipe == AS_PLANNED:
+            wanted = longest_flash_s(session) / 60.0
+        else:
+            wanted = usual_flash_min(session, self.wipe)
+        return next((m for m in sorted(_FLASH) if m and m >= wanted), max(_FLASH))
 
     def shown(self) -> Shown:
         """Return what the board shows."""
         state = self.view.state
         words = {WIPED: "wiped", WASHED: "washed", WAITED: "a day has passed"}
-        pieces = [Piece("1", "what", words[self.what], chosen=True)]
+        pieces = [Piece("1", "what", words.get(self.what, self.what), chosen=True)]
         if self.what != WAITED:
+            pieces.append(Piece("2", "with", self.wipe, chosen=True))
+            if self.wipe != AS_PLANNED:
+                pieces.append(Piece("3", "how often", self.often, chosen=True))
             pieces += [
-                Piece("2", "with", self.wipe, chosen=True),
-                Piece("3", "how often", self.often, chosen=True),
                 Piece("4", "cloth", self.cloth, chosen=True),
                 Piece("5", "flash", f"{self.flash} min" if self.flash else "no wait", chosen=True),
             ]
@@ -219,9 +247,14 @@ class WipeMode(Asks):
             " rags where they cannot catch fire. Follow the product's safety data sheet."
         )
         sentence = "Residue off while wet, then the wipe; what falls back was masked."
+        if self.wipe == AS_PLANNED and self.what not in (WASHED, WAITED):
+            told = [f"{how}: {', '.join(cells)}" for how, cells in self.planned.items()]
+            sentence = "; ".join(told) + "."
         if self.what == WAITED:
             sentence = "What falls back overnight was masked too."
-        return Shown("Wipe", sentence, pieces, care if self.what == WIPED else "", care=True)
+        return Shown(
+            "Wipe", sentence, pieces, care if self.what not in (WASHED, WAITED) else "", care=True
+        )
 
     def keys(self) -> list[Key]:
         """Return the keys of the board."""
@@ -234,9 +267,10 @@ class WipeMode(Asks):
     def key(self, key: str) -> None:
         """Turn to the next choice."""
         if key == "1":
-            self.what = turned([WIPED, WASHED, WAITED], self.what)
+            self.what = turned(self.whats, self.what)
         elif key == "2":
             self.wipe = turned(self.choices, self.wipe)
+            self.flash = self._usual_flash()
         elif key == "3":
             self.often = turned(list(_OFTEN), self.often)
         elif key == "4":
@@ -260,7 +294,7 @@ class WipeMode(Asks):
         if self.what != WAITED:
             facts |= {
                 "with": self.wipe,
-                "often": self.often,
+                "often": "" if self.wipe == AS_PLANNED else self.often,
                 "cloth": self.cloth,
                 "flash_min": self.flash,
             }
