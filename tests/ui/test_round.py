@@ -187,7 +187,7 @@ def test_a_wipe_is_noted_and_stands_with_every_reading_after_it(open_reading):
     (wipe,) = at.noted(noted.WIPE)
     assert wipe.facts["often"] == "twice"
     assert wipe.facts["panels"] == [at.view.state.panel.id]
-    assert "flashing off, 5 min left" in at.view.form.round.text()
+    assert "flashing off, 1 min left" in at.view.form.round.text()
     at.later(6)
     typed("84.6")
     assert "flashing" not in at.view.form.round.text()
