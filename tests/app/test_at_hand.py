@@ -18,6 +18,7 @@ from loam.app.presenters.even_ground import even_ground
 from loam.app.presenters.film import film_state
 from loam.app.presenters.outlook import cost_lines, look_ahead
 from loam.app.presenters.shelf import next_single, standing
+from loam.app.presenters.shelf_supply import shaken_by
 from loam.app.session import Session
 from loam.core.dose import section_dose
 from loam.core.dose.stage import settings_for
@@ -112,15 +113,17 @@ def vibration(session):
 
 
 def test_a_days_vibration_rests_on_declared_values_with_their_k(session):
-    assert "declare the machines" in vibration(session)[2]
+    assert "Dipper 21 and Mill at a usual value" in vibration(session)[2]
     session.run(PutOnShelf(((MACHINE, "Dipper 21", {"vibration": 4.0, "vibration_k": 1.5}),)))
     found = ahead(session)
     assert set(found.costs.trigger_s) == {"Dipper 21", "Mill"}
     assert sum(found.costs.trigger_s.values()) < found.costs.work_s
     hours = found.costs.trigger_s["Dipper 21"] / 3600.0
     _, value, how = vibration(session)
-    assert value == f"{5.5 * math.sqrt(hours / 8.0):.1f} m/s²"
-    assert how.startswith("without Mill")
+    usual = shaken_by(found.hand, "Mill")[0]
+    rest = usual**2 * found.costs.trigger_s["Mill"] / 3600.0
+    assert value == f"{math.sqrt((5.5**2 * hours + rest) / 8.0):.1f} m/s²", "never as if it were 0"
+    assert "; Mill at a usual value" in how
     assert note(session, "vibration") == ""
     session.run(PutOnShelf(((MACHINE, "Mill", {"vibration": 20.0}),)))
     assert "one person, one day" in vibration(session)[2]

@@ -185,10 +185,16 @@ def test_costs_add_up(session):
     assert more.read_s - costs.read_s == cells * 2 * READ_S
 
 
-def test_a_pad_too_large_for_its_cells_costs_no_figure(session):
+def test_a_pad_too_large_for_its_cells_is_not_laid_out_and_costs_no_figure(session):
     big = replace(CUT, pad_mm=300.0)
-    session.run(AddCombination(session.trial_id, Combination(0, "C", "", (big,))))
     laid(session)
+    added = AddCombination(session.trial_id, Combination(0, "C", "", (big,)))
+    session.run(added)
+    with pytest.raises(ValueRefused, match="C cannot be worked on Heron") as refused:
+        laid(session)
+    assert "cells from 750 mm on" in refused.value.todo
+    cell = session.cells()[0]
+    session.run(Assign(session.trial_id, [(cell.id, added.id, cell.run_order)]))
     costs = look_ahead(session.workshop.reads, session.trial_id, GLOSS).costs
     assert costs.unknown > 0
     assert ("Bracken", 300.0) not in costs.pads

@@ -339,7 +339,7 @@ def test_the_card_says_what_is_special_of_a_stage(session):
     )
     cell = next(c for c in in_order(session) if c.combination_id == combination.id)
     shown = {line.what: line.value for line in working(session, Wish(cell.id)).lines}
-    assert shown["disc"] == "P1500"
+    assert shown["disc"] == "P1500: take a new one"
     assert "pad" not in shown
     assert "compound" not in shown
     worked(session, cell)

@@ -165,7 +165,7 @@ def test_work_that_is_taken_back_is_offered_again(bench):
     assert bench.pace.moment.done_passes == 6
 
 
-def test_a_warm_panel_is_waited_for_or_marked(bench):
+def test_a_warm_panel_is_asked_about_once(bench):
     view = bench.view
     press(K.Key_T)
     QTest.keyClicks(QApplication.focusWidget(), "200")
@@ -181,7 +181,11 @@ def test_a_warm_panel_is_waited_for_or_marked(bench):
     assert "Space again works it warm" in bench.window.note.text()
     press(K.Key_Space)
     assert view.pacer.running
-    assert view.state.marks == ("too hot",)
+    assert view.state.marks == (), "Space marks nothing: 3 does"
+    assert bench.window.note.matter == "", "what was asked is put away"
+    press(K.Key_Space)
+    press(K.Key_Space)
+    assert view.pacer.running, "it is asked once"
 
 
 def test_a_wrong_count_of_passes_is_asked_for(bench):
@@ -195,6 +199,33 @@ def test_a_wrong_count_of_passes_is_asked_for(bench):
     press(K.Key_Return)
     assert facts_of(bench, "mark") == [{"mark": "passes", "passes": 8}]
     assert bench.view.state.marks == ("wrong pass count",)
+
+
+def test_what_goes_wrong_less_often_is_one_key_away(bench):
+    view, board = bench.view, bench.view.board_page.board
+    press(K.Key_M)
+    assert board.head == "What else went wrong?"
+    press(K.Key_Escape)
+    assert view.mode is None
+    press(K.Key_M)
+    press(K.Key_1)
+    assert view.state.marks == ("dusting or gumming",)
+    press(K.Key_M)
+    press(K.Key_9)
+    assert view.state.marks[-1] == "passes unknown"
+    session = bench.window.session
+    other = next(c for c in session.cells_of(view.state.panel.id) if c.id != view.state.cell.id)
+    press(K.Key_M)
+    press(K.Key_6)
+    QTest.keyClicks(QApplication.focusWidget(), "Q9")
+    press(K.Key_Return)
+    assert "has no cell Q9" in view.words.error.text()
+    press(K.Key_A, CTRL)
+    QTest.keyClicks(QApplication.focusWidget(), other.code.lower())
+    press(K.Key_Return)
+    hit = [w for w in bench.noted if w.cell_id == other.id]
+    assert [w.facts["mark"] for w in hit] == ["splattered"]
+    assert len(view.state.marks) == 2, "the cell that is worked is not marked by it"
 
 
 def test_a_lost_panel_is_laid_out_round_and_its_price_is_said(bench, wait_for):

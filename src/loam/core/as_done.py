@@ -7,7 +7,10 @@ from dataclasses import dataclass
 
 NEAR = 0.1
 """A dose within a tenth of the planned one counts as planned: a hand is no steadier."""
-SPOILS = {"stalled", "dry", "pad", "passes", "lifted", "missed", "lost"}
+SPOILS = {
+    *("stalled", "dry", "pad", "passes", "lifted", "missed", "lost"),
+    *("grit", "burnt", "off", "splattered", "interface", "unknown"),
+}
 """Marks after which a cell did not get what was planned."""
 
 

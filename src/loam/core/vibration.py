@@ -11,6 +11,9 @@ from collections.abc import Iterable
 ACTION, LIMIT = 2.5, 5.0
 """Daily exposure action value and limit value, m/s²."""
 DAY_H = 8.0
+USUAL: dict[str, float] = {"free-orbital": 8.0, "forced-orbital": 7.0, "rotary": 4.0}
+"""What machines that move so usually declare, with their K, m/s²: assumed until theirs is known."""
+USUAL_OTHER = 8.0
 
 
 def daily_exposure(parts: Iterable[tuple[float, float]]) -> float:

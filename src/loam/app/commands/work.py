@@ -23,6 +23,20 @@ MARKS: tuple[tuple[str, str], ...] = (
     ("lifted", "lifted"),
     ("missed", "product missed"),
 )
+MORE_MARKS: tuple[tuple[str, str], ...] = (
+    ("dusted", "dusting or gumming"),
+    ("grit", "grit under the pad"),
+    ("pigtails", "pigtails"),
+    ("burnt", "burnt through"),
+    ("off", "pad off its plate"),
+    ("splattered", "splatter or torn tape on a neighbour"),
+    ("nib", "a nib or run in the paint"),
+    ("interface", "interface left out"),
+    ("unknown", "passes unknown"),
+)
+"""What goes wrong less often, behind one key."""
+SPLATTERED = "splattered"
+MARK_WORDS: dict[str, str] = {**dict(MARKS), **dict(MORE_MARKS), SPLATTERED: "hit by a neighbour"}
 
 
 _NAMES = {

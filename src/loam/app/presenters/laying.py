@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from loam.app.planning import Placement, Rules, planned, rules_of
+from loam.app.planning import Placement, Planned, Rules, planned, rules_of
 from loam.app.readers import crossed
 from loam.app.session import Session
 from loam.core.design import lay_out
 from loam.core.design.plan import UNTOUCHED
 from loam.core.design.search import Told
 from loam.core.design.steps import usually_by_stage
-from loam.core.errors import NotEnough
-from loam.core.trial import AFTER, UNWIPED
+from loam.core.dose.stage import settings_for
+from loam.core.errors import NotEnough, ValueRefused
+from loam.core.trial import AFTER, UNWIPED, Panel
+from loam.core.units import QUANTITIES
+from loam.core.words.dose import wider_cells
 from loam.store import cells as cell_store
 from loam.store import combinations as combination_store
 from loam.store import panels as panel_store
@@ -79,6 +83,28 @@ def _all_untouched(db: sqlite3.Connection, trial_id: int, stood: tuple[Place, ..
     return Laid(trial_id, stood, rules, rules, tuple(placements))
 
 
+def _workable(found: Planned, panels: Sequence[Panel]) -> None:
+    """Refuse to lay out what could not be worked, with what helps.
+
+    Raises
+    ------
+    ValueRefused
+    """
+    for panel in panels:
+        taping = panel.taping
+        for name, stages in found.stages.items():
+            for number, stage in enumerate(stages, 1):
+                try:
+                    settings_for(stage, taping.cell_width_mm, taping.cell_height_mm)
+                except ValueRefused as error:
+                    which = f", stage {number}," if len(stages) > 1 else ""
+                    wider = wider_cells(taping, stage.pad_mm or 0.0, QUANTITIES["size"][0])
+                    raise ValueRefused(
+                        f"{name}{which} cannot be worked on {panel.name}: {error.what}",
+                        todo=f"{wider or error.todo} Smaller pads: F3; larger cells: F4.",
+                    ) from error
+
+
 def lay_out_trial(path: Path, trial_id: int, told: Told | None = None) -> Laid:
     """Lay a trial out from its file; made for a worker thread.
 
@@ -94,6 +120,7 @@ def lay_out_trial(path: Path, trial_id: int, told: Told | None = None) -> Laid:
             return _all_untouched(db, trial_id, stood)
         found = planned(db, trial_id)
         panels = panel_store.panels(db, trial_id)
+    _workable(found, panels)
     begun = {panels[place[0]].id for place in found.plan.done}
     after = replace(found.rules, turn=found.rules.turn + 1)
     if after.by_stage is None:

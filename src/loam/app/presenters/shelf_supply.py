@@ -12,7 +12,7 @@ from loam.core.kit.facts import CLEAN, COMPOUND, DISC, MACHINE, PAD, PAD_KIND, R
 from loam.core.kit.life import SETS_CLEAN, SETS_DISC, clean_pads, discs_worn
 from loam.core.trial import Stage
 from loam.core.units import fixed
-from loam.core.vibration import ACTION, LIMIT, daily_exposure
+from loam.core.vibration import ACTION, LIMIT, USUAL, USUAL_OTHER, daily_exposure
 from loam.core.words.verdict import listed
 from loam.store import kit
 
@@ -33,13 +33,16 @@ class AtHand:
     discs : mapping of str to int
         Sets that a sanding disc cuts, by name, where the shelf says.
     vibration : mapping
-        Declared vibration with its K, m/s², by machine.
+        Declared vibration with its K, m/s², by machine; a usual one where none is declared.
+    undeclared : frozenset
+        Machines whose vibration is a usual one.
     """
 
     clean: Mapping[str, int]
     kept: Mapping[str, int]
     vibration: Mapping[str, float]
     gone: frozenset[str] = frozenset()
+    undeclared: frozenset[str] = frozenset()
     discs: Mapping[str, int] = field(default_factory=dict)
     sets: Mapping[str, int] = field(default_factory=dict)
 
@@ -53,11 +56,14 @@ def at_hand(db: sqlite3.Connection) -> AtHand:
         kind = str(pad.facts.get("kind", "")).casefold()
         kept[kind] = kept.get(kind, 0) + (life.state != RETIRED)
         clean[kind] = clean.get(kind, 0) + (life.state == CLEAN)
+    machines = kit.things(db, MACHINE)
     vibration = {
         m.name.casefold(): m.facts["vibration"] + m.facts.get("vibration_k", 0.0)
-        for m in kit.things(db, MACHINE)
         if m.facts.get("vibration")
+        else USUAL.get(str(m.facts.get("motion", "")), USUAL_OTHER)
+        for m in machines
     }
+    undeclared = frozenset(m.name.casefold() for m in machines if not m.facts.get("vibration"))
     gone = set()
     for sort in (PAD_KIND, COMPOUND, MACHINE, DISC):
         here = kit.names(db, sort)
@@ -66,7 +72,15 @@ def at_hand(db: sqlite3.Connection) -> AtHand:
         {k.name.casefold(): int(k.facts[fact]) for k in kit.things(db, sort) if k.facts.get(fact)}
         for sort, fact in ((PAD_KIND, "sets_clean"), (DISC, "sets_worn"))
     )
-    return AtHand(clean, kept, vibration, frozenset(gone), discs, sets)
+    return AtHand(clean, kept, vibration, frozenset(gone), undeclared, discs, sets)
+
+
+def shaken_by(hand: AtHand, machine: str) -> tuple[float, bool]:
+    """Return a machine's vibration with its K, m/s², and whether it is its own or a usual one."""
+    low = machine.casefold()
+    return hand.vibration.get(
+        low, USUAL_OTHER
+    ), low in hand.vibration and low not in hand.undeclared
 
 
 def not_there(stages: Iterable[Stage], hand: AtHand) -> list[str]:
@@ -125,32 +139,25 @@ def vibration_line(costs: Costs, hand: AtHand) -> tuple[str, str, str] | None:
     """Return what the day's vibration comes to if one person works it all in one day."""
     if not costs.trigger_s:
         return None
-    known = {
-        n: hand.vibration[n.casefold()] for n in costs.trigger_s if n.casefold() in hand.vibration
-    }
-    unknown = sorted(n or "a machine" for n in costs.trigger_s if n not in known)
     minutes = sum(costs.trigger_s.values()) / 60.0
-    if not known:
-        return "vibration", f"{minutes:.0f} min", "declare the machines' under Kit"
-    value = daily_exposure((known[n], s / 3600.0) for n, s in costs.trigger_s.items() if n in known)
+    found = {n: shaken_by(hand, n) for n in costs.trigger_s}
+    value = daily_exposure((found[n][0], s / 3600.0) for n, s in costs.trigger_s.items())
     said = f"one person, one day, {minutes:.0f} min"
-    if unknown:
-        said = f"without {listed(unknown)}; one person, one day"
+    usual = sorted(n or "a machine" for n, (_, own) in found.items() if not own)
+    if usual:
+        said += f"; {listed(usual)} at a usual value: type the declared one under Kit"
     return "vibration", f"{fixed(value, 1)} m/s²", said
 
 
 def vibration_care(costs: Costs, hand: AtHand) -> list[str]:
     """Say when a day of it would reach the action value or the limit."""
-    line = [
-        (hand.vibration[n.casefold()], s / 3600.0)
-        for n, s in costs.trigger_s.items()
-        if n.casefold() in hand.vibration
-    ]
-    value = daily_exposure(line)
+    found = {n: shaken_by(hand, n) for n in costs.trigger_s}
+    value = daily_exposure((found[n][0], s / 3600.0) for n, s in costs.trigger_s.items())
     if value < ACTION:
         return []
+    how = "declared plus K" if all(own for _, own in found.values()) else "some at a usual value"
     over, name = (LIMIT, "limit") if value >= LIMIT else (ACTION, "action")
     return [
-        f"Vibration: one person in one day would come to {fixed(value, 1)} m/s² (declared plus K),"
+        f"Vibration: one person in one day would come to {fixed(value, 1)} m/s² ({how}),"
         f" above the {name} value of {over:g}. Share it out, or take more days; local rules decide."
     ]

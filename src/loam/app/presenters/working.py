@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from loam.app.commands.work import MARKS
+from loam.app.commands.work import MARK_WORDS
 from loam.app.presenters.laying import rules_at_hand
 from loam.app.presenters.run_sheet import cells_to_work, turn_of
 from loam.app.presenters.shelf import Single, singles_by_kind
-from loam.app.presenters.shelf_supply import at_hand
+from loam.app.presenters.shelf_supply import at_hand, shaken_by
 from loam.app.session import Session
 from loam.core.cooling import HOTTEST_C, LIMIT_C, ROOM_C, slowness, wait_s
 from loam.core.design.steps import all_steps, step_words, steps_of
@@ -420,7 +420,7 @@ def marks_of(session: Session, cell_id: int) -> tuple[str, ...]:
 
 
 def _mark(w: Work) -> str:
-    said = (dict(MARKS) | {LOST: "given up"}).get(str(w.facts.get("mark", "")), "")
+    said = (MARK_WORDS | {LOST: "given up"}).get(str(w.facts.get("mark", "")), "")
     return ": ".join(part for part in (said, str(w.facts.get("words", ""))) if part)
 
 
@@ -446,12 +446,9 @@ def exposure(session: Session, person: str, day: str, running: tuple[str, float]
             machine = str(w.facts.get("machine", ""))
             times[machine] = times.get(machine, 0.0) + float(w.facts.get("seconds", 0.0))
     times[running[0]] = times.get(running[0], 0.0) + running[1]
-    known = [
-        (hand.vibration[m.casefold()], t / 3600.0)
-        for m, t in times.items()
-        if m.casefold() in hand.vibration
-    ]
-    unknown = any(t > 0 and m.casefold() not in hand.vibration for m, t in times.items())
+    shaken = {m: shaken_by(hand, m) for m in times}
+    known = [(shaken[m][0], t / 3600.0) for m, t in times.items()]
+    unknown = any(t > 0 and not shaken[m][1] for m, t in times.items())
     value = daily_exposure(known)
     care = ""
     if value >= LIMIT:
@@ -472,5 +469,5 @@ def exposure_words(person: str, found: Exposure) -> str:
     worth = f"{found.points:.0f} point{'' if round(found.points) == 1 else 's'}"
     said += f"{worth} (declared values with their K)"
     if found.unknown:
-        said += "; a machine without a declared value is left out"
+        said += "; a machine without a declared value counts with a usual one (Kit)"
     return said + (f"; {found.care}. Local rules decide." if found.care else ".")

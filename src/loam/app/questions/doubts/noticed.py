@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Mapping
 from pathlib import Path
 
-from loam.app.commands.work import MARKS
+from loam.app.commands.work import MARK_WORDS
 from loam.app.work_against_plan import done_in
 from loam.core.as_done import unlike_words
 from loam.core.readings import kind_of
@@ -19,7 +19,7 @@ from loam.store.panels import hidden
 from loam.store.readings import STRUCK_NOW
 from loam.store.snapshot import load_snapshot
 
-_WORDS = dict(MARKS)
+_WORDS = MARK_WORDS
 
 
 def noticed(path: Path, trial_id: int) -> tuple[str, ...]:

@@ -48,6 +48,14 @@ class Desk(Protocol):
         """Show the bench at hand."""
         ...
 
+    def leave_more(self) -> None:
+        """Leave the board of more marks."""
+        ...
+
+    def mark(self, key: str) -> None:
+        """Mark what went wrong on this cell."""
+        ...
+
     def next_cell(self) -> None:
         """Turn to what is next."""
         ...

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from loam.app.commands import LayOut, NoteWork, PassGate
+from loam.app.commands.work import MORE_MARKS, SPLATTERED
 from loam.app.presenters.laying import done_cells
 from loam.app.presenters.preparing import Preparing, gate_lines, lacking_words, skipping
 from loam.app.presenters.replan import Replanned, replan
@@ -18,7 +19,7 @@ from loam.core.trial import BEFORE
 from loam.core.words.verdict import listed
 from loam.store import work
 from loam.ui.views.base import Key, PhaseView
-from loam.ui.views.work.ask_line import MOST, REASON
+from loam.ui.views.work.ask_line import MOST, REASON, WORDS
 from loam.ui.views.work.desk import Desk
 from loam.ui.widgets.big import Piece, Shown
 
@@ -328,6 +329,62 @@ class Grit:
         return False
 
 
+class More:
+    """What goes wrong less often: one more board of marks."""
+
+    def __init__(self, view: Desk) -> None:
+        self.view = view
+
+    def shown(self) -> Shown:
+        """Return what the board shows."""
+        pieces = [Piece(str(i), "", said) for i, (_, said) in enumerate(MORE_MARKS, 1)]
+        pieces.append(Piece("Esc", "", "back"))
+        return Shown("What else went wrong?", "", pieces)
+
+    def keys(self) -> list[Key]:
+        """Return the keys of the board."""
+        return [("1–9", "mark", None), ("Esc M", "back", self.leave)]
+
+    def press(self) -> None:
+        """Space marks nothing."""
+
+    def zero(self) -> None:
+        """Say in words what happened."""
+        self.leave()
+        self.view.open_words()
+
+    def digit(self, number: int) -> None:
+        """Mark the cell, or its neighbour."""
+        if not 1 <= number <= len(MORE_MARKS):
+            return
+        key = MORE_MARKS[number - 1][0]
+        self.leave()
+        if key == SPLATTERED:
+            self.view.words.ask(WORDS, "Which cell was hit?", self._hit)
+        else:
+            self.view.mark(key)
+
+    def _hit(self, code: object) -> bool:
+        view = self.view
+        state, trial, said = view.state, view.session.trial, str(code).strip()
+        if state is None or trial is None:
+            return False
+        own = view.session.cells_of(state.panel.id)
+        cell = next((c for c in own if c.code.casefold() == said.casefold()), None)
+        if cell is None:
+            codes = ", ".join(c.code for c in own[:12])
+            view.words.complain(f"{state.panel.name} has no cell {said[:20]}: {codes}.")
+            return False
+        facts = {"mark": SPLATTERED, "words": f"while {state.cell.code} was worked"}
+        day = view.runner.day()
+        return view.act(NoteWork(trial.id, cell.id, 1, work.MARK, facts, view.worker, day))
+
+    def leave(self) -> bool:
+        """Go back to the bench."""
+        self.view.leave_more()
+        return True
+
+
 class Loss:
     """Something was lost: what is left is laid out anew, and what it is still worth is said."""
 
@@ -485,6 +542,6 @@ class Loss:
         return True
 
 
-Mode = Gates | After | Grit | Loss
+Mode = Gates | After | Grit | Loss | More
 Asks = Gates | Loss
 """What records more than the work itself: a press of Space too many must do nothing here."""

@@ -39,7 +39,7 @@ from loam.ui.views.work.ask_line import HEAT, PASSES, WORDS, AskLine
 from loam.ui.views.work.bench import Bench, Between
 from loam.ui.views.work.hands import Hands
 from loam.ui.views.work.minding import Minding, marked
-from loam.ui.views.work.modes import ALL_KEY, After, Asks, Gates, Grit, Loss, Mode
+from loam.ui.views.work.modes import ALL_KEY, After, Asks, Gates, Grit, Loss, Mode, More
 from loam.ui.views.work.parts import BoardPage, PacePage
 from loam.ui.views.work.runner import Runner
 from loam.ui.widgets.fields import set_role, words
@@ -61,6 +61,7 @@ class WorkView(View):
         self.runner.finished.connect(self._finished)
         self.mode: Mode | None = None
         self._loss: Loss | None = None
+        self._more: More | None = None
         self._exposed_at = 0.0
         self.minding, self.hands = Minding(shell, self.show_all), Hands(self)
         outer = QVBoxLayout(self)
@@ -124,6 +125,7 @@ class WorkView(View):
         return [
             ("Space", act, self.press),
             ("1–8", "mark", None),
+            ("M", "more marks", self.open_more),
             ("0", "say more", self.open_words),
             ("P", self.worker or "who works", self.hands.turn),
             ("C", "follow me" if self.bench.counting else "count only", self.turn_counting),
@@ -197,6 +199,8 @@ class WorkView(View):
             self.mode = None
         elif self._loss is not None:
             self.mode = self._loss
+        elif self._more is not None:
+            self.mode = self._more
         elif bench.asks_grit:
             self.mode = self.mode if isinstance(self.mode, Grit) else Grit(self)
         elif bench.between is not None:
@@ -311,11 +315,10 @@ class WorkView(View):
         if not bench.running and heat_left(self.session, self.state) and not bench.warned:
             bench.warned = True
             said = heat_words(self.session, self.state)
-            again = "Space again works it warm, and marks it."
+            again = "Space again works it warm; 3 marks it as too hot."
             self.shell.say(f"{said} {again}", care=True, matter="heat")
             return
-        if bench.warned and not bench.running and heat_left(self.session, self.state):
-            self.mark("hot")
+        self.shell.settle("heat")
         self.runner.press()
 
     def _moved(self) -> None:
@@ -343,6 +346,7 @@ class WorkView(View):
         """Turn to what is next at the bench at hand."""
         self.bench.chosen = self.bench.pad = None
         self.mode = None
+        self.shell.settle("heat")
         self._follow()
         self.show_all()
 
@@ -414,6 +418,17 @@ class WorkView(View):
         """Say what was lost, to lay out what is left."""
         if self.state is not None and not any(b.running for b in self.runner.benches):
             self._open_loss(Loss(self))
+
+    def open_more(self) -> None:
+        """Offer what goes wrong less often."""
+        if self.state is not None and not self.bench.running:
+            self._more = More(self)
+            self.show_all()
+
+    def leave_more(self) -> None:
+        """Leave the board of more marks."""
+        self._more = self.mode = None
+        self.show_all()
 
     def leave_loss(self) -> None:
         """Leave what was lost."""
