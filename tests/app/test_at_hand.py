@@ -140,7 +140,7 @@ def test_a_panel_whose_clear_would_be_overdrawn_is_named(session):
     assert 0 < low < high
     said = note(session, "how deep it goes")
     assert "A may take" in said
-    assert "Teal (3 µm)" in said  # 18 less the floor of 15
+    assert "Teal (3 µm: 15 µm must stay)" in said  # 18 less the floor of 15
     assert ("Heron (20 µm, assumed)" in said) == (high > 20.0)
     heron = session.panels()[0]
     for x in range(5):

@@ -11,6 +11,7 @@ from scipy.stats import norm
 from loam.core.dates import day_after
 from loam.core.errors import ValueRefused
 from loam.core.film import FilmBuild, Spot, budget, cautions, survey, usual_spots
+from loam.core.film.budget import Rule, share_words
 from loam.core.readings import FILM
 from loam.core.words.film import budget_words, survey_words
 from loam.store.builds import build_of, build_text
@@ -213,3 +214,21 @@ def test_a_bare_edge_is_kept_away_from_when_a_panel_is_surveyed():
 @given(st.dates(max_value=date(9000, 1, 1)), st.integers(0, 3650))
 def test_a_day_so_many_days_later_is_that_of_the_calendar(day, days):
     assert day_after(day.isoformat(), days) == (day + timedelta(days=days)).isoformat()
+
+
+@pytest.mark.parametrize(
+    ("rule", "may_go", "bound"),
+    [
+        (Rule(), 20.0, "share"),
+        (Rule(share=0.25), 10.0, "share"),
+        (Rule(floor_um=30.0), 10.0, "floor"),
+        (Rule(share=0.9, floor_um=15.0), 25.0, "floor"),
+        (Rule(floor_um=50.0), 0.0, "floor"),
+    ],
+)
+def test_how_much_may_go_is_a_rule_and_what_binds_is_known(rule, may_go, bound):
+    found = budget(FilmBuild(clear_um=40.0), None, rule)
+    assert (found.may_go, found.bound) == (pytest.approx(may_go), bound)
+    assert (found.floor, found.share) == (rule.floor_um, rule.share)
+    assert share_words(0.5) == "half"
+    assert share_words(0.33) == "33 %"

@@ -6,11 +6,13 @@ import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+from loam.app.presenters.budget_rule import RULE, rule_of
 from loam.app.presenters.film import cautions_at_hand
 from loam.app.session import Session
 from loam.core.design.costs import Costs, cell_work
 from loam.core.errors import ValueRefused
 from loam.core.film import budget, survey
+from loam.core.film.budget import BY_FLOOR, share_words
 from loam.core.removal import Known
 from loam.core.text import listed, some
 from loam.core.trial import Combination, Panel, Stage
@@ -35,6 +37,8 @@ class Allowed:
         Whether it rests on neither a record nor a survey.
     thick : float
         The coat on the whole, µm.
+    why : str
+        What binds it, in words.
     """
 
     name: str
@@ -43,6 +47,7 @@ class Allowed:
     coat: str = "clear"
     assumed: bool = False
     thick: float = 0.0
+    why: str = ""
 
 
 def budgets(db: sqlite3.Connection, trial_id: int) -> list[Allowed]:
@@ -53,9 +58,12 @@ def budgets(db: sqlite3.Connection, trial_id: int) -> list[Allowed]:
 def allowed(db: sqlite3.Connection, panel: Panel) -> Allowed:
     """Return what may go of a panel."""
     read = survey(surveys.spots(db, panel.physical)) if panel.physical else None
-    own = budget(panel.build, read)
+    own = budget(panel.build, read, rule_of(db, panel))
     assumed = own.assumed and read is None
-    return Allowed(panel.name, panel.hardness, own.may_go, own.coat, assumed, own.thick)
+    why = f"{share_words(own.share)} of it"
+    if own.bound == BY_FLOOR:
+        why = f"{own.floor:g} µm must stay"
+    return Allowed(panel.name, panel.hardness, own.may_go, own.coat, assumed, own.thick, why)
 
 
 def too_deep(costs: Costs, found: Sequence[Allowed]) -> list[str]:
@@ -76,7 +84,9 @@ def too_deep(costs: Costs, found: Sequence[Allowed]) -> list[str]:
 
 
 def _may_go(panel: Allowed) -> str:
-    return f"{fixed(panel.may_go, 0)} µm{', assumed' if panel.assumed else ''}"
+    """Say what may go, and what binds it: 20 µm: half of it, assumed."""
+    why = ", ".join(filter(None, (panel.why, "assumed" if panel.assumed else "")))
+    return f"{fixed(panel.may_go, 0)} µm{f': {why}' if why else ''}"
 
 
 def depth_care(
@@ -108,11 +118,10 @@ def depth_care(
     high, which, own = worst
     also = f"; too deep on {len(where)} panels" if len(where) > 1 else ""
     end = " The primer lies below." if own.coat == "colour" else ""
-    what = _may_go(own) if own.may_go > 0.0 else "nothing"
-    return (
-        f"{TOO_DEEP}: {which} may take {_taken(high)} µm, and {what} may go of the {own.coat} of"
-        f" {own.name}{also}.{end} {HELPS}"
-    )
+    goes = f"more than may go of the {own.coat} of {own.name} ({_may_go(own)})"
+    if own.may_go <= 0.0:
+        goes = f"and nothing may go of the {own.coat} of {own.name}"
+    return f"{TOO_DEEP}: {which} may take {_taken(high)} µm, {goes}{also}.{end} {HELPS}"
 
 
 def _taken(high: float) -> str:
@@ -123,7 +132,8 @@ def budgets_at_hand(session: Session) -> list[tuple[Panel, Allowed]]:
     """Return the panels of the trial at hand with what may go of them."""
     db = session.workshop.connection
     found: list[tuple[Panel, Allowed]] = session.cached(
-        "budgets", lambda: [(p, allowed(db, p)) for p in session.panels()]
+        f"budgets {session.recall(RULE, {})}",
+        lambda: [(p, allowed(db, p)) for p in session.panels()],
     )
     return found
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from loam.app.presenters.budget_rule import rule_of
 from loam.app.session import Session
 from loam.core.film import Budget, Caution, Spot, Survey, budget, cautions, survey, usual_spots
 from loam.core.trial import Panel
@@ -50,7 +51,7 @@ def film_state(
     """Return a panel's film as it stands; ``chosen`` is a spot that was pointed at."""
     spots = surveys.spots(session.workshop.connection, panel.physical) if panel.physical else []
     found = survey(spots)
-    allowed = budget(panel.build, found)
+    allowed = budget(panel.build, found, rule_of(session.workshop.connection, panel))
     film = session.kind("film")
     return FilmState(
         found,

@@ -17,8 +17,32 @@ CLEAR_UM, CLEAR_SD_UM = 40.0, 8.0
 """Of a factory film: assumed (facts on film thickness: clear 35 to 55 µm)."""
 COLOUR_UM, COLOUR_SD_UM = 60.0, 10.0
 """Of a single stage: assumed (usually 40 to 80 µm)."""
-SHARE, FLOOR_UM = 0.5, 15.0
+SHARE, FLOOR_UM, HEAVY_SETS = 0.5, 15.0, 3
+SET_PASSES = 4
+BY_SHARE, BY_FLOOR = "share", "floor"
 GAUGE_SD_UM = 1.0
+
+
+@dataclass(frozen=True)
+class Rule:
+    """How much of a coat may go: a choice of the workshop, or of a panel.
+
+    Attributes
+    ----------
+    share : float
+        Of what is there, at most.
+    floor_um : float
+        Never less than this is left.
+    heavy_sets : int
+        After so many heavy sets on one place it is said.
+    """
+
+    share: float = SHARE
+    floor_um: float = FLOOR_UM
+    heavy_sets: int = HEAVY_SETS
+
+
+USUAL_RULE = Rule()
 
 
 @dataclass(frozen=True)
@@ -39,6 +63,10 @@ class Budget:
         Whether its thickness is assumed, not the panel's own record.
     guess : bool
         Whether even the kind of coat is: nothing is known of the build.
+    floor, share : float
+        Of the rule that it is held against.
+    bound : str
+        Which of the two binds: ``share`` or ``floor``.
     """
 
     coat: str
@@ -49,6 +77,8 @@ class Budget:
     assumed: bool
     guess: bool = False
     floor: float = FLOOR_UM
+    share: float = SHARE
+    bound: str = BY_SHARE
 
     def chance_above_floor(self, taken: float, taken_sd: float = 0.0) -> float:
         """Chance that the coat stays above the floor at the thinnest spot after a removal, µm."""
@@ -56,7 +86,7 @@ class Budget:
         return 0.5 * math.erfc(-(self.low - taken - self.floor) / (sd * math.sqrt(2.0)))
 
 
-def budget(build: FilmBuild, found: Survey | None) -> Budget:
+def budget(build: FilmBuild, found: Survey | None, rule: Rule = USUAL_RULE) -> Budget:
     """Return what may go of the clear, or of the colour of a single stage.
 
     A coat whose thickness is assumed is never thicker than what the gauge reads above the layers
@@ -76,5 +106,15 @@ def budget(build: FilmBuild, found: Survey | None) -> Budget:
     sd = usual if spread is None else spread
     low = thick - (found.mean - found.low.film_um if found is not None else 0.0)
     low = max(low, 0.0)
-    may_go = max(0.0, min(SHARE * thick, low - FLOOR_UM))
-    return Budget(coat, thick, sd, low, may_go, own is None, build == FilmBuild())
+    by_share, by_floor = rule.share * thick, max(low - rule.floor_um, 0.0)
+    bound = BY_SHARE if by_share <= by_floor else BY_FLOOR
+    may_go = min(by_share, by_floor)
+    guess = build == FilmBuild()
+    return Budget(
+        coat, thick, sd, low, may_go, own is None, guess, rule.floor_um, rule.share, bound
+    )
+
+
+def share_words(share: float) -> str:
+    """Say a share of a coat: half, or so many percent."""
+    return "half" if abs(share - 0.5) < 1e-9 else f"{100 * share:.0f} %"

@@ -12,8 +12,13 @@ from typing import Any
 from loam.core.errors import ValueRefused
 from loam.core.kit.facts import TEXT, Fact
 
-PANEL_FACTS: tuple[Fact, ...] = (Fact("batch", "Sprayed in batch", TEXT),)
-"""Of what is sprayed in one go the panels are more alike than others."""
+PANEL_FACTS: tuple[Fact, ...] = (
+    Fact("batch", "Sprayed in batch", TEXT),
+    Fact("may_go", "May go of its coat", unit="%", low=5, high=90),
+    Fact("floor_um", "Never below", unit="µm", quantity="film", low=5, high=100),
+)
+"""Of what is sprayed in one go the panels are more alike than others. How much of its coat may go
+is the workshop's rule where a panel says nothing."""
 
 
 def check_panel_facts(facts: Mapping[str, Any], panel: str) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from loam.core.film import Budget, Survey
+from loam.core.film.budget import share_words
 from loam.core.film.survey import MIN_SPOTS
 from loam.core.readings.kind import ReadingKind
 
@@ -37,7 +38,8 @@ def budget_words(found: Budget, film: ReadingKind) -> str:
     if found.may_go <= 0.0:
         return said + "nothing may go."
     above = " above the primer" if found.coat == "colour" else ""
+    share = share_words(found.share)
     return said + (
-        f"up to {film.write_span(found.may_go)} {film.unit} may go, half of the {found.coat} at"
+        f"up to {film.write_span(found.may_go)} {film.unit} may go, {share} of the {found.coat} at"
         f" most, and never below {film.write(found.floor)} {film.unit}{above}."
     )

@@ -7,7 +7,9 @@ from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from loam.app.changes import Changes
+from loam.app.presenters.budget_rule import RULE
 from loam.app.presenters.working import heat_limit
+from loam.core.film.budget import FLOOR_UM, SHARE
 from loam.core.units import QUANTITIES
 from loam.ui import sounds
 from loam.ui.keys import LIGHTS_KEY
@@ -29,6 +31,8 @@ LABELS = {
 }
 
 
+SHARES = (25, 33, 50, 60)
+FLOORS = (10.0, 15.0, 20.0, 25.0)
 HEAT_LIMITS = (30.0, 35.0, 40.0, 45.0, 50.0, 60.0)
 
 
@@ -144,7 +148,27 @@ class SettingsView(View):
         )
         self.heat.chosen.connect(lambda key: self.session.remember("heat_limit_c", float(key)))
         box.addWidget(self.heat)
+        self.share = Chips(
+            "Of a panel's coat may go, where the panel does not say otherwise",
+            "budget_share",
+            [(f"{s}", f"{s} %") for s in SHARES],
+        )
+        self.share.chosen.connect(lambda key: self._rule("share", int(key) / 100.0))
+        box.addWidget(self.share)
+        film = self.session.unit("film")
+        self.floor = Chips(
+            "And never less stays than",
+            "budget_floor",
+            [(f"{f:g}", f"{film.shown(f):.{film.finer}f} {film.symbol}") for f in FLOORS],
+        )
+        self.floor.chosen.connect(lambda key: self._rule("floor_um", float(key)))
+        box.addWidget(self.floor)
         box.addStretch(1)
+
+    def _rule(self, key: str, value: float) -> None:
+        """Choose how much of a coat may go."""
+        kept = self.session.recall(RULE, {})
+        self.session.remember(RULE, {**(kept if isinstance(kept, dict) else {}), key: value})
 
     def keys(self) -> list[Key]:
         return [
@@ -163,6 +187,10 @@ class SettingsView(View):
         self.together.set_value(self.session.recall("reading_way", "meter"))
         self.sounds.set_value(self.session.recall(sounds.KEY, sounds.ON))
         self.heat.set_value(f"{heat_limit(self.session):g}")
+        kept = self.session.recall(RULE, {})
+        kept = kept if isinstance(kept, dict) else {}
+        self.share.set_value(f"{100 * kept.get('share', SHARE):.0f}")
+        self.floor.set_value(f"{kept.get('floor_um', FLOOR_UM):g}")
 
     def _light(self, key: str) -> None:
         if key != look.tokens.name:

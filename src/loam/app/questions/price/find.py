@@ -259,7 +259,8 @@ def _left(own: PriceOf, dear: Priced) -> str:
     where = f"{own.budget.name} has {own.budget.coat}"
     if own.assumed:
         where = f"an assumed {own.budget.coat} of {own.budget.thick:g} µm lasts"
-    return f"{where} for {dear.name} about {int(times)} times" if times < 100 else ""
+    fewer = "fewer at edges, seams and where it was polished before"
+    return f"{where} for {dear.name} about {int(times)} times, {fewer}" if times < 100 else ""
 
 
 def sets_words(own: PriceOf, priced: Priced) -> str:
