@@ -1,6 +1,7 @@
 """The plan of a trial: its rules, what the design sees of it, what it will tell, what it costs."""
 
 import json
+import math
 from dataclasses import replace
 
 import pytest
@@ -173,7 +174,7 @@ def test_costs_add_up(session):
     costs = look_ahead(session.workshop.reads, session.trial_id, GLOSS).costs
     cells, worked = 18, 15
     assert costs.pads == {("Bracken", 75.0): worked}
-    assert costs.grams == pytest.approx({"Grist 9": worked * 1.5 * (75 / 125) ** 2})
+    assert costs.grams == pytest.approx({"Grist 9": worked * 0.2e-3 * math.pi * 37.5**2})
     assert costs.read_s == cells * (WIPE_S + 3 * READ_S)
     assert costs.work_s > worked * SET_UP_S
     assert costs.clear_um[0] < costs.clear_um[1]

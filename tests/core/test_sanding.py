@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from scipy.stats import beta
 
 from loam.core.design.costs import costs, plateau, taken_off
-from loam.core.dose.stage import removed_range
+from loam.core.dose.stage import heavy_sets, removed_range
 from loam.core.errors import ValueRefused
 from loam.core.kit.grit import GRAINS, finer, grain_um, grit_named, grit_of, sanding_kp
 from loam.core.panel import Taping
@@ -141,3 +141,11 @@ def test_marks_that_are_left_are_counted_with_the_interval_of_a_share():
     assert said.endswith("; B took more sets than planned")
     assert "gone after every step" in marks_words([second], {})
     assert marks_words([], {}) == ""
+
+
+def test_heavy_sets_are_counted():
+    fine = Stage("Down", "Silt 1", "m", compound_class="fine", passes=4)
+    assert heavy_sets((sands(1200), sands(3000), CUT, fine)) == 2
+    assert heavy_sets((replace(CUT, passes=12),)) == 3
+    assert heavy_sets((replace(CUT, passes=5),)) == 2
+    assert heavy_sets(()) == 0

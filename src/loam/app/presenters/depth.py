@@ -10,9 +10,10 @@ from loam.app.presenters.budget_rule import RULE, rule_of
 from loam.app.presenters.film import cautions_at_hand
 from loam.app.session import Session
 from loam.core.design.costs import Costs, cell_work
+from loam.core.dose.stage import heavy_sets
 from loam.core.errors import ValueRefused
 from loam.core.film import budget, survey
-from loam.core.film.budget import BY_FLOOR, share_words
+from loam.core.film.budget import BY_FLOOR, HEAVY_SETS, share_words
 from loam.core.removal import Known
 from loam.core.text import listed, some
 from loam.core.trial import Combination, Panel, Stage
@@ -39,6 +40,8 @@ class Allowed:
         The coat on the whole, µm.
     why : str
         What binds it, in words.
+    heavy_sets : int
+        After so many on one place it is said.
     """
 
     name: str
@@ -48,6 +51,7 @@ class Allowed:
     assumed: bool = False
     thick: float = 0.0
     why: str = ""
+    heavy_sets: int = HEAVY_SETS
 
 
 def budgets(db: sqlite3.Connection, trial_id: int) -> list[Allowed]:
@@ -58,12 +62,22 @@ def budgets(db: sqlite3.Connection, trial_id: int) -> list[Allowed]:
 def allowed(db: sqlite3.Connection, panel: Panel) -> Allowed:
     """Return what may go of a panel."""
     read = survey(surveys.spots(db, panel.physical)) if panel.physical else None
-    own = budget(panel.build, read, rule_of(db, panel))
+    rule = rule_of(db, panel)
+    own = budget(panel.build, read, rule)
     assumed = own.assumed and read is None
     why = f"{share_words(own.share)} of it"
     if own.bound == BY_FLOOR:
         why = f"{own.floor:g} µm must stay"
-    return Allowed(panel.name, panel.hardness, own.may_go, own.coat, assumed, own.thick, why)
+    return Allowed(
+        panel.name,
+        panel.hardness,
+        own.may_go,
+        own.coat,
+        assumed,
+        own.thick,
+        why,
+        rule.heavy_sets,
+    )
 
 
 def too_deep(costs: Costs, found: Sequence[Allowed]) -> list[str]:
@@ -114,7 +128,7 @@ def depth_care(
                 if worst is None or high - own.may_go > worst[0] - worst[2].may_go:
                     worst = (high, which, own)
     if worst is None:
-        return ""
+        return _many_sets(stages, [own for _, own in panels])
     high, which, own = worst
     also = f"; too deep on {len(where)} panels" if len(where) > 1 else ""
     end = " The primer lies below." if own.coat == "colour" else ""
@@ -122,6 +136,16 @@ def depth_care(
     if own.may_go <= 0.0:
         goes = f"and nothing may go of the {own.coat} of {own.name}"
     return f"{TOO_DEEP}: {which} may take {_taken(high)} µm, {goes}{also}.{end} {HELPS}"
+
+
+def _many_sets(stages: Mapping[str, Sequence[Stage]], found: Sequence[Allowed]) -> str:
+    """Say which combination works a place with more heavy sets than are the rule; "" for none."""
+    least = min((own.heavy_sets for own in found), default=HEAVY_SETS)
+    counts = {which: heavy_sets(own) for which, own in stages.items()}
+    which = max(counts, key=lambda w: counts[w], default="")
+    if not which or counts[which] <= least:
+        return ""
+    return f"{which} works a place with {counts[which]} heavy sets; {least} are the rule here."
 
 
 def _taken(high: float) -> str:

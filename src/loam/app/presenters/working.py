@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from loam.app.commands.work import MARK_WORDS
+from loam.app.presenters.kit import facts_of
 from loam.app.presenters.laying import rules_at_hand
 from loam.app.presenters.run_sheet import cells_to_work, turn_of
 from loam.app.presenters.shelf import Single, singles_by_kind
@@ -17,7 +18,8 @@ from loam.core.design.steps import all_steps, step_words, steps_of
 from loam.core.dose.stage import StageSettings, settings_for
 from loam.core.errors import LoamError
 from loam.core.kit.facts import CLEAN, RETIRED
-from loam.core.kit.life import SETS_DISC, said
+from loam.core.kit.life import SETS_DISC, said, worn_out
+from loam.core.kit.product import drops, grams
 from loam.core.sanding import former_marks
 from loam.core.trial import Cell, Combination, Panel, Stage
 from loam.core.units import Unit, fixed
@@ -28,8 +30,6 @@ from loam.store.work import HEAT, LOST, MARK, PASS, WORKED, Work
 NEAR_ACTION = 0.8
 """From this share of the action value on it is said quietly."""
 NEAR_LIMIT = 0.85
-FRESH_DROPS, DROPS = 6, 4
-"""Drops of compound on a fresh pad of 125 mm, and on one that is primed: assumed."""
 
 
 @dataclass(frozen=True)
@@ -317,7 +317,9 @@ def _pad(session: Session, kind: str, wished: int | None) -> Single | None:
     if taken is not None:
         return taken
     clean = [s for s in own if s.life.state == CLEAN]
-    pool = clean or own
+    facts = facts_of(session, "pad", kind)
+    fit = [s for s in clean if not worn_out(facts, s.life)]
+    pool = fit or clean or own
     return min(pool, key=lambda s: (s.life.sets, s.name)) if pool else None
 
 
@@ -362,7 +364,7 @@ def _lines(
     name = pad.name if pad is not None else now.pad or ("" if now.disc else "a pad")
     found = [
         ("pad", name and name + wide, "pad"),
-        ("its age", said(pad.life) if pad is not None else "", ""),
+        ("its age", _age(session, now.pad, pad), ""),
         ("disc", disc, "disc"),
         ("compound", _compound(now, pad), "compound"),
         ("machine", now.machine or "machine", "machine"),
@@ -390,6 +392,13 @@ def _lines(
     )
 
 
+def _age(session: Session, kind: str, pad: Single | None) -> str:
+    if pad is None:
+        return ""
+    due = worn_out(facts_of(session, "pad", kind), pad.life)
+    return f"{said(pad.life)}{': due, take a new one' if due else ''}"
+
+
 def _force(now: Stage, unit: Unit) -> str:
     said = f"{unit.shown(now.force_n):.3g} {unit.symbol}" if now.force_n else ""
     if not now.by_weight:
@@ -402,9 +411,9 @@ def _compound(now: Stage, pad: Single | None) -> str:
     if now.disc and not now.compound:
         return ""
     fresh = pad is None or not pad.life.sets
-    share = ((now.pad_mm or 125.0) / 125.0) ** 2
-    drops = max(2, round((FRESH_DROPS if fresh else DROPS) * share))
-    return f"{now.compound or 'compound'}, {drops} drops{', prime it' if fresh else ''}"
+    count, much = drops(now.pad_mm, fresh=fresh), grams(now.pad_mm, fresh=fresh)
+    said = f"{now.compound or 'compound'}, {count} drops ({much:.1f} g)"
+    return f"{said}{', prime it' if fresh else ''}"
 
 
 def _tilt(now: Stage) -> str:

@@ -12,6 +12,7 @@ from loam.core.dose.path import passes
 from loam.core.dose.section import wide_plateau
 from loam.core.dose.stage import removed_range, settings_for
 from loam.core.errors import ValueRefused
+from loam.core.kit import product
 from loam.core.panel import Taping
 from loam.core.removal import Known, recipe_of
 from loam.core.trial import Stage
@@ -21,8 +22,6 @@ SET_UP_S = 60.0
 WIPE_S = 60.0
 READ_S = 5.0
 """A wipe, and a reading: assumed."""
-GRAMS = 1.5
-"""Compound a set on a pad of 125 mm; it grows with the pad's area: assumed."""
 
 
 @dataclass(frozen=True)
@@ -133,8 +132,7 @@ def _used(
         size = stage.pad_mm or 0.0
         pads[stage.pad or "a pad", size] += cells
         name = stage.compound or "compound"
-        each = GRAMS * ((size or 125.0) / 125.0) ** 2
-        grams[name] = grams.get(name, 0.0) + cells * each
+        grams[name] = grams.get(name, 0.0) + cells * product.grams(stage.pad_mm)
 
 
 def running(stages: Sequence[Stage], taping: Taping) -> list[float]:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from loam.core.dose.force import SANDING, tilt_of, usual_force_n, weight_n
 from loam.core.dose.path import passes
 from loam.core.dose.settings import SectionSettings
 from loam.core.kit.grit import grit_of, sanding_kp
+from loam.core.kit.sizes import orbits_for
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.trial import Stage
 
@@ -62,6 +64,7 @@ def settings_for(stage: Stage, width_mm: float, height_mm: float) -> StageSettin
     orbit, speed, turns = known.orbit_mm, known.speed, known.own_turns
     usual = _usual_pad(min(width_mm, height_mm))
     pad = said(stage.pad_mm, usual, f"a pad of {usual:g} mm")
+    orbit = min(orbit, max(orbits_for(pad)))
     throw = 0.0 if kind == "rotary" else said(stage.orbit_mm, orbit, f"an orbit of {orbit:g} mm")
     fast = said(stage.speed, speed, f"{speed:g} a minute")
     force = _force(stage, kind, pad, assumed)
@@ -123,6 +126,24 @@ def assumed_kp(compound_class: str, pad_material: str) -> tuple[float, float]:
     low, high = KP.get(compound_class, (0.2, 14.0))
     from_, to = PAD_PART.get(pad_material, (0.0, 1.0)) if compound_class in KP else (0.0, 1.0)
     return low * (high / low) ** from_, low * (high / low) ** to
+
+
+FINE_GRIT = 2500.0
+"""From here on a disc refines; coarser ones take clear off as a cutting compound does."""
+
+
+def heavy_sets(stages: Sequence[Stage]) -> int:
+    """Return how many heavy sets work a place: cutting compounds, and sanding below P2500.
+
+    A set is as many passes as are usual; one begun counts whole.
+    """
+    count = 0
+    for stage in stages:
+        grit = grit_of(stage.disc, stage.grit) if stage.disc else None
+        sands = bool(stage.disc) and (grit is None or grit < FINE_GRIT)
+        if sands or (not stage.disc and stage.compound_class == "coarse"):
+            count += math.ceil((stage.passes or PASSES) / PASSES)
+    return count
 
 
 def removed_range(stage: Stage, dose: float, hardness: str) -> tuple[float, float]:

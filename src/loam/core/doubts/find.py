@@ -70,10 +70,10 @@ _LESS = {m: d.harder for m, d in _DOUBTED.items()}
 _FADE = {m: d.faded for m, d in _DOUBTED.items()}
 _HEAVY = {m: d.heavy for m, d in _DOUBTED.items()}
 _METERED = tuple(m for m, d in _DOUBTED.items() if d.drifts)
-_SPLIT = {CLASS: (5.0, 1.25), HAND: (4.0, 1.5)}
+_SPLIT: dict[str, tuple[float, ...]] = {CLASS: (5.0, 1.25), HAND: (4.0, 1.5, 12.0)}
 """Of the false alarms of panels a fifth goes to moves in any proportion and four to the pattern; of
 those of people a quarter and two thirds, and a twelfth to being unlike the others in any way."""
-_UNLIKE = 12.0
+
 
 _FADING = 0.3
 """Of the false alarms of pads this much goes to those whose sets are on record: they are soon
@@ -288,10 +288,10 @@ def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
             found[key] = one
     found = as_here(found)
     seed = [len(found), *suspect.subject.encode()[:8]]
-    any_way, pattern = _SPLIT[HAND]
+    any_way, pattern, other_way = _SPLIT[HAND]
     p = pattern * heavy_chance(found, _HEAVY, np.random.default_rng(seed))
     heavy = min(p, any_way * tails(found, _HEAVY), 1.0 / count) * count
-    other = min(_UNLIKE * unlike(found), 1.0 / count) * count
+    other = min(other_way * unlike(found), 1.0 / count) * count
     p = min(heavy, other)
     if p >= ALPHA[HAND]:
         return None

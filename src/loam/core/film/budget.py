@@ -18,7 +18,6 @@ CLEAR_UM, CLEAR_SD_UM = 40.0, 8.0
 COLOUR_UM, COLOUR_SD_UM = 60.0, 10.0
 """Of a single stage: assumed (usually 40 to 80 µm)."""
 SHARE, FLOOR_UM, HEAVY_SETS = 0.5, 15.0, 3
-SET_PASSES = 4
 BY_SHARE, BY_FLOOR = "share", "floor"
 GAUGE_SD_UM = 1.0
 

@@ -231,6 +231,8 @@ SORTS: tuple[Sort, ...] = (
             Fact("diameter_mm", "Diameter", unit="mm", quantity="size", low=10, high=400),
             Fact("thick_mm", "Thickness", unit="mm", quantity="size", low=1, high=120),
             Fact("sets_clean", "Washed after", WHOLE, unit="sets", low=1, high=200),
+            Fact("sets_most", "Worn out after", WHOLE, unit="sets", low=1, high=10_000),
+            Fact("washes_most", "or after", WHOLE, unit="washes", low=1, high=1000),
         ),
         "Name a kind of pad; then press “another single pad” for each that lies there.",
     ),
@@ -243,6 +245,12 @@ SORTS: tuple[Sort, ...] = (
             Fact("sets", "Worked sets since new", WHOLE, high=100_000),
             Fact("since_wash", "Sets since it was clean", WHOLE, high=100_000),
             Fact("washes", "Washes", WHOLE, high=10_000),
+            Fact(
+                "cleaned",
+                "Cleaned last by",
+                CHOICE,
+                choices=(("blown", "blowing it out"), ("brushed", "brushing it")),
+            ),
             Fact(
                 "state",
                 "It is",

@@ -49,22 +49,25 @@ class PadLife:
         Worked sets since new and since it was last clean, and how often it was washed.
     state : str
         clean, loaded or retired.
+    cleaned : str
+        How it was cleaned last without a wash: blown, brushed, or "".
     """
 
     sets: int = 0
     since_wash: int = 0
     washes: int = 0
     state: str = CLEAN
+    cleaned: str = ""
 
     @classmethod
     def of(cls, facts: Mapping[str, Any]) -> PadLife:
         """Read a life from a pad's facts; what is not said counts as new and clean."""
         plain = cls()
-        return cls(**{name: facts.get(name, value) for name, value in asdict(plain).items()})
+        return cls(**{name: facts.get(name) or value for name, value in asdict(plain).items()})
 
     def as_facts(self) -> dict[str, Any]:
         """Return the life as facts of a pad."""
-        return asdict(self)
+        return {name: value for name, value in asdict(self).items() if value != ""}
 
     @property
     def usable(self) -> bool:
@@ -75,11 +78,12 @@ class PadLife:
 def after(life: PadLife, event: str) -> PadLife:
     """Return a pad's life after something happened to it."""
     if event == WORKED:
-        return replace(life, sets=life.sets + 1, since_wash=life.since_wash + 1, state=LOADED)
+        worked = {"sets": life.sets + 1, "since_wash": life.since_wash + 1}
+        return replace(life, **worked, state=LOADED, cleaned="")
     if event in (BLOWN, BRUSHED):  # cleaned where it is: it has not been washed
-        return replace(life, state=CLEAN)
+        return replace(life, state=CLEAN, cleaned=event)
     if event == WASHED:
-        return replace(life, since_wash=0, washes=life.washes + 1, state=CLEAN)
+        return replace(life, since_wash=0, washes=life.washes + 1, state=CLEAN, cleaned="")
     if event == RETIRE:
         return replace(life, state=RETIRED)
     return replace(life, state=LOADED if life.since_wash else CLEAN)
@@ -91,8 +95,18 @@ def said(life: PadLife) -> str:
         return "new" if life.state != RETIRED else "retired, never worked"
     sets = f"{life.sets} set{'' if life.sets == 1 else 's'}"
     washed = f", washed {life.washes}×" if life.washes else ""
-    state = "cleaned" if life.state == CLEAN and life.since_wash else life.state
+    state = life.state
+    if state == CLEAN and life.since_wash:
+        state = {BLOWN: "blown out", BRUSHED: "brushed"}.get(life.cleaned, "cleaned")
     return f"{state}, {sets}{washed}"
+
+
+def worn_out(kind: Mapping[str, Any], life: PadLife) -> bool:
+    """Tell whether a pad has had as many sets, or washes, as its kind lasts for."""
+    return any(
+        isinstance(most := kind.get(fact), int) and done >= most
+        for fact, done in (("sets_most", life.sets), ("washes_most", life.washes))
+    )
 
 
 def last_use(versions: Sequence[tuple[str, Mapping[str, Any]]]) -> list[tuple[str, str]]:
@@ -117,7 +131,8 @@ def _step(before: PadLife, life: PadLife) -> str:
         (WASHED, "washed"),
         (RETIRE, "retired"),
         (BACK, "back in use"),
-        (BLOWN, "blown out or brushed"),
+        (BLOWN, "blown out"),
+        (BRUSHED, "brushed"),
     ):
         if after(before, event) == life:
             return words

@@ -38,6 +38,21 @@ def time_words(seconds: float) -> str:
     return f"{minutes} min {rest:02d}" if rest else f"{minutes} min"
 
 
+def passes_words(passes: int) -> str:
+    """Say section passes in hatches too: 4 (2 hatches)."""
+    hatches, odd = divmod(passes, 2)
+    if not hatches:
+        return f"{passes}"
+    both = f"{hatches} hatch{'' if hatches == 1 else 'es'}"
+    return f"{passes} ({both}{' and one' if odd else ''})"
+
+
+PASS_HINT = (
+    "A section pass crosses the whole cell once; a hatch is two, crossing both ways; a set is as"
+    " many as a combination says, usually four."
+)
+
+
 def edge_words(edge: Edge) -> str:
     """Say what an edge and a seam come to."""
     return (
@@ -69,7 +84,7 @@ def dose_words(
     s = dose.settings
     each = dose.time_s / s.passes
     facts = [
-        f"{time_words(each)} a pass, {time_words(dose.time_s)} for {s.passes}.",
+        f"{time_words(each)} a pass, {time_words(dose.time_s)} for {passes_words(s.passes)}.",
         f"Ripple {100 * dose.cv:.1f} % over the middle; lines {dose.ways[0].spacing_mm:.0f} mm"
         " apart.",
     ]

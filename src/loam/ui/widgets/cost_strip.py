@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from loam.core.design.costs import GRAMS, READ_S, SET_UP_S, WIPE_S
+from loam.core.design.costs import READ_S, SET_UP_S, WIPE_S
+from loam.core.kit.product import grams
 from loam.ui.theme.look import tip
 from loam.ui.widgets.fields import words
 from loam.ui.widgets.flow import Flow
@@ -23,7 +24,7 @@ class CostStrip(QWidget):
         self.setToolTip(
             tip(
                 f"Assumed: {SET_UP_S:.0f} s to set up a stage, {WIPE_S:.0f} s to wipe a cell,"
-                f" {READ_S:.0f} s a reading, {GRAMS:g} g a set on 125 mm. What clear goes is"
+                f" {READ_S:.0f} s a reading, {grams(125):.1f} g a set on 125 mm. What clear goes is"
                 " assumed until it is measured."
             )
         )

@@ -5,12 +5,12 @@ A stage that sands has a disc and its grit where the others have pad and compoun
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
 from itertools import pairwise
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from loam.app.presenters.kit import facts_of, known, names, speed_of
@@ -19,13 +19,16 @@ from loam.core.dose.force import weight_n
 from loam.core.errors import ValueRefused
 from loam.core.kit import COMPOUND_BY_KEY, COMPOUNDS, PAD_BY_KEY, PADS, guess
 from loam.core.kit.grit import finer, grain_um, grit_named, grit_of
+from loam.core.kit.sizes import PAD_SIZES_MM, orbits_for
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.machines import KINDS as MACHINES
 from loam.core.stage_settings import SETTINGS
 from loam.core.trial import Stage
 from loam.core.units import parse_number
 from loam.core.wipes import read_wipes, written
+from loam.core.words.dose import PASS_HINT
 from loam.ui.theme import look
+from loam.ui.theme.look import tip
 from loam.ui.widgets.fields import Chips, Field
 from loam.ui.widgets.scroll_stack import Stack
 from loam.ui.widgets.things import COMPOUND, DISC, GRIT, MACHINE, PAD, Thing
@@ -71,10 +74,9 @@ _INSTEAD = {"tilt_deg": "orbit_mm", "pad": "burst_s"}
 """A rotary has a tilt where the others have an orbit; what sands, a pad between it and its disc."""
 _KINDS = {PAD: "pad_material", COMPOUND: "compound_class", MACHINE: "machine_kind", DISC: "grit"}
 _TEXTS = frozenset({"dial", "pad"})
-_WIDE = {"wipes": 150, "interface": 110}
+_WIDE = {"wipes": 96, "interface": 96}
 WEIGHT = "weight"
 """What is typed for a force where nothing but the machine presses."""
-SANDS, POLISHES = "sands", "polishes"
 _GRITS = (400, 800, 1000, 1200, 1500, 2000, 2500, 3000, 5000)
 _WIPES = ("panel wipe x2", "panel wipe", "alcohol mix", "tar remover", "water and soap")
 
@@ -107,6 +109,20 @@ def _page(*rows: QWidget) -> QWidget:
         box.addWidget(row)
     box.addStretch(1)
     return page
+
+
+class _Drawer(Stack):
+    """As high as the highest page that the stage may open: nothing jumps while one types."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.may_open: list[QWidget] = []
+
+    def minimumSizeHint(self) -> QSize:
+        least = super().minimumSizeHint()
+        for page in self.may_open:
+            least = least.expandedTo(QSize(0, page.minimumSizeHint().height()))
+        return least
 
 
 class StageForm(QWidget):
@@ -187,12 +203,10 @@ class StageForm(QWidget):
         for chips in (
             self.shift,
             self.material,
-            self.instead,
             self.grade,
             self.motion,
             self.grits,
             self.damp,
-            self.back,
         ):
             for chip in chips.buttons.values():
                 self.setTabOrder(last, chip)
@@ -227,8 +241,8 @@ class StageForm(QWidget):
         if asked:
             self._go_on(asked)
 
-    def _drawer(self) -> Stack:
-        drawer = Stack()
+    def _drawer(self) -> _Drawer:
+        drawer = _Drawer()
         drawer.setObjectName("sheet")
         self.material = Chips(
             "The pad is", "pad_material", [(p.key, p.label) for p in PADS], columns=3
@@ -241,8 +255,6 @@ class StageForm(QWidget):
         )
         self.grits = Chips("Its grit is", "grits", [(str(g), f"P{g}") for g in _GRITS], columns=5)
         self.damp = Chips("It is used", "damp", [("0", "dry"), ("1", "damp")])
-        self.instead = Chips("", "sands", [(SANDS, "a sanding disc instead")])
-        self.back = Chips("", "polishes", [(POLISHES, "a pad and compound instead")])
         self.kinds = {
             PAD: self.material,
             COMPOUND: self.grade,
@@ -250,10 +262,10 @@ class StageForm(QWidget):
             DISC: self.grits,
         }
         self.pages: dict[str, QWidget] = {
-            PAD: _page(self.material, self.instead),
+            PAD: _page(self.material),
             COMPOUND: _page(self.grade),
             MACHINE: _page(self.motion),
-            DISC: _page(self.grits, self.damp, self.back),
+            DISC: _page(self.grits, self.damp),
         }
         for page in self.pages.values():
             drawer.addWidget(page)
@@ -265,10 +277,6 @@ class StageForm(QWidget):
             chips.chosen.connect(lambda k, n=name: self._told(n, k))
         self.grits.chosen.connect(lambda k: self._told("grit", float(k)))
         self.damp.chosen.connect(lambda k: self.changed.emit(None, {"damp": float(k)}))
-        self.instead.chosen.connect(lambda _k: self.changed.emit(None, sanding()))
-        self.back.chosen.connect(
-            lambda _k: self.changed.emit(None, {"disc": "", "grit": None, "damp": None})
-        )
         return drawer
 
     def _typed_grit(self, text: str) -> None:
@@ -290,6 +298,9 @@ class StageForm(QWidget):
             field = Field(figure.label, name, unit=unit, width=look.px(_WIDE.get(name, 62)))
             field.kept.connect(lambda t, f=figure: self._keep(f, t))
             self.figures[figure.name] = field
+        self.figures["passes"].setToolTip(tip(PASS_HINT))
+        self.figures["pad_mm"].offer(lambda: self._sizes(PAD_SIZES_MM))
+        self.figures["orbit_mm"].offer(lambda: self._sizes(orbits_for(self.stage.pad_mm)))
         self.shift = Chips(
             "Every second hatch",
             "line_shift",
@@ -300,6 +311,10 @@ class StageForm(QWidget):
         self.set_columns(4)
         self.figures["wipes"].offer(lambda: [*names(self.session, "wipe"), *_WIPES])
         return grid
+
+    def _sizes(self, sizes: Sequence[float]) -> list[str]:
+        unit = self.session.unit("size")
+        return [f"{round(unit.shown(mm), 1 + unit.finer):g}" for mm in sizes]
 
     def set_columns(self, columns: int) -> None:
         """Put the settings into so many columns."""
@@ -351,6 +366,9 @@ class StageForm(QWidget):
             field.setVisible(not sands)
         for field in (self.disc, self.grit):
             field.setVisible(sands)
+        self.drawer.may_open = [
+            page for what, page in self.pages.items() if what == MACHINE or (what == DISC) == sands
+        ]
         if self.drawer.currentWidget() is self.pages[PAD if sands else DISC]:
             self.open(DISC if sands else PAD)
         self.grits.set_value("" if grit is None else f"{grit:g}")

@@ -49,6 +49,7 @@ class Minding:
         care = panel_care(self.session, state.panel, [state.combination], self.known)
         if blind:
             care = care.replace(f"{TOO_DEEP}: {code} ", f"{TOO_DEEP}: it ", 1)
+            care = care.replace(f"{code} works a place", "It works a place", 1)
         return _joined([marked(state.marks), care, care_words(state)])
 
     def of_panel(self, panel: Panel) -> str:
