@@ -14,6 +14,9 @@ from loam.core.prior import READER
 from loam.core.trial import AFTER
 from loam.core.words.doubts import doubt_sentence
 from loam.core.words.verdict import notes
+from loam.demo import truth
+from loam.demo.lessons import class_of_six
+from loam.store.snapshot import snapshot_of
 
 SIX = Shape(("soft", "soft"), 4, 2, 3, 1, 6, 6, same=True)
 CLASS = Shape(("soft", "soft", "soft"), 4, 3, 6, 1, 6, 6, same=True)
@@ -123,3 +126,8 @@ def test_where_one_person_reads_one_panel_the_difference_rests_on_how_readers_va
 
     assert wide(apart) > 1.1 * wide(alone)
     assert any("How readers differ" in said for said in notes(apart))
+
+
+def test_the_demos_class_of_six_has_its_two_found():
+    found = {(d.kind, d.subject) for d in doubts(snapshot_of(class_of_six()))}
+    assert found == {("hand", truth.HEAVY_HAND), ("reader", truth.READS_HIGH[0])}

@@ -14,6 +14,7 @@ from loam.core.stats.reduce import FloatArray
 from loam.core.text import listed
 from loam.core.trial import Combination, Stage
 from loam.core.units import percent
+from loam.core.wipes import said
 
 MOST_TRIED, SHOWN, LIKELY = 1500, 3, 0.15
 DRAWN, MOST_TOGETHER = 0.5, 4
@@ -117,6 +118,7 @@ def recipe_columns(combinations: Sequence[Combination]) -> dict[str, list[str]]:
         "passes": [str(s.passes) for s in first],
         "settings": [_settings(s, first) for s in first],
         "disc": [s.disc for s in first],
+        "wipe": [said(c.stages[-1].wipes) or "as all" for c in combinations],
         THEN: [_then(c) for c in combinations],
     }
     return columns
@@ -132,7 +134,9 @@ def _settings(stage: Stage, all_of: Sequence[Stage]) -> str:
 
 
 def _then(combination: Combination) -> str:
-    return ", then ".join(s.words() for s in combination.stages[1:]) or "nothing more"
+    *between, last = combination.stages
+    then = [*between[1:], *([replace(last, wipes=())] if between else [])]
+    return ", then ".join(s.words() for s in then) or "nothing more"
 
 
 def levers_of(
@@ -314,4 +318,8 @@ def _made(
         disc=p.disc,
         **shared,
     )
-    return Combination(0, "?", "", (first, *rest.stages[1:]))
+    wiped = having("wipe")
+    made = [first, *rest.stages[1:]]
+    if wiped is not None:
+        made[-1] = replace(made[-1], wipes=wiped.stages[-1].wipes)
+    return Combination(0, "?", "", tuple(made))

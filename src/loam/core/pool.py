@@ -19,6 +19,7 @@ from loam.core.scale import Scale
 from loam.core.stats.reduce import FloatArray, IntArray
 from loam.core.trial import HARDNESSES, Combination, Stage
 from loam.core.trial_rows import Coded, TrialData
+from loam.core.wipes import written
 
 TRIAL, WORKSHOP, TOGETHER = "trial", "workshop", "trial:combination"
 Recipe = tuple[object, ...]
@@ -35,7 +36,8 @@ def recipe_key(combination: Combination) -> Recipe | None:
 
 def _stage(s: Stage) -> tuple[object, ...]:
     name = (s.pad, s.compound, s.machine, s.dial, s.disc)
-    return (*(x.casefold() for x in name), s.passes, s.pad_mm)
+    wiped = (written(s.wipes).casefold(),) if s.wipes else ()
+    return (*(x.casefold() for x in name), s.passes, s.pad_mm, *wiped)
 
 
 @dataclass(frozen=True)

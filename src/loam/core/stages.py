@@ -196,7 +196,15 @@ def _gain(a: int, b: int, d: FloatArray, spread: tuple[float, int], floor: float
 
 
 def _alike(stage: Stage) -> tuple[object, ...]:
-    return (stage.pad, stage.compound, stage.machine, stage.dial, stage.passes, stage.disc)
+    return (
+        stage.pad,
+        stage.compound,
+        stage.machine,
+        stage.dial,
+        stage.passes,
+        stage.disc,
+        stage.wipes,
+    )
 
 
 def one_more(combinations: Sequence[Combination]) -> list[tuple[Combination, Combination, int]]:

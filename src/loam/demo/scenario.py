@@ -24,6 +24,7 @@ from loam.core.prepare import (
 )
 from loam.core.trial import BETWEEN, Cell, Combination, Panel, Reading, Trial
 from loam.demo import shelf, truth
+from loam.demo.lessons import class_of_six, which_wipe
 from loam.demo.truth import TrueCombination
 from loam.store import panels as panel_store
 from loam.store import people, preparation, surveys
@@ -464,6 +465,9 @@ def make_demo(path: Path) -> None:
             panels = panel_store.panels(db, planned.id)
             keep_rules(db, planned.id, Rules().with_people(planned, truth.STUDENTS, panels, ()))
             _prepare(db, panels)
+            for lesson in (which_wipe(), class_of_six()):
+                write_draft(db, lesson, workshop.now())
+            shelf.stock_lessons(db, workshop.now())
         workshop.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     finally:
         workshop.close()

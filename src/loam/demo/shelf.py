@@ -161,6 +161,13 @@ def stock(db: sqlite3.Connection, now: str) -> None:
         _also(db, PERSON, name, {"role": "student"}, now)
 
 
+def stock_lessons(db: sqlite3.Connection, now: str) -> None:
+    """Add what the lessons of the later evenings brought: a tar remover, and three students."""
+    _also(db, WIPE, "Rinse T", {"made": "tar", "flash_s": 300.0}, now)
+    for name in truth.CLASS:
+        _also(db, PERSON, name, {"role": "student"}, now)
+
+
 def _also(db: sqlite3.Connection, sort: str, name: str, facts: dict[str, Any], now: str) -> None:
     known = next((t for t in kit.things(db, sort) if t.name == name), None)
     if known is None:

@@ -12,6 +12,14 @@ SCHOOL = "Saltmarsh Skills Centre"
 PAINTS = {"soft": "Reed clear", "medium": "Sedge clear", "hard": "Marram clear"}
 TRAINER = "Maren"
 STUDENTS = ("Ivo", "Lise", "Tam")
+CLASS = (*STUDENTS, "Nils", "Ruth", "Emil")
+"""Six of the evening course, who work and read the same cells: one presses, one reads high."""
+READS_HIGH = ("Ruth", 1.6)
+PRESSES = {"gloss20": -3.0, "haze": 4.0, "removed": 1.8}
+HIDES = {"Loess 4": 4.4, "Silt 2": 2.1, "Grist 6": 0.0}
+"""What products hide of gloss 20, GU, and what part of it each wipe takes."""
+TAKES = (("Rinse A", 1, 0.45), ("Rinse T", 1, 0.9), ("Rinse P", 1, 0.8), ("Rinse P", 2, 1.0))
+READER_SD = 0.15
 HEAVY_HAND = "Tam"
 
 PANEL_SD = {"gloss20": 0.7, "haze": 0.9, "removed": 0.15, "defects": 1.5}
