@@ -34,7 +34,7 @@ def test_what_each_wipe_leaves_lies_where_its_truth_is(found):
 
 
 def test_the_lesson_is_one_sentence_a_product_and_names_who_leads_unclean(found):
-    said = [line for line in found.words if " hid " in line]
+    said = [line for line in found.traps if " hid " in line]
     assert len(said) == 2
     assert said[0].startswith("Loess 4 hid 4")
     assert "Rinse A leaves 2" in said[0]

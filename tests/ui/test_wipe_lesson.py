@@ -120,7 +120,7 @@ def test_the_lesson_is_judged_and_said(lesson, wait_for):
     window.go("judge")
     wait_for(window)
     ranking = window.view.ranking
-    said = " ".join(ranking.work)
+    said = ranking.trap
     assert "Silt 2 hid 4." in said
     assert "alcohol mix leaves 2." in said
     left = {(f.product, f.wipe): f for f in ranking.masked.left}

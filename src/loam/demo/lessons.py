@@ -91,7 +91,7 @@ def class_of_six() -> TrialDraft:
     trial = Trial(
         9,
         "Six students, the same cells",
-        "Do six students work and read alike?",
+        "Which of three on medium clear, worked and read by six?",
         ("gloss20", "haze", "film"),
         6,
         19,

@@ -122,7 +122,6 @@ def masked_in(
     wipes = tuple(masking(between("unwiped", AFTER, wipe), repeat))
     traps = _traps(snapshot, judgement, kind, by_class, left)
     said = []
-    said += wipes_words(left, kind)
     if cells and not any(traps) and not left:
         said.append(masking_words(products or next(iter(by_class.values())), kind))
     said += later_words(later, kind)
@@ -149,13 +148,17 @@ def _traps(
     by_class: Mapping[str, tuple[Masked, ...]],
     left: Sequence[Left],
 ) -> list[str]:
-    """Say by hardness who looked best before the wipe, and who leads with filler on."""
+    """Say by hardness who looked best before the wipe, and who leads with filler on.
+
+    Where wipes are compared their own lesson comes first, and who looked best is no trap.
+    """
     named = {c.code: _named(c) for c in snapshot.combinations}
-    traps = []
+    traps = wipes_words(left, kind)
     for found in judgement.classes:
         own = named.get(found.leader.combination)
         its = next((f for f in left if (f.product, f.wipe) == own), None)
-        traps.append(trap_words(found.hardness, by_class.get(found.hardness, ()), found, kind))
+        if not left:
+            traps.append(trap_words(found.hardness, by_class.get(found.hardness, ()), found, kind))
         traps.append(leads_unclean(found, its, kind))
     return traps
 
