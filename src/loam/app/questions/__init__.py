@@ -12,6 +12,7 @@ QUESTIONS = (
     "price",
     "priorities",
     "influences",
+    "seen",
     "doubts",
     "next_test",
     "all_trials",

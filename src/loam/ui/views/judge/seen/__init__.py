@@ -1,0 +1,1 @@
+"""The page of what the eye sees."""
