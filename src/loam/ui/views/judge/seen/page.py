@@ -7,6 +7,7 @@ from typing import Any
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
+from loam.app.presenters.inspecting import inspections
 from loam.app.questions.seen import QUESTION
 from loam.app.questions.seen.find import SeenPicture, head_of, never_mixed, readers_words
 from loam.core.seen import leads_words
@@ -27,6 +28,12 @@ class SeenPage(Aside):
     def __init__(self, owner: Owner) -> None:
         super().__init__(owner)
         self.at = 0
+
+    def rests_on(self) -> tuple[object, ...]:
+        """The inspections themselves: no ranking changes with them."""
+        found = inspections(self.owner.shell.session)
+        last = found[-1].at if found else ""
+        return (*super().rests_on(), f"{len(found)} {last}")
 
     def show_found(self) -> None:
         """Say who leaves least of the kind at hand."""
