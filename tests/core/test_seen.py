@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from loam.core.inspection import Looked
+from loam.core.inspection import Looked, pale_words
 from loam.core.seen import SeenIn, counts, judge_seen, leads_words, share_words
 
 
@@ -102,3 +102,9 @@ def test_one_combination_and_the_ends_of_the_scale_have_an_answer():
 def test_the_same_inspections_in_any_order_give_one_result():
     found = simulated(np.random.default_rng(1), {"A": 0.1, "B": 0.3})
     assert judge_seen(found)[0].seen == judge_seen(found[::-1])[0].seen
+
+
+def test_a_pale_panel_says_beforehand_what_eyes_see():
+    assert pale_words("dark") == pale_words("") == ""
+    assert "eyes see little" in pale_words("pale")
+    assert "strip light" in pale_words("pale")

@@ -70,6 +70,16 @@ def advice(defect: str, light: str, angle: str) -> str:
     return ""
 
 
+def pale_words(lightness: str) -> str:
+    """Say what eyes see on a pale panel, and which light helps; "" for others."""
+    if lightness != "pale":
+        return ""
+    return (
+        "On pale paint eyes see little: a point light in a dark room, close to its glare, shows"
+        " swirls best; a strip light shows texture; a gloss or haze meter sees more than either."
+    )
+
+
 @dataclass(frozen=True)
 class Looked:
     """One inspection of one cell.

@@ -15,6 +15,7 @@ from loam.core.inspection import (
     METHODS,
     Looked,
     advice,
+    pale_words,
 )
 from loam.core.units import parse_number
 from loam.store import noted
@@ -81,7 +82,10 @@ class InspectMode(Asks):
         if both is not None:
             foot = f"{foot} {both.words()}".strip()
         warn = advice(self.defect, self.light, self.angle)
-        return Shown(code, self._sentence(), pieces, warn or foot, care=bool(warn))
+        pale = pale_words(state.panel.build.lightness) if state is not None else ""
+        warn = " ".join(filter(None, (warn, pale)))
+        said = " ".join(filter(None, (warn, foot)))
+        return Shown(code, self._sentence(), pieces, said, care=bool(warn))
 
     def _sentence(self) -> str:
         if BY_KEY[self.defect].out_of_scope:

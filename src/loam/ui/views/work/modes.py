@@ -12,8 +12,9 @@ from loam.app.presenters.replan import Replanned, replan
 from loam.app.presenters.work_words import heat_short, then_wiped
 from loam.app.presenters.working import cells_left
 from loam.core.errors import LoamError
+from loam.core.inspection import pale_words
 from loam.core.kit.life import BLOWN, BRUSHED, RETIRE, WASHED, said
-from loam.core.prepare import BASELINE, DONE, REASONS, SKIPPED
+from loam.core.prepare import BASELINE, DONE, INSPECT, REASONS, SKIPPED
 from loam.core.sanding import DAMAGE, SHOWN_BY, STRIP, shown_by
 from loam.core.trial import BEFORE
 from loam.core.words.verdict import listed
@@ -79,6 +80,9 @@ class Gates:
             for i, asked in enumerate(gate.asks, 1)
         ]
         sentence = gate.todo
+        if gate.key == INSPECT:
+            pale = pale_words(self.found.panel.build.lightness)
+            sentence = f"{sentence} {pale}".strip()
         if gate.key == BASELINE:
             sentence = lacking_words(self.found)
             pieces.append(Piece("Enter", "", "read them"))
