@@ -15,6 +15,7 @@ from loam.core.film import FilmBuild
 from loam.core.panel import Taping
 from loam.core.readings import kind_of
 from loam.core.trial import Cell, Combination, Panel, Reading, Stage, Trial
+from loam.core.wipes import Wipe
 from loam.store.draft import TrialDraft
 
 PEOPLE = ("Ivo", "Lise", "Tam")
@@ -77,8 +78,70 @@ def odd_trial(seed: int) -> Odd:
     per = 1 if "one reading" in how else int(rng.integers(1, 6))
     readings = _readings(rng, panels, combinations, cells, kinds, per, how)
     trial = Trial(1, f"Odd {seed}", "", tuple(kinds), per, seed)
+    bench = np.random.default_rng([seed, 406])  # apart, too
+    combinations, kind = _as_worked(bench, combinations)
+    readings, by = _as_read(bench, readings, combinations, cells)
     draft = TrialDraft(trial, tuple(panels), tuple(combinations), tuple(cells), tuple(readings))
-    return Odd(draft, how)
+    return Odd(draft, (*how, *kind, *by))
+
+
+def _as_worked(
+    rng: np.random.Generator, combinations: list[Combination]
+) -> tuple[list[Combination], tuple[str, ...]]:
+    """Let some sand first, up to eight stages, damp or dry, and some be wiped in their own way."""
+    kind = [name for name in ("sands", "wiped") if rng.random() < 0.3]
+    made = []
+    for c in combinations:
+        stages = list(c.stages)
+        if stages and "sands" in kind and rng.random() < 0.7:
+            room = min(int(rng.integers(1, 5)), 8 - len(stages))
+            grits = np.sort(rng.choice([320, 800, 1200, 2000, 3000, 5000], room, replace=False))
+            said = rng.random() < 0.7
+            sanded = [
+                Stage(
+                    "",
+                    "",
+                    "Dipper 15",
+                    machine_kind="free-orbital",
+                    passes=int(rng.integers(0, 5)),
+                    disc=f"P{g}" if rng.random() < 0.8 else "a disc",
+                    grit=float(g) if said else None,
+                    damp=[None, 0.0, 1.0][int(rng.integers(3))],
+                )
+                for g in grits
+            ]
+            stages = [*sanded, *stages]
+        if stages and "wiped" in kind and rng.random() < 0.8:
+            wipes = (
+                Wipe(["alcohol mix", "panel wipe"][int(rng.integers(2))], int(rng.integers(1, 4))),
+            )
+            stages[-1] = replace(stages[-1], wipes=wipes)
+        made.append(replace(c, stages=tuple(stages)))
+    return made, tuple(kind)
+
+
+def _as_read(
+    rng: np.random.Generator,
+    readings: list[Reading],
+    combinations: list[Combination],
+    cells: list[Cell],
+) -> tuple[list[Reading], tuple[str, ...]]:
+    """Let some be read by several readers, and before and between their wipes."""
+    made, by = list(readings), ()
+    if rng.random() < 0.4:
+        count = int(rng.integers(1, 5))
+        by = (f"{count} readers",)
+        readers = ("Maren", "Jory", "", "Ana")[:count]
+        made = [replace(r, reader=readers[int(rng.integers(count))]) for r in made]
+    wipes = {c.id: c.stages[-1].wipes for c in combinations if c.stages}
+    wiped = {c.id: wipes.get(c.combination_id or 0, ()) for c in cells}
+    more = []
+    for r in made:
+        own = wiped.get(r.cell_id, ())
+        if own and r.phase == "after" and rng.random() < 0.7:
+            for phase in ("unwiped", "wipe1") if own[0].times > 1 else ("unwiped",):
+                more.append(replace(r, id=len(made) + len(more) + 1, phase=phase))
+    return [*made, *more], by
 
 
 def _panels(rng: np.random.Generator, count: int) -> list[Panel]:
