@@ -13,6 +13,7 @@ from loam.core.panel import Taping
 from loam.core.readings import kind_of
 from loam.core.removal import recipe_of
 from loam.core.trial import AFTER, BEFORE, Combination, Panel, Reading, Stage, Trial
+from loam.core.units import fixed
 from loam.core.words.dose import removed_words
 from loam.store.workshop import Workshop
 
@@ -100,7 +101,9 @@ def test_kp_stands_beside_what_was_removed(session):
     found = judge_trial(session.workshop.reads, session.trial_id, "removed", 1)
     kp = found.kp["A", "hard"]
     said = kp_words(found, "hard", "A")
-    assert said.startswith(f"Removal per dose (Kp) {kp.value:.1f} ± ")
+    assert said.startswith(
+        f"Removal per dose (Kp) {fixed(kp.value, 0 if kp.value >= 20 else 1)} ± "
+    )
     assert said.endswith("nm per kPa m, on 5 cells.")
     assert kp_words(found, "soft", "A") == ""
 

@@ -62,7 +62,7 @@ def test_a_start_on_junk_offers_the_copies_and_goes_back_to_one(desk, qtbot, tmp
     assert desk.window.choice.list.count() == 1
     QTest.keyClick(desk.window.choice.list, K.Key_Return)
     qtbot.waitUntil(lambda: isinstance(desk.window, MainWindow))
-    assert len(desk.window.session.trials()) == 7
+    assert len(desk.window.session.trials()) == 9
     assert any(b"junk" in p.read_bytes() for p in tmp_path.glob("demo.loam.set-aside*"))
 
 
@@ -179,7 +179,7 @@ def test_going_back_from_an_open_workshop_sets_it_aside(desk, qtbot, tmp_path):
     assert "Enter again goes back" in first.note.text()
     QTest.keyClick(choice, K.Key_Return)
     qtbot.waitUntil(lambda: desk.window is not first and isinstance(desk.window, MainWindow))
-    assert [t.name for t in desk.window.session.trials()][-1] == "Stage by stage on medium"
+    assert [t.name for t in desk.window.session.trials()][-1] == "Six students, the same cells"
     assert "earlier copy" in desk.window.note.text()
     (aside,) = [p for p in tmp_path.glob("demo.loam.set-aside*") if not p.name.endswith("-wal")]
     assert "After the copy" in [t["name"] for t in check(aside)["trials"]]

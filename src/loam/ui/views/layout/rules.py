@@ -27,7 +27,7 @@ _WORDS = (
     ),
 )
 _COUNTS = ("0", "1", "2", "3")
-MOST_ABREAST = 6
+MOST_ABREAST = 4
 
 
 class RulesBar(QWidget):
