@@ -20,7 +20,7 @@ from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.views.judge import judge_jobs as judging_module
 
 K = Qt.Key
-LETTERS = "VSCPEDNA"
+LETTERS = "VSCPEIDNA"
 
 
 def test_every_question_has_its_letter_answers_and_can_be_left(judging, wait_for, tmp_path):
@@ -39,7 +39,7 @@ def test_every_question_has_its_letter_answers_and_can_be_left(judging, wait_for
         assert view.sentence.isVisible() == (letter == "D"), "two sentences could deny each other"
         shown = window.view.keys()
         assert ("Esc", "ranking") in [(k[0].split()[0], k[1]) for k in shown]
-        if letter != "D":
+        if letter not in "DI":  # nothing was inspected here
             assert len(view.table()) > 2, letter
             picture = view.picture()
             save_picture(picture, tmp_path / f"{letter}.png")

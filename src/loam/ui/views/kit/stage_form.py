@@ -75,6 +75,7 @@ _INSTEAD = {"tilt_deg": "orbit_mm", "pad": "burst_s"}
 _KINDS = {PAD: "pad_material", COMPOUND: "compound_class", MACHINE: "machine_kind", DISC: "grit"}
 _TEXTS = frozenset({"dial", "pad"})
 _WIDE = {"wipes": 96, "interface": 96}
+_HINTS = {"wipes": "panel wipe x2", "interface": "its name"}
 WEIGHT = "weight"
 """What is typed for a force where nothing but the machine presses."""
 _GRITS = (400, 800, 1000, 1200, 1500, 2000, 2500, 3000, 5000)
@@ -295,7 +296,8 @@ class StageForm(QWidget):
         for figure in _FIGURES:
             unit = self.session.unit(figure.quantity).symbol if figure.quantity else figure.unit
             name = "interface" if figure.name == "pad" else figure.name
-            field = Field(figure.label, name, unit=unit, width=look.px(_WIDE.get(name, 62)))
+            wide, hint = look.px(_WIDE.get(name, 62)), _HINTS.get(name, "")
+            field = Field(figure.label, name, unit=unit, width=wide, placeholder=hint)
             field.kept.connect(lambda t, f=figure: self._keep(f, t))
             self.figures[figure.name] = field
         self.figures["passes"].setToolTip(tip(PASS_HINT))
