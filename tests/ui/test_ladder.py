@@ -2,11 +2,9 @@
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
 
 from helpers.bench import Bench
-from helpers.hands import press
+from helpers.hands import press, type_in, type_over
 from loam.app.presenters.run_sheet import work_steps
 from loam.store import work
 from loam.ui.views.work.modes import After, Gates, Grit
@@ -14,17 +12,6 @@ from loam.ui.views.work.modes import After, Gates, Grit
 K = Qt.Key
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 COMPOUNDS = (("Bracken", "Grist 9"), ("Fen medium", "Loess 4"), ("Down", "Silt 1"))
-
-
-def type_in(window, text):
-    QTest.keyClicks(QApplication.focusWidget() or window, text)
-
-
-def type_over(window, field, text):
-    field.line.setFocus()
-    field.line.selectAll()
-    type_in(window, text)
-    press(window, K.Key_Tab)
 
 
 def ladder(window, grits):
@@ -128,3 +115,14 @@ def test_the_whole_ladder_is_worked_step_by_step(laid, wait_for):
     assert len(gone) == len(asked)
     assert gone.count(False) == 1
     assert view.lead.text().startswith("Every cell is worked")
+
+
+def test_a_stage_that_sands_is_not_scrolled_sideways_in_a_small_window(laid, wait_for):
+    laid.resize(1024, 640)
+    laid.go("kit")
+    wait_for(laid)
+    laid.view.stage = 1
+    laid.view._show()
+    wait_for(laid)
+    assert laid.view.form.disc.isVisible()
+    assert laid.view.minimumSizeHint().width() <= laid.room.viewport().width()

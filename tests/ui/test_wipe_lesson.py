@@ -3,10 +3,8 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
 
-from helpers.hands import press
+from helpers.hands import press, type_in, type_over
 from loam.app.commands import take_reading
 from loam.core.trial import AFTER, UNWIPED, Reading
 from loam.core.wipes import read_wipes
@@ -16,17 +14,6 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 WIPES = ("alcohol mix", "tar remover", "panel wipe", "panel wipe x2")
 TAKES = {"alcohol mix": 0.45, "tar remover": 0.9, "panel wipe": 0.8, "panel wipe x2": 1.0}
 HIDES = {"Silt 2": 4.5, "Loess 4": 2.2, "Grist 9": 0.0}
-
-
-def type_in(window, text):
-    QTest.keyClicks(QApplication.focusWidget() or window, text)
-
-
-def type_over(window, field, text):
-    field.line.setFocus()
-    field.line.selectAll()
-    type_in(window, text)
-    press(window, K.Key_Tab)
 
 
 @pytest.fixture

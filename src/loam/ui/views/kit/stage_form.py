@@ -74,7 +74,7 @@ _INSTEAD = {"tilt_deg": "orbit_mm", "pad": "burst_s"}
 """A rotary has a tilt where the others have an orbit; what sands, a pad between it and its disc."""
 _KINDS = {PAD: "pad_material", COMPOUND: "compound_class", MACHINE: "machine_kind", DISC: "grit"}
 _TEXTS = frozenset({"dial", "pad"})
-_WIDE = {"wipes": 96, "interface": 96}
+_WIDE = {"wipes": 88, "interface": 80}
 _HINTS = {"wipes": "panel wipe x2", "interface": "its name"}
 WEIGHT = "weight"
 """What is typed for a force where nothing but the machine presses."""

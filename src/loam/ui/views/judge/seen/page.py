@@ -4,30 +4,25 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter
 
 from loam.app.presenters.inspecting import inspections
 from loam.app.questions.seen import QUESTION
 from loam.app.questions.seen.find import SeenPicture, head_of, never_mixed, readers_words
 from loam.core.seen import leads_words
 from loam.ui.views.base import Key
-from loam.ui.views.judge.aside import Aside
-from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.seen.paint import draw_seen
+from loam.ui.views.judge.turning import Turning
 from loam.ui.widgets.fields import unbroken
 
 
-class SeenPage(Aside):
+class SeenPage(Turning):
     """Fields of squares: how many still show a mark under each combination."""
 
     question = QUESTION
     teaches = "Here stands what inspections by eye and by squares still see."
     found: SeenPicture | None
-
-    def __init__(self, owner: Owner) -> None:
-        super().__init__(owner)
-        self.at = 0
 
     def rests_on(self) -> tuple[object, ...]:
         """The inspections themselves: no ranking changes with them."""
@@ -61,20 +56,6 @@ class SeenPage(Aside):
         if self.found is None or len(self.found.classes) < 2:
             return []
         return [("← →", "another kind", self.turn)]
-
-    def turn(self, step: int = 1) -> None:
-        """Turn to another kind or hardness."""
-        if self.found is not None and self.found.classes:
-            self.at = (self.at + step) % len(self.found.classes)
-            self._present()
-
-    def typed(self, event: QKeyEvent) -> bool:
-        """Turn by the arrows."""
-        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
-        if event.key() not in steps:
-            return False
-        self.turn(steps[Qt.Key(event.key())])
-        return True
 
 
 PAGE = SeenPage

@@ -4,30 +4,25 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter
 
 from loam.app.questions.source import Sources
 from loam.app.questions.stages import QUESTION
 from loam.app.questions.stages.find import StagesPicture
 from loam.app.questions.stages.sources import of_stages
 from loam.ui.views.base import Key
-from loam.ui.views.judge.aside import Aside
-from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.stages.paint import draw_stages as paint_stages
+from loam.ui.views.judge.turning import Turning
 from loam.ui.widgets.fields import unbroken
 
 
-class StagesPage(Aside):
+class StagesPage(Turning):
     """Each combination under the lamp: before work, after each stage, before and after the wipe."""
 
     question = QUESTION
     teaches = "Here stands what each stage adds, and at what price."
     found: StagesPicture | None
-
-    def __init__(self, owner: Owner) -> None:
-        super().__init__(owner)
-        self.at = 0
 
     def rests_on(self) -> tuple[object, ...]:
         """The judgements, and which cells count."""
@@ -69,20 +64,6 @@ class StagesPage(Aside):
             return []
         following = self.found.classes[(self.at + 1) % len(self.found.classes)]
         return [("← →", f"{following.ground}", self.turn)]
-
-    def turn(self, step: int = 1) -> None:
-        """Turn to another hardness."""
-        if self.found is not None and self.found.classes:
-            self.at = (self.at + step) % len(self.found.classes)
-            self._present()
-
-    def typed(self, event: QKeyEvent) -> bool:
-        """Turn by the arrows."""
-        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
-        if event.key() not in steps:
-            return False
-        self.turn(steps[Qt.Key(event.key())])
-        return True
 
 
 PAGE = StagesPage
