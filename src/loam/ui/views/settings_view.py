@@ -148,6 +148,7 @@ class SettingsView(View):
         )
         self.heat.chosen.connect(lambda key: self.session.remember("heat_limit_c", float(key)))
         box.addWidget(self.heat)
+        box.addWidget(words("How much of a coat may go", "title"))
         self.share = Chips(
             "Of a panel's coat may go, where the panel does not say otherwise",
             "budget_share",
