@@ -100,6 +100,22 @@ def test_what_a_camera_does_between_the_pictures_hardly_matters(change):
     assert found.turn_deg == pytest.approx(-change.get("turn_deg", 0.0), abs=0.2)
 
 
+def test_a_scratch_that_catches_the_nail_is_not_counted():
+    pair = photograph(SMALL)
+    plain = measure(pair.before, pair.after, "black", pair.cell, pair.strip)
+    at = Region(pair.cell.x + 20, pair.cell.y + pair.cell.height // 2 - 60, 14, 120)
+    before, after = pair.before.copy(), pair.after.copy()
+    for values in (before, after):
+        values[at.y + 4 : at.y + at.height - 4, at.x + 6 : at.x + 8] += 0.4
+    told = measure(before, after, "black", pair.cell, pair.strip, outside=[at], keep=True)
+    fooled = measure(before, after, "black", pair.cell, pair.strip)
+    assert told.removed_pct == pytest.approx(plain.removed_pct, abs=2.5)
+    assert fooled.removed_pct < plain.removed_pct - 5.0
+    most = measure(before, after, "black", pair.cell, pair.strip, outside=[pair.cell])
+    assert most.refused
+    assert "no larger than it is" in most.reason
+
+
 @pytest.mark.parametrize(
     ("change", "said"),
     [

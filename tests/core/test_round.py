@@ -258,6 +258,10 @@ def test_an_inspection_says_what_it_is_and_refuses_what_cannot_be():
     assert counted.percent == 12.5
     assert counted.interval()[0] < 12.5 < counted.interval()[1]
     assert "8 of 64 squares" in counted.words()
+    aside = Looked("swirls", "point", "several", GRID, None, 8, 62, (6, 7))
+    assert "2 squares are not counted" in aside.words()
+    with pytest.raises(ValueRefused, match="numbered from 0"):
+        Looked("swirls", "point", "several", GRID, None, 8, 62, (-1,))
     by_eye = Looked("swirls", "sun", "one", EYE, 15.0)
     assert by_eye.interval() is None
     assert "by eye" in by_eye.words()

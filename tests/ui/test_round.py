@@ -303,6 +303,27 @@ def test_inspection_by_eye_and_by_the_grid_goes_from_cell_to_cell(open_reading):
     assert len(inspections(at.session)) == 2
 
 
+def test_a_scratch_that_catches_the_nail_takes_its_squares_out_of_the_count(open_reading):
+    at = open_reading()
+    at.who("Lise")
+    first = at.view.chosen
+    press(K.Key_I, K.Key_G)
+    press(*[K.Key_1] * 6, K.Key_N, K.Key_N, K.Key_Backspace, K.Key_N, K.Key_0, K.Key_E)
+    assert "6 of 62 squares show a mark. 2 not counted" in at.view.board.board.sentence
+    press(K.Key_Return)
+    look = inspections(at.session)[-1].look
+    assert (look.marked, look.squares, look.out) == (6, 62, (6, 7))
+    assert "a scratch catches the nail there" in look.words()
+    press(*[K.Key_N] * 64, K.Key_Return)
+    assert "Nothing is left to count" in at.view.board.error.text()
+    press(K.Key_Escape, K.Key_Escape)
+    at.view.choose(first)
+    assert "set the meter beside the scratch" in at.view.form.where.text()
+    face = at.view.side.drawing.picture.face(first)
+    assert face.nail == (6, 7)
+    assert "the nail catches" in face.spoken
+
+
 def test_two_readers_on_the_same_cells_are_told_how_far_they_agree(open_reading):
     at = open_reading()
     start = at.view.chosen

@@ -91,6 +91,9 @@ class Looked:
         Percent by eye.
     marked, squares : int or None
         Squares that still show a mark, of how many, by the grid.
+    out : tuple of int
+        Squares of the grid, row by row from 0, over which a scratch catches the nail: out of
+        scope, and in neither count.
     """
 
     defect: str
@@ -100,8 +103,14 @@ class Looked:
     remains: float | None = None
     marked: int | None = None
     squares: int | None = None
+    out: tuple[int, ...] = ()
 
     def __post_init__(self) -> None:
+        if any(not isinstance(i, int) or not 0 <= i < MOST_SQUARES for i in self.out):
+            raise ValueRefused("Squares are numbered from 0, row by row.")
+        self._check()
+
+    def _check(self) -> None:
         if self.defect not in BY_KEY:
             raise ValueRefused(f"{self.defect!r} is no class of defect.")
         if self.light not in dict(LIGHTS) or self.angle not in dict(ANGLES):
@@ -145,10 +154,14 @@ class Looked:
         found = self.interval()
         if found is None:
             return f"{defect.label}: {self.percent:.0f} % remain by eye ({how})"
-        return (
+        said = (
             f"{defect.label}: {self.marked} of {self.squares} squares show a mark,"
             f" {self.percent:.0f} % ({found[0]:.0f} to {found[1]:.0f} %; {how})"
         )
+        if not self.out:
+            return said
+        many = "s are" if len(self.out) > 1 else " is"
+        return f"{said}; {len(self.out)} square{many} not counted, a scratch catches the nail there"
 
 
 def jeffreys(hits: int, n: int, level: float = LEVEL) -> tuple[float, float]:

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -21,6 +22,7 @@ from loam.core.verdicts import SURE
 EYE_STEPS = 20
 """An estimate in percent is given in steps of 5: as if of so many squares."""
 _SHARES = (np.arange(400) + 0.5) / 400.0
+_COARSE = (np.arange(120) + 0.5) / 120.0
 _RHO = np.exp(np.linspace(np.log(0.005), np.log(0.6), 14))
 DRAWS = 8000
 Key = tuple[str, str, str]
@@ -159,6 +161,43 @@ def _log_likelihood(cells: FloatArray) -> FloatArray:
     for k, n in cells:
         total += betaln(k + a, n - k + b) - betaln(a, b)
     return total
+
+
+@lru_cache(maxsize=8)
+def _log_chances(n: int) -> FloatArray:
+    """Return the log chance of 0 to n of n squares, (n + 1, rho, shares), on a coarser grid."""
+    from scipy.special import betaln, gammaln
+
+    size = ((1.0 - _RHO) / _RHO)[:, None]
+    a, b = _COARSE * size, (1.0 - _COARSE) * size
+    j = np.arange(n + 1.0)[:, None, None]
+    ways = gammaln(n + 1.0) - gammaln(j + 1.0) - gammaln(n - j + 1.0)
+    return np.asarray(betaln(j + a, n - j + b) - betaln(a, b) + ways)
+
+
+def chances_beside(cells: Sequence[tuple[int, int]]) -> FloatArray:
+    """Return how likely each cell's count is beside the others of its combination, two-sided.
+
+    Parameters
+    ----------
+    cells : sequence of (k, n)
+        Squares that show a mark, of how many.
+
+    Returns
+    -------
+    (m,) float
+        Twice the smaller of P(K <= k) and P(K >= k), at most 1, over the posterior of share and
+        rho by the other cells.
+    """
+    each = np.stack([_log_chances(n)[k] for k, n in cells])
+    every = each.sum(axis=0) - 0.5 * (np.log(_COARSE) + np.log1p(-_COARSE))
+    found = []
+    for own, (k, n) in zip(each, cells, strict=True):
+        log = every - own
+        weight = np.exp(log - log.max())
+        chance = np.einsum("rs,jrs->j", weight / weight.sum(), np.exp(_log_chances(n)))
+        found.append(min(1.0, 2.0 * float(min(chance[: k + 1].sum(), chance[k:].sum()))))
+    return np.array(found)
 
 
 def leads_words(found: Sequence[Seen]) -> str:

@@ -26,6 +26,13 @@ def _parser() -> argparse.ArgumentParser:
         parser.add_argument(
             f"--{name}", required=True, metavar="X,Y,W,H", help=f"{what}, px in BEFORE"
         )
+    parser.add_argument(
+        "--outside",
+        action="append",
+        default=[],
+        metavar="X,Y,W,H",
+        help="where a scratch catches the nail, px in BEFORE: not counted (may be given again)",
+    )
     parser.add_argument("--json", action="store_true", help="print JSON instead of text")
     return parser
 
@@ -43,6 +50,7 @@ def run(arguments: Sequence[str]) -> int:
             options.paint,
             region_of(options.cell, "cell"),
             region_of(options.strip, "strip"),
+            outside=[region_of(text, "outside") for text in options.outside],
         )
     except LoamError as error:
         complain(error, options.before.name)

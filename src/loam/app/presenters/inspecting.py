@@ -31,7 +31,7 @@ class Inspected:
 
 def facts_of(look: Looked) -> dict[str, Any]:
     """Return an inspection as it is kept."""
-    known = {
+    known: dict[str, Any] = {
         "defect": look.defect,
         "light": look.light,
         "angle": look.angle,
@@ -39,6 +39,7 @@ def facts_of(look: Looked) -> dict[str, Any]:
         "remains": look.remains,
         "marked": look.marked,
         "squares": look.squares,
+        "out": list(look.out) or None,
     }
     return {k: v for k, v in known.items() if v is not None}
 
@@ -46,7 +47,8 @@ def facts_of(look: Looked) -> dict[str, Any]:
 def look_from(facts: Mapping[str, Any]) -> Looked | None:
     """Return an inspection from what was kept; None where it cannot be read."""
     try:
-        return Looked(**{k: facts.get(k) for k in Looked.__dataclass_fields__})  # type: ignore[arg-type]
+        known: dict[str, Any] = {k: facts.get(k) for k in Looked.__dataclass_fields__}
+        return Looked(**known | {"out": tuple(known["out"] or ())})
     except (LoamError, TypeError):
         return None
 
@@ -71,6 +73,20 @@ def looked_at(session: Session, defect: str, light: str, method: str, reader: st
         and i.look.defect == defect
         and (scope or (i.look.light, i.look.method) == (light, method))
     }
+
+
+def out_of_scope(session: Session) -> dict[int, tuple[int, ...]]:
+    """Return the cells where a scratch catches the nail: over which squares of their grids.
+
+    None of them where it was noted without a place; where it was noted again the last counts.
+    """
+    found: dict[int, tuple[int, ...]] = {}
+    for i in inspections(session):
+        if i.look.out:
+            found[i.cell_id] = i.look.out
+        elif BY_KEY[i.look.defect].out_of_scope:
+            found.setdefault(i.cell_id, ())
+    return found
 
 
 def agreed(found: Sequence[Inspected], defect: str, light: str, method: str) -> Agreement | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -12,6 +12,7 @@ import numpy as np
 
 from loam.app.presenters.reading import EntryState
 from loam.core.film import FilmBuild
+from loam.core.inspection import GRID_SIDE
 from loam.core.photo import PAINTS, Found, PhotoResult, Region, find_tape, measure
 from loam.core.readings import BY_KEY
 from loam.core.stats.reduce import FloatArray
@@ -50,13 +51,17 @@ class Photo:
 
 @dataclass(frozen=True)
 class Pair:
-    """What is to be measured: both photographs, the regions in BEFORE, and the paint."""
+    """What is to be measured: both photographs, the regions in BEFORE, and the paint.
+
+    ``nail`` is where a scratch catches the nail: out of scope, and not counted.
+    """
 
     before: Photo
     after: Photo
     cell: Region
     strip: Region
     paint: str
+    nail: Region | None = None
 
 
 def load_photo(path: Path) -> Photo:
@@ -104,7 +109,33 @@ def measure_pair(pair: Pair, told: Callable[[float], None]) -> PhotoResult:
         return True
 
     return measure(
-        pair.before.values, pair.after.values, pair.paint, pair.cell, pair.strip, tell, keep=True
+        pair.before.values,
+        pair.after.values,
+        pair.paint,
+        pair.cell,
+        pair.strip,
+        tell,
+        keep=True,
+        outside=_outside(pair),
+    )
+
+
+def _outside(pair: Pair) -> list[Region]:
+    return [pair.nail] if pair.nail is not None else []
+
+
+def nail_region(cell: Region, squares: Sequence[int] = ()) -> Region:
+    """Return where in a cell the nail catches: about the squares of the grid, else its middle."""
+    rows, columns = [i // GRID_SIDE for i in squares], [i % GRID_SIDE for i in squares]
+    if not squares:
+        rows, columns = [3, 4], [3, 4]
+    top, left = min(rows) / GRID_SIDE, min(columns) / GRID_SIDE
+    down, across = (max(rows) + 1) / GRID_SIDE, (max(columns) + 1) / GRID_SIDE
+    return Region(
+        cell.x + round(left * cell.width),
+        cell.y + round(top * cell.height),
+        max(round((across - left) * cell.width), 8),
+        max(round((down - top) * cell.height), 8),
     )
 
 
@@ -139,6 +170,7 @@ def facts_of(pair: Pair, found: PhotoResult) -> dict[str, Any]:
         "paint": pair.paint,
         "cell": box(pair.cell),
         "strip": box(pair.strip),
+        **({"outside": [box(o) for o in _outside(pair)]} if pair.nail is not None else {}),
         "removed_pct": found.removed_pct,
         "error_points": found.error_points,
         "refused": found.refused,

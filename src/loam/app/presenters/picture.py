@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from loam.app.presenters.film import FilmState
+from loam.app.presenters.inspecting import out_of_scope
 from loam.app.presenters.laying import rules_at_hand
 from loam.app.presenters.rounds import next_spot, open_round, reading_order, zone_mm
 from loam.app.readers import counts_at_hand
@@ -38,6 +39,9 @@ class CellFace:
         Held by a corner of tape: it keeps what it has.
     zone_mm : float or None
         Diameter of the even ground in its middle, where a meter may be put down.
+    nail : tuple of int or None
+        Squares of the grid over which a scratch catches the nail, none where it is not known
+        where; None where no scratch does.
     spot : (x, y, turn) or None
         Where the meter is put down next, mm from the middle, and its turn in degrees.
     """
@@ -57,6 +61,7 @@ class CellFace:
     spoken: str = ""
     pinned: bool = False
     zone_mm: float | None = None
+    nail: tuple[int, ...] | None = None
     spot: tuple[float, float, int] | None = None
 
 
@@ -216,6 +221,7 @@ def read(
     kind = session.kind(measurand)
     counts = counts_at_hand(session, phase)
     zone = zone_mm(session, panel.id)
+    scratched = out_of_scope(session)
     place = None
     if next_up is not None:
         (x, y), turn = next_spot(session, panel.id, next_up[1])
@@ -230,8 +236,10 @@ def read(
             "wanted": wanted if cell.combination_id is not None else 0,
             "quiet": not n,
             "zone_mm": zone if cell.combination_id is not None else None,
+            "nail": scratched.get(cell.id),
             "spot": place if next_up is not None and cell.id == next_up[0] else None,
-            "spoken": f"{name}, {n} of {wanted} read {text}",
+            "spoken": f"{name}, {n} of {wanted} read {text}"
+            + (", the nail catches here" if cell.id in scratched else ""),
         }
 
     picture = _assemble(panel, _faces(panel, session.cells_of(panel.id), over))

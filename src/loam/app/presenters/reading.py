@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import chain, islice, pairwise
 
+from loam.app.presenters.inspecting import out_of_scope
 from loam.app.presenters.rounds import open_round, phases_of, reading_order
 from loam.app.readers import counts_at_hand, crossed
 from loam.app.session import Session
@@ -67,6 +68,8 @@ class EntryState:
         Highest number of a reading so far, whoever took it.
     phases : tuple of (str, str)
         What can be read in the trial: keys and words.
+    nail : bool
+        Whether a scratch catches the nail in the cell.
     """
 
     cell: Cell
@@ -80,6 +83,7 @@ class EntryState:
     advice: str
     last_ordinal: int = 0
     phases: tuple[tuple[str, str], ...] = ()
+    nail: bool = False
 
     @property
     def stage(self) -> int:
@@ -203,6 +207,7 @@ def entry_state(session: Session, cell: Cell, measurand: str, phase: str) -> Ent
         advice,
         last,
         phases_of(session),
+        cell.id in out_of_scope(session),
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -28,6 +28,7 @@ LEAST_SHARE = 0.05
 LEAST_TOGETHER, WARN_TOGETHER = 0.6, 0.85
 GAIN_LIMITS, GAIN_WARNS = (0.75, 1.30), (0.85, 1.15)
 MOST_GAIN_ERROR = 0.15
+LEAST_USABLE = 0.25
 MOST_MASKED, MOST_CLIPPED = 0.10, 0.02
 MOST_SEEN_PX = 300
 MOST_SHIFT_PX, MOST_LAMP_PX = 35.0, 30.0
@@ -111,6 +112,7 @@ def measure(
     told: Told | None = None,
     *,
     keep: bool = False,
+    outside: Sequence[Region] = (),
 ) -> PhotoResult:
     """Measure the share of brightness-weighted mark length that work took away.
 
@@ -126,6 +128,8 @@ def measure(
         Told the share done; answering False cancels.
     keep : bool
         Keep what was counted, to be shown.
+    outside : sequence of Region
+        Where a scratch catches the nail, in BEFORE: out of scope, and not counted.
 
     Raises
     ------
@@ -146,7 +150,8 @@ def measure(
         fit = _best(b, a, register(b, a), strip.box(scale))
         _step(told, 0.5)
         _near_enough(b, a, fit)
-        return _measured(b, a, fit, paint, cell.box(scale), strip.box(scale), told, keep)
+        boxes = (cell.box(scale), strip.box(scale), *(o.box(scale) for o in outside))
+        return _measured(b, a, fit, paint, boxes, told, keep)
     except _Refused as refusal:
         return PhotoResult(None, None, True, str(refusal))
 
@@ -258,16 +263,24 @@ def _measured(
     a: Frame,
     fit: Fit,
     paint: str,
-    cell: tuple[slice, slice],
-    strip: tuple[slice, slice],
+    boxes: Sequence[tuple[slice, slice]],
     told: Told | None,
     keep: bool,
 ) -> PhotoResult:
+    """Measure in the boxes of cell and strip; what lies in the others is not counted."""
+    cell, strip, *outside = boxes
     light = laid_over(a.light, fit)
     _step(told, 0.7)
     assert b.lamp is not None
     lamp = (b.lamp[0], b.lamp[1])
     usable = _usable(b, a, fit, lamp)
+    for box in outside:
+        usable[box] = False
+    if usable[cell].mean() < LEAST_USABLE:
+        raise _Refused(
+            "Too little of the cell is left to count: draw the scratch that catches the nail"
+            " no larger than it is."
+        )
     found = answers(b.light, light, lamp)
     _step(told, 0.9)
     of_cell = blocks(found, usable, cell, 8, 8)

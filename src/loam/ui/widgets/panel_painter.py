@@ -11,6 +11,7 @@ from PyQt6.QtGui import QBrush, QFontMetricsF, QImage, QPainter, QPainterPath, Q
 from loam.app.drawings import Rect
 from loam.app.drawings.panel import face_box, fitting_code, panel_box, tape_pieces
 from loam.app.presenters.picture import CellFace, PanelPicture
+from loam.core.inspection import GRID_SIDE
 from loam.core.words.dose import ROOM_MM
 from loam.ui.theme import look
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
@@ -216,7 +217,29 @@ def _draw_tape(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: f
     painter.restore()
 
 
+def _draw_nail(painter: QPainter, rect: QRectF, squares: tuple[int, ...]) -> None:
+    """Draw a scratch that catches the nail, over its squares or across a corner."""
+    rows, columns = (
+        [i // GRID_SIDE for i in squares or (7,)],
+        [i % GRID_SIDE for i in squares or (7,)],
+    )
+    each = QPointF(rect.width() / GRID_SIDE, rect.height() / GRID_SIDE)
+    box = QRectF(
+        rect.left() + min(columns) * each.x(),
+        rect.top() + min(rows) * each.y(),
+        (max(columns) + 1 - min(columns)) * each.x(),
+        (max(rows) + 1 - min(rows)) * each.y(),
+    )
+    path = [(0.1, 0.05), (0.35, 0.4), (0.3, 0.5), (0.9, 0.95)]
+    painter.setPen(QPen(look.edge, 2.2))
+    painter.drawPolyline(
+        QPolygonF([box.topLeft() + QPointF(x * box.width(), y * box.height()) for x, y in path])
+    )
+
+
 def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
+    if face.nail is not None:
+        _draw_nail(painter, rect, face.nail)
     if face.pinned:
         _draw_pin(painter, rect)
     if rect.height() < SMALL_CELL:

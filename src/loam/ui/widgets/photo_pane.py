@@ -14,7 +14,9 @@ from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 
 LEAST_PX = 16
-CELL, STRIP = "cell", "strip"
+CELL, STRIP, NAIL = "cell", "strip", "nail"
+
+_LABELS = {CELL: "cell", STRIP: "strip, not worked", NAIL: "the nail catches, not counted"}
 
 
 def grey_image(values: np.ndarray[Any, np.dtype[np.uint8]]) -> QImage:
@@ -117,7 +119,7 @@ class PhotoPane(Drawing):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(look.edge, 3.0 if key == self.at else 1.5))
         painter.drawRect(rect)
-        label = {CELL: "cell", STRIP: "strip, not worked"}[key]
+        label = _LABELS[key]
         painter.setFont(look.words(14, bold=key == self.at))
         wide = painter.fontMetrics().horizontalAdvance(label) + 12
         tag = QRectF(rect.left(), rect.top(), wide, look.px(20))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
@@ -23,15 +24,20 @@ class Squares(Drawing):
         super().__init__()
         self.at = 0
         self.marks: list[bool | None] = []
+        self.out: Collection[int] = ()
         self.setObjectName("squares")
         self.setMinimumSize(180, 150)
 
-    def show_squares(self, at: int, marks: list[bool | None]) -> None:
-        """Show which is next, and which show a mark (True), none (False), or are not seen yet."""
-        self.at, self.marks = at, marks
+    def show_squares(self, at: int, marks: list[bool | None], out: Collection[int] = ()) -> None:
+        """Show which is next, and which show a mark (True), none (False), or are not seen yet.
+
+        Those in ``out`` are taped over: the nail catches there, and they are not counted.
+        """
+        self.at, self.marks, self.out = at, marks, out
         done = sum(m is not None for m in marks)
         hits = sum(bool(m) for m in marks)
-        self.setAccessibleDescription(f"{done} of {len(marks)} seen, {hits} show a mark")
+        aside = f", {len(out)} not counted" if out else ""
+        self.setAccessibleDescription(f"{done} of {len(marks)} seen, {hits} show a mark{aside}")
         self.update()
 
     def _cells(self) -> list[QRectF]:
@@ -45,7 +51,13 @@ class Squares(Drawing):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         cells = self._cells()
-        for box, mark in zip(cells, self.marks, strict=True):
+        for i, (box, mark) in enumerate(zip(cells, self.marks, strict=True)):
+            if i in self.out:
+                painter.fillRect(box.adjusted(1, 1, -1, -1), look.tape)
+                painter.setPen(QPen(look.on_tape, 2.0))
+                painter.drawLine(_within(box, 0.3, 0.2), _within(box, 0.45, 0.55))
+                painter.drawLine(_within(box, 0.45, 0.55), _within(box, 0.7, 0.8))
+                continue
             painter.fillRect(box, look.panel_cell)
             painter.setPen(QPen(look.quiet_on_panel, 1))
             painter.drawRect(box)
@@ -69,3 +81,7 @@ class Squares(Drawing):
         for i, box in enumerate(self._cells()):
             if box.contains(event.position()):
                 self.chosen.emit(i)
+
+
+def _within(box: QRectF, across: float, down: float) -> QPointF:
+    return QPointF(box.x() + across * box.width(), box.y() + down * box.height())

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from loam.app.commands.work import MARK_WORDS
+from loam.app.questions.seen.find import doubts_in, found_in
 from loam.app.work_against_plan import done_in
 from loam.core.as_done import unlike_words
 from loam.core.readings import kind_of
@@ -47,6 +48,7 @@ def noticed_in(db: sqlite3.Connection, trial_id: int) -> tuple[str, ...]:
     for mark, cells in marked.items():
         verb = "was" if len(cells) == 1 else "were"
         said.append(f"{some(cells)} {verb} marked: {_WORDS.get(mark, mark)}.")
+    said += doubts_in(found_in(db, trial_id, snapshot), snapshot)
     kept = _kept(db, trial_id, called)
     if kept:
         verb = "was" if len(kept) == 1 else "were"

@@ -10,6 +10,7 @@ from loam.app.questions.question import Asked, Tell
 from loam.core.errors import NotEnough
 from loam.core.inspection import BY_KEY, LIGHTS, METHODS
 from loam.core.seen import Key, SeenClass, SeenIn, judge_seen, leads_words
+from loam.core.seen_doubts import seen_doubts
 from loam.core.snapshot import Snapshot
 from loam.core.text import listed
 from loam.core.trial import HARDNESSES
@@ -30,14 +31,18 @@ class SeenPicture:
         By kind of inspection, then by hardness.
     deep : int
         Cells with a scratch that catches the nail: out of scope.
+    doubts : tuple of str
+        What is doubted of what was seen, in words.
     """
 
     classes: tuple[SeenClass, ...]
     deep: int
+    doubts: tuple[str, ...] = ()
 
     def said(self) -> tuple[str, ...]:
         """Return what is said of each kind and hardness."""
         told = [f"{head_of(c)}: {leads_words(c.seen)}." for c in self.classes]
+        told += self.doubts
         if self.deep:
             cells = f"{self.deep} cell{'s have' if self.deep > 1 else ' has'}"
             told.append(f"{cells} a scratch that catches the nail: out of scope, no failure.")
@@ -102,6 +107,13 @@ def found_in(db: sqlite3.Connection, trial_id: int, snapshot: Snapshot) -> list[
     return found
 
 
+def doubts_in(found: list[SeenIn], snapshot: Snapshot) -> tuple[str, ...]:
+    """Say what is doubted of what was seen."""
+    panel = {p.id: p.name for p in snapshot.panels}
+    called = {c.id: f"{panel[c.panel_id]} {c.code}" for c in snapshot.cells}
+    return tuple(d.words(called.get(d.cell, "")) for d in seen_doubts(found))
+
+
 def head(asked: Asked) -> str:
     """Return what its part of the report is called."""
     return "What the eye still sees"
@@ -112,7 +124,7 @@ def answer(asked: Asked, tell: Tell) -> SeenPicture:
     with reading_apart(asked.path) as db:
         snapshot = load_snapshot(db, asked.trial.id, [])
         found = found_in(db, asked.trial.id, snapshot)
-    deep = len({i.cell for i in found if BY_KEY[i.look.defect].out_of_scope})
+    deep = len({i.cell for i in found if BY_KEY[i.look.defect].out_of_scope or i.look.out})
     order = {h: i for i, h in enumerate(HARDNESSES)}
     classes = sorted(judge_seen(found), key=lambda c: (c.key, order.get(c.hardness, 9)))
     if not classes:
@@ -120,7 +132,7 @@ def answer(asked: Asked, tell: Tell) -> SeenPicture:
             "Nobody has inspected a worked cell yet.",
             todo="In Read (F7), I inspects by eye or by squares: several cells a combination.",
         )
-    return SeenPicture(tuple(classes), deep)
+    return SeenPicture(tuple(classes), deep, doubts_in(found, snapshot))
 
 
 def never_mixed() -> str:

@@ -44,7 +44,7 @@ class Mode(Protocol):
         ...
 
     @property
-    def squares(self) -> tuple[int, list[bool | None]] | None:
+    def squares(self) -> tuple[int, list[bool | None], set[int]] | None:
         """Squares of an overlay: which is next, and which show a mark."""
         ...
 

@@ -140,7 +140,10 @@ class Form(QWidget):
         self._grid.addWidget(self.phases, 0, 0, 1, 2 if kind.scales else 3)
         self.code.setText(state.cell.code)
         self.what.setText(f"{kind.label}, {PHASE_WORDS[phase]}")
-        self.where.setText(f"panel {state.panel.name} · blind: the combination is hidden")
+        where = f"panel {state.panel.name} · blind: the combination is hidden"
+        if state.nail:
+            where = f"{where}. The nail catches in this cell: set the meter beside the scratch."
+        self.where.setText(where)
         self.ordinal.setText(ordinal(len(state.counted)))
         self.unit.setText(kind.unit)
         self.taken.show_state(state)

@@ -32,7 +32,7 @@ class InspectMode(Asks):
     def __init__(self, view: Reads) -> None:
         super().__init__(view)
         self.light, self.angle, self.defect, self.method = "point", "several", "swirls", EYE
-        self.at, self.marks = 0, list(_FRESH)
+        self.at, self.marks, self.out = 0, list(_FRESH), set[int]()
         self.cell = self._cell()
 
     def _cell(self) -> int:
@@ -42,7 +42,8 @@ class InspectMode(Asks):
     def follow(self) -> None:
         """Begin the squares anew where another cell was turned to."""
         if self._cell() != self.cell:
-            self.cell, self.at, self.marks = self._cell(), 0, list(_FRESH)
+            self.cell, self.at = self._cell(), 0
+            self.marks, self.out = list(_FRESH), set()
 
     @property
     def types(self) -> bool:  # type: ignore[override]
@@ -54,7 +55,7 @@ class InspectMode(Asks):
         """By the grid squares are gone through."""
         self.follow()
         by_grid = self.method == GRID and not BY_KEY[self.defect].out_of_scope
-        return (self.at, self.marks) if by_grid else None
+        return (self.at, self.marks, self.out) if by_grid else None
 
     @property
     def estimates(self) -> bool:  # type: ignore[override]
@@ -98,8 +99,13 @@ class InspectMode(Asks):
         done = sum(m is not None for m in self.marks)
         hits = sum(bool(m) for m in self.marks)
         if done == len(self.marks):
-            return f"{hits} of {done} squares show a mark. Enter keeps it."
+            counted = done - len(self.out)
+            return f"{hits} of {counted} squares show a mark.{self._aside()} Enter keeps it."
         return f"Square {self.at + 1} of {len(self.marks)}: does a mark still show? {hits} so far."
+
+    def _aside(self) -> str:
+        count = len(self.out)
+        return f" {count} not counted: the nail catches there." if count else ""
 
     def keys(self) -> list[Key]:
         """Return the keys of the board."""
@@ -108,6 +114,7 @@ class InspectMode(Asks):
             keys = [
                 ("1", "shows a mark", None),
                 ("0", "none", None),
+                ("N", "the nail catches: not counted", None),
                 ("E", "the rest none", None),
                 ("Backspace", "one back", None),
             ]
@@ -137,8 +144,10 @@ class InspectMode(Asks):
 
     def _answer(self, key: str) -> None:
         n, side = len(self.marks), GRID_SIDE
-        if key in ("1", " ", "0"):
-            self.marks[min(self.at, n - 1)] = key != "0"
+        if key in ("1", " ", "0", "N"):
+            at = min(self.at, n - 1)
+            self.marks[at] = key in ("1", " ")
+            self.out = self.out | {at} if key == "N" else self.out - {at}
             self.at = min(self.at + 1, n)
         elif key == "E":
             self.marks = [False if m is None else m for m in self.marks]
@@ -150,12 +159,14 @@ class InspectMode(Asks):
             at = int(key.split()[1])
             self.at = at
             self.marks[at] = not self.marks[at]
+            self.out.discard(at)
 
     def back(self) -> None:
         """Take the last answer back."""
         if self.squares is not None and self.at > 0:
             self.at -= 1
             self.marks[self.at] = None
+            self.out.discard(self.at)
 
     def look(self, text: str) -> Looked | None:
         """Return what was found; None (said) where it is not complete.
@@ -177,8 +188,12 @@ class InspectMode(Asks):
         if left:
             self.view.complain(f"{left} squares are not answered yet: 1, 0, or E for the rest.")
             return None
+        if len(self.out) == len(self.marks):
+            self.view.complain("Nothing is left to count: D turns to a deep scratch, note that.")
+            return None
         hits = sum(bool(m) for m in self.marks)
-        return Looked(self.defect, self.light, self.angle, GRID, None, hits, len(self.marks))
+        counted, out = len(self.marks) - len(self.out), tuple(sorted(self.out))
+        return Looked(self.defect, self.light, self.angle, GRID, None, hits, counted, out)
 
     def enter(self, text: str) -> bool:
         """Keep what was found and turn to the next cell that was not looked at."""

@@ -43,7 +43,8 @@ from loam.ui.views.read.wired import Wired
 from loam.ui.widgets.big import Piece, Shown
 from loam.ui.widgets.drift_line import Drift
 
-Squares = tuple[int, list[bool | None]]
+Squares = tuple[int, list[bool | None], set[int]]
+"""Which is next, what was answered, and over which the nail catches."""
 
 
 class Reads(Owner, Protocol):

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.commands import KeepPhotographs
 from loam.app.presenters.files import PICTURES
+from loam.app.presenters.inspecting import out_of_scope
 from loam.app.presenters.photographing import (
     PAINT_WORDS,
     Pair,
@@ -19,6 +20,7 @@ from loam.app.presenters.photographing import (
     load_photo,
     measure_pair,
     moved,
+    nail_region,
     paint_of,
     reading_of,
     result_words,
@@ -34,7 +36,7 @@ from loam.ui.views.base import Key
 from loam.ui.views.read.owner import Owner
 from loam.ui.widgets.fields import set_role, words
 from loam.ui.widgets.file_choice import FileChoice
-from loam.ui.widgets.photo_pane import CELL, STRIP, PhotoPane, grey_image, overlay_image
+from loam.ui.widgets.photo_pane import CELL, NAIL, STRIP, PhotoPane, grey_image, overlay_image
 from loam.ui.widgets.scroll_stack import Stack
 
 BEFORE, AFTER = "before", "after"
@@ -183,6 +185,12 @@ class PhotoPage(QWidget):
             ("P", "paint", self.turn_paint),
             ("C", "cell", partial(self._turn_region, CELL)),
             ("S", "strip", partial(self._turn_region, STRIP)),
+            ("N", "the nail catches here", self._turn_nail),
+            *(
+                [("Delete", "it does not", self._no_nail)]
+                if self.at == NAIL and NAIL in self.regions
+                else []
+            ),
             ("arrows", "move", None),
             ("Shift+arrows", "size", None),
             ("Esc", "read on", self.escape),
@@ -243,6 +251,9 @@ class PhotoPage(QWidget):
         if which == BEFORE:
             cell, strip = usual_regions(photo)
             self.regions = {CELL: cell, STRIP: strip}
+            squares = out_of_scope(self.owner.session).get(self.cell_id)
+            if squares:
+                self.regions[NAIL] = nail_region(cell, squares)
         self.show_all()
 
     def _failed(self, error: LoamError) -> None:
@@ -259,6 +270,19 @@ class PhotoPage(QWidget):
     def _turn_region(self, key: str) -> None:
         self.at = key
         self.show_all()
+
+    def _turn_nail(self) -> None:
+        """Mark where a scratch catches the nail: it is not counted."""
+        if CELL in self.regions and NAIL not in self.regions:
+            self.regions[NAIL] = nail_region(self.regions[CELL])
+            self.result = None
+        if self.regions:
+            self._turn_region(NAIL)
+
+    def _no_nail(self) -> None:
+        self.regions.pop(NAIL, None)
+        self.at = CELL
+        self._changed()
 
     def _move(self, across: int, down: int, *, size: bool) -> None:
         shape = self.photos[BEFORE].values.shape
@@ -300,7 +324,8 @@ class PhotoPage(QWidget):
     def pair(self) -> Pair:
         """Return what is measured."""
         b, a = self.photos[BEFORE], self.photos[AFTER]
-        return Pair(b, a, self.regions[CELL], self.regions[STRIP], self.paint)
+        nail = self.regions.get(NAIL)
+        return Pair(b, a, self.regions[CELL], self.regions[STRIP], self.paint, nail)
 
     def _measured(self, found: PhotoResult) -> None:
         self.result = found

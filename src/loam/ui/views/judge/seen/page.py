@@ -37,7 +37,7 @@ class SeenPage(Turning):
             return
         self.at %= len(found.classes)
         own = found.classes[self.at]
-        rest = [s for s in found.said() if "catches the nail" in s]
+        rest = found.said()[len(found.classes) :]
         said = [f"{head_of(own)}: {leads_words(own.seen)}.", *rest]
         self.lead.setText(unbroken(" ".join(said)))
         of = f"{self.at + 1} of {len(found.classes)}. " if len(found.classes) > 1 else ""
