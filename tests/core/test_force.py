@@ -11,6 +11,7 @@ from loam.core.dose.footprint import contact_from, contact_share
 from loam.core.dose.force import SANDING, tilt_of, usual_force_n, weight_n
 from loam.core.dose.section import section_dose
 from loam.core.dose.stage import PAD_PART, assumed_kp, settings_for
+from loam.core.kit.product import drops, grams
 from loam.core.machines import KINDS
 from loam.core.trial import Stage
 
@@ -98,3 +99,13 @@ def test_what_is_assumed_is_narrowed_by_the_pad(grade):
         assert high / low < whole[1] / whole[0]
     assert assumed_kp(grade, "microfibre")[0] > assumed_kp(grade, "foam-soft")[0]
     assert assumed_kp("", "microfibre") == (0.2, 14.0)
+
+
+def test_compound_follows_the_pads_area_and_how_it_goes_on():
+    assert grams(150.0) == pytest.approx(4.0 * grams(75.0))
+    assert grams(None) == grams(125.0)
+    assert grams(125.0, fresh=True) == pytest.approx(1.5 * grams(125.0))
+    assert grams(125.0, 1.0, fresh=True) == grams(125.0, fresh=True)
+    assert grams(125.0, 0.0, fresh=True) == grams(125.0, 0.0) < grams(125.0)
+    assert drops(125.0, 0.0) < drops(125.0)
+    assert drops(30.0, 0.0) == 2

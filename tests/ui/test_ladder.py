@@ -117,6 +117,20 @@ def test_the_whole_ladder_is_worked_step_by_step(laid, wait_for):
     assert view.lead.text().startswith("Every cell is worked")
 
 
+def test_no_compound_is_said_to_dry_on_a_disc(laid, wait_for):
+    laid.go("kit")
+    laid.view.stage = 0
+    laid.view._show()
+    type_over(laid, laid.view.form.figures["arm_mm_s"], "5")
+    wait_for(laid)
+    assert "outlasts" not in laid.view.dose.care.text()
+    laid.view.stage = 6
+    laid.view._show()
+    type_over(laid, laid.view.form.figures["arm_mm_s"], "5")
+    wait_for(laid)
+    assert "outlasts most compounds" in laid.view.dose.care.text()
+
+
 def test_a_stage_that_sands_is_not_scrolled_sideways_in_a_small_window(laid, wait_for):
     laid.resize(1024, 640)
     laid.go("kit")

@@ -35,7 +35,7 @@ def test_a_second_window_looks_and_says_why_it_may_not_change(open_window, tmp_p
     second.go("ask")
     second.view.add()
     assert "open in another window" in second.note.text()
-    assert len(second.session.trials()) == 9
+    assert len(second.session.trials()) == 11
     second.turn_lights()
     second.turn_lights()
     second.session.choose(second.session.trials()[0].id)

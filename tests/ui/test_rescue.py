@@ -62,7 +62,7 @@ def test_a_start_on_junk_offers_the_copies_and_goes_back_to_one(desk, qtbot, tmp
     assert desk.window.choice.list.count() == 1
     QTest.keyClick(desk.window.choice.list, K.Key_Return)
     qtbot.waitUntil(lambda: isinstance(desk.window, MainWindow))
-    assert len(desk.window.session.trials()) == 9
+    assert len(desk.window.session.trials()) == 11
     assert any(b"junk" in p.read_bytes() for p in tmp_path.glob("demo.loam.set-aside*"))
 
 

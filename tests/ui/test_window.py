@@ -184,7 +184,7 @@ def test_a_package_goes_out_and_in_through_the_window(open_window, wait_for, tmp
     first = window.view.ranking.judgement
     window.bring_in_file(out)
     wait_for(window)
-    assert len(window.session.trials()) == 9
+    assert len(window.session.trials()) == 11
     assert "Nothing in the file is new: Cut and finish has it all." in window.note.text()
     other = open_window(path=tmp_path / "other.loam")
     other.bring_in_file(out)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from loam.core.drivers import NOISE, Drivers, Factor
-from loam.core.stage_settings import SETTINGS
+from loam.core.stage_settings import SETTINGS, word_of
 from loam.core.stats.reduce import FloatArray
 from loam.core.text import listed
 from loam.core.trial import Combination, Stage
@@ -129,7 +129,7 @@ def _settings(stage: Stage, all_of: Sequence[Stage]) -> str:
     for name in _SETTINGS:
         value = getattr(stage, name)
         if len({getattr(s, name) for s in all_of}) > 1:
-            own.append(f"{name.split('_')[0]} {'?' if value is None else format(value, 'g')}")
+            own.append(f"{name.split('_')[0]} {word_of(name, value)}")
     return ", ".join(own)
 
 

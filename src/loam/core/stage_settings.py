@@ -35,6 +35,8 @@ class Setting:
         the stage's own.
     yes : bool
         Whether it is a yes (1) or no (0).
+    said : tuple of str
+        What no and yes are called, where they have a word each.
     steered : bool
         Whether hands set it, so that it may drive a result by itself.
     since : int
@@ -55,6 +57,7 @@ class Setting:
     thing: str = ""
     kit: str = ""
     yes: bool = False
+    said: tuple[str, ...] = ()
     steered: bool = True
     since: int = 3
 
@@ -195,11 +198,32 @@ SETTINGS: tuple[Setting, ...] = (
         thing="disc",
         kit="damp",
         yes=True,
+        said=("dry", "damp"),
+        since=10,
+    ),
+    Setting(
+        "primed",
+        0.0,
+        1.0,
+        "",
+        "Priming",
+        "It goes on",
+        "compound spread over the whole pad (1) or in dots (0)",
+        yes=True,
+        said=("in dots", "spread over the pad"),
         since=10,
     ),
 )
 OWN = tuple(s.key for s in SETTINGS if not s.kit)
 """Those that a stage keeps itself; the others are facts of its pad, machine and disc."""
+
+
+def word_of(key: str, value: float | None) -> str:
+    """Say a setting's value: its word where no and yes have one, else its figure."""
+    own = next((s for s in SETTINGS if s.key == key), None)
+    if value is None:
+        return "?"
+    return own.said[int(bool(value))] if own is not None and own.said else f"{value:g}"
 
 
 def facts_of_thing(stage: object, thing: str) -> dict[str, object]:

@@ -50,6 +50,7 @@ class Stage:
     ``force_n`` gives where it is known; ``tilt_deg`` is how the pad is held against the paint (0:
     flat), and ``burst_s`` the time of a section pass that a small machine works in bursts. None is
     not said.
+    ``primed`` (1) has its compound spread over the whole pad before work, (0) put on in dots.
     A stage with a sanding disc (``disc``) sands, with its ``grit`` (P) and ``damp`` (1) or dry (0).
     ``wipes`` are done after it, in their order; after the last stage they are what the cell is
     read after.
@@ -75,6 +76,7 @@ class Stage:
     by_weight: float | None = None
     grit: float | None = None
     damp: float | None = None
+    primed: float | None = None
     disc: str = ""
     wipes: tuple[Wipe, ...] = ()
 

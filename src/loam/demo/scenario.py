@@ -11,7 +11,7 @@ import numpy as np
 
 from loam.app.planning import Rules, keep_rules, plan_of
 from loam.core.design import lay_out
-from loam.core.film import Spot, usual_spots
+from loam.core.film import FilmBuild, Spot, usual_spots
 from loam.core.panel import Taping
 from loam.core.prepare import (
     BASELINE,
@@ -36,6 +36,8 @@ from loam.store.workshop import Workshop
 
 DAYS = ("2026-09-05", "2026-09-12", "2026-09-19")
 MEASURANDS = ("gloss20", "haze", "film", "defects")
+
+STEPWISE = Rules(by_stage=True)
 
 
 class _Maker:
@@ -382,15 +384,50 @@ def by_stage() -> TrialDraft:
     )
 
 
+def ladders() -> TrialDraft:
+    """Trial 10: planned, stage by stage: how far is sanding refined before the compounds?"""
+    taping = Taping(1040, 560, 2, 3, 14, 40)
+    trial = Trial(
+        10,
+        "Ladders from P1200",
+        "How far is P1200 refined before it is compounded?",
+        ("gloss20", "haze", "film"),
+        4,
+        20,
+        f"{truth.SCHOOL}, evening course. Sanded damp on an interface; all cells one step at a time.",
+    )
+    panels = [(n, "medium", taping) for n in ("Dunlin", "Teal")]
+    return _planned(trial, panels, truth.LADDERS, rules=STEPWISE)
+
+
+def chalky() -> TrialDraft:
+    """Trial 11: planned, on a door that chalks: colour and gloss in one coat, and little of it."""
+    taping = Taping(760, 560, 2, 3, 14, 40)
+    trial = Trial(
+        11,
+        "A door that chalks",
+        "What brings a chalked single stage back with the least of its colour?",
+        ("gloss20", "film"),
+        4,
+        21,
+        f"{truth.SCHOOL}, evening course. Colour on the pad is normal here, and no sign to go on.",
+    )
+    return _planned(trial, [("Snipe", "soft", taping)], truth.CHALKY, truth.SINGLE)
+
+
 def _planned(
-    trial: Trial, panels: Sequence[tuple[str, str, Taping]], combinations: Sequence[Combination]
+    trial: Trial,
+    panels: Sequence[tuple[str, str, Taping]],
+    combinations: Sequence[Combination],
+    build: FilmBuild = truth.BUILD,
+    rules: Rules | None = None,
 ) -> TrialDraft:
     """Lay a trial out as the window does."""
     taped = [
-        Panel(i, 1, n, h, t, truth.PAINTS[h], build=truth.BUILD)
+        Panel(i, 1, n, h, t, "" if build.single_stage else truth.PAINTS[h], build=build)
         for i, (n, h, t) in enumerate(panels, 1)
     ]
-    cells = _laid(trial, taped, combinations, 1)
+    cells = _laid(trial, taped, combinations, 1, rules)
     return TrialDraft(
         trial,
         tuple(taped),
@@ -402,25 +439,29 @@ def _planned(
 
 
 def _laid(
-    trial: Trial, panels: Sequence[Panel], combinations: Sequence[Combination], first: int
+    trial: Trial,
+    panels: Sequence[Panel],
+    combinations: Sequence[Combination],
+    first: int,
+    rules: Rules | None = None,
 ) -> list[Cell]:
     """Return the cells of some panels, laid out as the window does; ids count from ``first``."""
     spots = [(p.id, spot) for p in panels for spot in p.taping.cells()]
     cells = {i: Cell(i, p, s.row, s.column) for i, (p, s) in enumerate(spots, first)}
-    found = plan_of(trial, panels, combinations, cells.values(), frozenset(), Rules())
+    found = plan_of(trial, panels, combinations, cells.values(), frozenset(), rules or Rules())
     for cell_id, combination, order in found.placements(lay_out(found.plan)):
         cells[cell_id] = replace(cells[cell_id], combination_id=combination, run_order=order)
     return list(cells.values())
 
 
-def _survey(db: sqlite3.Connection, trial_id: int, now: str) -> None:
+def _survey(db: sqlite3.Connection, trial_id: int, now: str, film_um: float = 118.0) -> None:
     """Read the film of the first panel of a trial; one spot was built up twice."""
     panel = panel_store.panels(db, trial_id)[0]
     rng = np.random.default_rng([truth.SEED, 9])
     t = panel.taping
     for i, (x, y) in enumerate(usual_spots(t.width_mm, t.height_mm, t.margin_mm)[:7]):
         film = (
-            118.0 + float(rng.normal(0, 2.0)) + (34.0 if i == 5 else 0.0) - (9.0 if i == 2 else 0)
+            film_um + float(rng.normal(0, 2.0)) + (34.0 if i == 5 else 0.0) - (9.0 if i == 2 else 0)
         )
         surveys.add_spot(db, panel.physical, Spot(round(x, 1), round(y, 1), round(film, 1)), now)
 
@@ -467,6 +508,9 @@ def make_demo(path: Path) -> None:
             _prepare(db, panels)
             for lesson in (which_wipe(), class_of_six()):
                 write_draft(db, lesson, workshop.now())
+            keep_rules(db, write_draft(db, ladders(), workshop.now()), STEPWISE)
+            door = write_draft(db, chalky(), workshop.now())
+            _survey(db, door, workshop.now(), truth.CHALKY_FILM)
             shelf.stock_lessons(db, workshop.now())
         workshop.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     finally:

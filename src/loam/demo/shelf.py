@@ -163,6 +163,9 @@ def stock(db: sqlite3.Connection, now: str) -> None:
 
 def stock_lessons(db: sqlite3.Connection, now: str) -> None:
     """Add what the lessons of the later evenings brought: a tar remover, and three students."""
+    for grit, worn in ((1200, 4), (5000, 8)):
+        facts = {"grit": float(grit), "diameter_mm": 75.0, "damp": True, "sets_worn": worn}
+        _also(db, DISC, f"P{grit}", facts, now)
     _also(db, WIPE, "Rinse T", {"made": "tar", "flash_s": 300.0}, now)
     for name in truth.CLASS:
         _also(db, PERSON, name, {"role": "student"}, now)

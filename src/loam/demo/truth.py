@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from loam.core.film import FilmBuild
 from loam.core.trial import Combination, Stage
@@ -297,6 +297,68 @@ MIDDLE_STAGE: tuple[Combination, ...] = (
     Combination(4, "X", "damaged only", (), "damaged"),
 )
 """Trial 4: planned."""
+
+
+def _sanded(grit: int, passes: int = 4) -> Stage:
+    return Stage(
+        "interface",
+        "",
+        "Dipper 15",
+        machine_kind="free-orbital",
+        passes=passes,
+        dial="4",
+        force_n=15.0,
+        pad_mm=75.0,
+        orbit_mm=15.0,
+        speed=3900.0,
+        arm_mm_s=25.0,
+        overlap=0.5,
+        grit=float(grit),
+        damp=1.0,
+        disc=f"P{grit}",
+    )
+
+
+_AFTER_SANDING = (
+    _stage("Bracken", "Grist 9", "Dipper 15", 6, "4"),
+    _stage("Fen medium", "Silt 2", "Dipper 15", 4, "4"),
+    _stage("Down", "Silt 1", "Dipper 15", 4, "4"),
+)
+LADDERS: tuple[Combination, ...] = (
+    Combination(1, "A", "to P5000", (*map(_sanded, (1200, 3000, 5000)), *_AFTER_SANDING)),
+    Combination(2, "B", "to P3000", (*map(_sanded, (1200, 3000)), *_AFTER_SANDING)),
+    Combination(3, "C", "P1200 only", (_sanded(1200), *_AFTER_SANDING)),
+)
+"""Trial 10: planned, stage by stage."""
+SINGLE = FilmBuild(
+    "steel",
+    25.0,
+    single_stage=True,
+    colour_um=48.0,
+    colour_spread_um=5.0,
+    chemistry="one coat, two parts",
+    colour="faded red",
+    lightness="mid",
+    cured_on="1998-06-01",
+    age="old",
+)
+CHALKY_FILM = 74.0
+CHALKY: tuple[Combination, ...] = (
+    Combination(
+        1,
+        "A",
+        "finish only",
+        (replace(_stage("Down", "Silt 1", "Dipper 15", 4, "4"), force_n=20.0, primed=1.0),),
+    ),
+    Combination(
+        2,
+        "B",
+        "a mild polish",
+        (replace(_stage("Fen soft", "Silt 2", "Dipper 15", 4, "4"), force_n=20.0, primed=1.0),),
+    ),
+    Combination(3, "X", "as it is", (), "untouched"),
+)
+"""Trial 11: planned, on a single stage that chalks."""
 
 _CUT_75 = _stage("Bracken", "Grist 9", "Dipper 21", 6, "5")
 _MILD_75 = _stage("Bracken", "Grist 6", "Dipper 21", 6, "5")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -79,6 +80,8 @@ def view_dose(
     except LoamError as error:
         empty = np.zeros((1, 1))
         return DoseView(empty, width_mm, height_mm, None, (), (), 0.0, str(error))
+    if stage.disc and not stage.compound:
+        works_s = math.inf  # nothing on it dries
     said = dose_words(dose, given.assumed, stage.compound, works_s)
     edge = edge_of(dose)
     whole = stages if len(stages) > 1 else (stage,)

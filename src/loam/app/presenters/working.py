@@ -21,6 +21,7 @@ from loam.core.kit.facts import CLEAN, RETIRED
 from loam.core.kit.life import SETS_DISC, said, worn_out
 from loam.core.kit.product import drops, grams
 from loam.core.sanding import former_marks
+from loam.core.stage_settings import word_of
 from loam.core.trial import Cell, Combination, Panel, Stage
 from loam.core.units import Unit, fixed
 from loam.core.vibration import ACTION, LIMIT, daily_exposure, points
@@ -411,8 +412,11 @@ def _compound(now: Stage, pad: Single | None) -> str:
     if now.disc and not now.compound:
         return ""
     fresh = pad is None or not pad.life.sets
-    count, much = drops(now.pad_mm, fresh=fresh), grams(now.pad_mm, fresh=fresh)
+    much = grams(now.pad_mm, now.primed, fresh=fresh)
+    count = drops(now.pad_mm, now.primed, fresh=fresh)
     said = f"{now.compound or 'compound'}, {count} drops ({much:.1f} g)"
+    if now.primed is not None:
+        return f"{said}, {word_of('primed', now.primed)}"
     return f"{said}{', prime it' if fresh else ''}"
 
 

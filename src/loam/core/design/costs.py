@@ -132,7 +132,7 @@ def _used(
         size = stage.pad_mm or 0.0
         pads[stage.pad or "a pad", size] += cells
         name = stage.compound or "compound"
-        grams[name] = grams.get(name, 0.0) + cells * product.grams(stage.pad_mm)
+        grams[name] = grams.get(name, 0.0) + cells * product.grams(stage.pad_mm, stage.primed)
 
 
 def running(stages: Sequence[Stage], taping: Taping) -> list[float]:

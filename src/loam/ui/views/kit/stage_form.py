@@ -22,7 +22,7 @@ from loam.core.kit.grit import finer, grain_um, grit_named, grit_of
 from loam.core.kit.sizes import PAD_SIZES_MM, orbits_for
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.machines import KINDS as MACHINES
-from loam.core.stage_settings import SETTINGS
+from loam.core.stage_settings import SETTINGS, word_of
 from loam.core.trial import Stage
 from loam.core.units import parse_number
 from loam.core.wipes import read_wipes, written
@@ -46,7 +46,7 @@ class _Figure:
     quantity: str = ""
 
 
-_CHOSEN = frozenset({"line_shift", "grit", "damp", "by_weight"})
+_CHOSEN = frozenset({"line_shift", "grit", "damp", "by_weight", "primed"})
 """Settings that chips ask for, or that stand by the thing itself."""
 _TYPED = (
     _Figure("passes", "Section passes"),
@@ -208,6 +208,7 @@ class StageForm(QWidget):
             self.motion,
             self.grits,
             self.damp,
+            self.primed,
         ):
             for chip in chips.buttons.values():
                 self.setTabOrder(last, chip)
@@ -256,6 +257,9 @@ class StageForm(QWidget):
         )
         self.grits = Chips("Its grit is", "grits", [(str(g), f"P{g}") for g in _GRITS], columns=5)
         self.damp = Chips("It is used", "damp", [("0", "dry"), ("1", "damp")])
+        self.primed = Chips(
+            "It goes on", "primed", [("1", "spread over the pad"), ("0", "in dots")]
+        )
         self.kinds = {
             PAD: self.material,
             COMPOUND: self.grade,
@@ -264,7 +268,7 @@ class StageForm(QWidget):
         }
         self.pages: dict[str, QWidget] = {
             PAD: _page(self.material),
-            COMPOUND: _page(self.grade),
+            COMPOUND: _page(self.grade, self.primed),
             MACHINE: _page(self.motion),
             DISC: _page(self.grits, self.damp),
         }
@@ -278,6 +282,7 @@ class StageForm(QWidget):
             chips.chosen.connect(lambda k, n=name: self._told(n, k))
         self.grits.chosen.connect(lambda k: self._told("grit", float(k)))
         self.damp.chosen.connect(lambda k: self.changed.emit(None, {"damp": float(k)}))
+        self.primed.chosen.connect(lambda k: self.changed.emit(None, {"primed": float(k)}))
         return drawer
 
     def _typed_grit(self, text: str) -> None:
@@ -375,6 +380,7 @@ class StageForm(QWidget):
             self.open(DISC if sands else PAD)
         self.grits.set_value("" if grit is None else f"{grit:g}")
         self.damp.set_value("" if stage.damp is None else f"{stage.damp:.0f}")
+        self.primed.set_value("" if stage.primed is None else f"{stage.primed:.0f}")
         self.material.set_value(stage.pad_material)
         self.grade.set_value(stage.compound_class)
         self.motion.set_value(stage.machine_kind)
@@ -399,7 +405,8 @@ class StageForm(QWidget):
         unit = self.session.unit("size")
         size = f", {unit.shown(s.pad_mm):.3g} {unit.symbol}" if s.pad_mm else ""
         self.things[PAD].show_stage(s, f"{pad}{size}")
-        self.things[COMPOUND].show_stage(s, grade)
+        how = "" if s.primed is None else f", {word_of('primed', s.primed)}"
+        self.things[COMPOUND].show_stage(s, grade + how)
         self.things[MACHINE].show_stage(s, motion)
         grit = grit_of(s.disc, s.grit)
         known = "of which grit?" if grit is None else f"P{grit:g}{size}"
