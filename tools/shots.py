@@ -27,7 +27,7 @@ from loam.store.take_out import read_draft  # noqa: E402
 from loam.store.workshop import Workshop  # noqa: E402
 from loam.ui.start import Desk, make_window  # noqa: E402
 
-ON_DEMAND = {"gates", "between", "tile", "story", "carried", "pooled", "goal", "benches"}
+ON_DEMAND = {"gates", "between", "tile", "story", "carried", "pooled", "goal", "benches", "masking", "origin", "sanding"}
 """Pictures that are only taken when they are asked for."""
 
 
@@ -112,6 +112,13 @@ class Studio:
         trap.turn_masking()
         self.take("masking")
         trap.turn_masking()
+        self.go("judge", 8).open_question("I")
+        self.take("seen")
+        self.window.view.to_ranking()
+        wipes = self.go("judge", 7)
+        wipes.turn_masking()
+        self.take("wipes")
+        wipes.turn_masking()
         self.go("judge", 5)
         self.take("gauge")
         self.go("judge", 6).open_question("S")
@@ -125,6 +132,9 @@ class Studio:
         kit = self.go("kit")
         kit._choose(self.session.combinations()[1].id)
         self.take("kit")
+        self.go("kit", 9)
+        self.take("sanding")
+        kit = self.go("kit")
         kit.turn_page()
         self.take("shelf")
         kit.turn_page()

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 import itertools
+import sqlite3
 from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 
+from loam.app.presenters.inspecting import facts_of
+from loam.core.inspection import GRID, GRID_SIDE, Looked
 from loam.core.panel import Taping
 from loam.core.trial import AFTER, BEFORE, UNWIPED, Cell, Combination, Panel, Reading, Stage, Trial
 from loam.core.wipes import Wipe
 from loam.demo import truth
+from loam.store import cells as cell_store
+from loam.store import combinations as combination_store
+from loam.store import noted, people
 from loam.store.draft import TrialDraft
 
 EVENINGS = ("2026-09-26", "2026-10-03")
@@ -153,6 +159,29 @@ def class_of_six() -> TrialDraft:
                     )
                 )
     return _draft(trial, panels, combinations, cells, readings, EVENINGS[1])
+
+
+def inspect_class(db: sqlite3.Connection, trial_id: int) -> None:
+    """Let three of the class count, by the grid, where swirls are still seen; one sees more.
+
+    In one cell a scratch catches the nail: its squares are in no count.
+    """
+    rng = np.random.default_rng([truth.SEED, 90])
+    cells = cell_store.cells(db, trial_id)
+    codes = {c.id: c.code for c in combination_store.combinations(db, trial_id)}
+    session = people.session_id(db, EVENINGS[1], f"{EVENINGS[1]}T20:00:00")
+    for cell in cells:
+        share = truth.STILL_SEEN[codes[cell.combination_id or 0]]
+        own = np.log(share / (1.0 - share)) + rng.normal(0.0, 0.35)
+        for k, reader in enumerate(truth.INSPECTORS):
+            out = (27, 28) if cell.id == cells[7].id else ()
+            more = truth.SEES_MORE[1] if reader == truth.SEES_MORE[0] else 0.0
+            squares = GRID_SIDE**2 - len(out)
+            marked = int(rng.binomial(squares, 1.0 / (1.0 + np.exp(-(own + more)))))
+            look = Looked("swirls", "point", "several", GRID, None, marked, squares, out)
+            now = f"{EVENINGS[1]}T20:{cell.id % 60:02d}:{10 * k:02d}"
+            who = people.person_id(db, reader)
+            noted.add(db, trial_id, noted.INSPECTION, cell.id, who, session, facts_of(look), now)
 
 
 def _lay(

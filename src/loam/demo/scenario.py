@@ -24,7 +24,7 @@ from loam.core.prepare import (
 )
 from loam.core.trial import BETWEEN, Cell, Combination, Panel, Reading, Trial
 from loam.demo import shelf, truth
-from loam.demo.lessons import class_of_six, which_wipe
+from loam.demo.lessons import class_of_six, inspect_class, which_wipe
 from loam.demo.truth import TrueCombination
 from loam.store import panels as panel_store
 from loam.store import people, preparation, surveys
@@ -506,8 +506,8 @@ def make_demo(path: Path) -> None:
             panels = panel_store.panels(db, planned.id)
             keep_rules(db, planned.id, Rules().with_people(planned, truth.STUDENTS, panels, ()))
             _prepare(db, panels)
-            for lesson in (which_wipe(), class_of_six()):
-                write_draft(db, lesson, workshop.now())
+            write_draft(db, which_wipe(), workshop.now())
+            inspect_class(db, write_draft(db, class_of_six(), workshop.now()))
             keep_rules(db, write_draft(db, ladders(), workshop.now()), STEPWISE)
             door = write_draft(db, chalky(), workshop.now())
             _survey(db, door, workshop.now(), truth.CHALKY_FILM)

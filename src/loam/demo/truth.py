@@ -17,8 +17,13 @@ CLASS = (*STUDENTS, "Nils", "Ruth", "Emil")
 READS_HIGH = ("Ruth", 1.6)
 PRESSES = {"gloss20": -3.0, "haze": 4.0, "removed": 1.8}
 HIDES = {"Loess 4": 4.4, "Silt 2": 2.1, "Grist 6": 0.0}
-"""What products hide of gloss 20, GU, and what part of it each wipe takes."""
+"""What products hide of gloss 20, GU."""
 TAKES = (("Rinse A", 1, 0.45), ("Rinse T", 1, 0.9), ("Rinse P", 1, 0.8), ("Rinse P", 2, 1.0))
+"""What part of it each wipe takes."""
+STILL_SEEN = {"A": 0.12, "B": 0.3, "C": 0.22}
+INSPECTORS = ("Lise", "Nils", "Emil")
+SEES_MORE = ("Nils", 0.7)
+"""What share of squares still shows a swirl in trial 9, who counted, and who sees more (logits)."""
 READER_SD = 0.15
 HEAVY_HAND = "Tam"
 
