@@ -27,7 +27,19 @@ from loam.store.take_out import read_draft  # noqa: E402
 from loam.store.workshop import Workshop  # noqa: E402
 from loam.ui.start import Desk, make_window  # noqa: E402
 
-ON_DEMAND = {"gates", "between", "tile", "story", "carried", "pooled", "goal", "benches", "masking", "origin", "sanding"}
+ON_DEMAND = {
+    "gates",
+    "between",
+    "tile",
+    "story",
+    "carried",
+    "pooled",
+    "goal",
+    "benches",
+    "masking",
+    "origin",
+    "sanding",
+}
 """Pictures that are only taken when they are asked for."""
 
 

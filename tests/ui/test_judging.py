@@ -149,7 +149,8 @@ def test_a_swatch_tells_everything_in_words(open_window):
     assert "D (medium cut, polish) on hard" in QToolTip.text()
     assert "not settled" in QToolTip.text()
     said = chart.accessibleDescription()
-    assert said.startswith("Soft: not settled between A (one-step)")
+    assert said.startswith("Soft: Use A, one-step.")
+    assert "Soft: not settled between A (one-step)" in said
     assert "1. B (heavy cut, polish) on hard" in said
 
 

@@ -36,7 +36,7 @@ def test_every_question_has_its_letter_answers_and_can_be_left(judging, wait_for
         assert chips[letter].isChecked()
         assert len(page.lead.text()) > 20
         assert not page.lead.text().startswith("Working")
-        assert view.sentence.isVisible() == (letter == "D"), "two sentences could deny each other"
+        assert not view.sentence.isVisible(), "two sentences could deny each other"
         shown = window.view.keys()
         assert ("Esc", "ranking") in [(k[0].split()[0], k[1]) for k in shown]
         if letter not in "DI":  # nothing was inspected here

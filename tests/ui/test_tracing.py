@@ -171,7 +171,9 @@ def test_readings_of_another_trial_are_shown_and_not_struck_here(judging, wait_f
 def test_a_goal_is_ranked_like_a_measurand(judging, wait_for):
     window = judging()
     view, page = window.view, window.view.priorities
-    press(window, K.Key_G)
+    press(window, K.Key_P)
+    wait_for(window)
+    press(window, K.Key_R)
     wait_for(window)
     assert page.goal.isVisible()
     ranking = page.goal.ranking

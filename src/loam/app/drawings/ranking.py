@@ -9,9 +9,32 @@ from loam.app.drawings.rect import Rect
 from loam.app.questions.ranking.picture import RankingPicture, Strip
 
 GAP, FOOT, EDGE = 10.0, 44.0, 14.0
-SIZES = (66.0, 62.0, 58.0, 54.0, 50.0, 46.0, 42.0, 38.0, 34.0, 30.0, 26.0, 22.0, 18.0, 14.0, 10.0)
+SIZES = (
+    126.0,
+    112.0,
+    100.0,
+    90.0,
+    82.0,
+    74.0,
+    66.0,
+    62.0,
+    58.0,
+    54.0,
+    50.0,
+    46.0,
+    42.0,
+    38.0,
+    34.0,
+    30.0,
+    26.0,
+    22.0,
+    18.0,
+    14.0,
+    10.0,
+)
 BAR, BETWEEN, TOP = 7.0, 5.0, 9.0
 LEAST_GUTTER, MOST_GUTTER = 64.0, 150.0
+LEAST_ADVICE, MOST_ADVICE = 210.0, 460.0
 HANDLE = 7.0
 Key = tuple[str, str]
 
@@ -55,16 +78,21 @@ class StripPlace:
         return Rect(left, self.panel.y, max(right - left, 0.0), self.panel.height)
 
 
-def gutter_of(width: float) -> float:
-    """Return the room for words at the left of a panel."""
+def gutter_of(width: float, *, advised: bool = False) -> float:
+    """Return the room for words at the left of a panel: what to use takes more of it."""
+    if advised:
+        return min(max(0.37 * width, LEAST_ADVICE), MOST_ADVICE)
     return min(max(0.16 * width, LEAST_GUTTER), MOST_GUTTER)
 
 
-def strip_places(area: Rect, picture: RankingPicture) -> list[StripPlace]:
-    """Lay the panels out one below the other, their swatches as large as they can be."""
+def strip_places(area: Rect, picture: RankingPicture, *, advised: bool = False) -> list[StripPlace]:
+    """Lay the panels out one below the other, their swatches as large as they can be.
+
+    ``advised`` leaves room at the left for what to use.
+    """
     count = max(len(picture.strips), 1)
     height = (area.height - FOOT - GAP * (count - 1)) / count
-    gutter = gutter_of(area.width)
+    gutter = gutter_of(area.width, advised=advised)
     low, high = picture.window
     plots = []
     for i in range(count):

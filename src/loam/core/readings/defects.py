@@ -40,4 +40,5 @@ DEFECTS = ReadingKind(
         "fr": ("défauts_retirés", "défauts_éliminés", "rayures_retirées"),
         "es": ("defectos_eliminados", "arañazos_eliminados"),
     },
+    says=("removes {} more marks", "removes {} fewer marks"),
 )

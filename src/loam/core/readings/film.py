@@ -54,6 +54,7 @@ REMOVED = ReadingKind(
     aim="clear kept",
     claims={"cut": 1},
     tells_hardness=True,
+    says=("takes {} more clear", "takes {} less clear"),
 )
 
 
@@ -61,4 +62,5 @@ def called(kind: ReadingKind, coat: str) -> ReadingKind:
     """Return a measurand named as it is on a coat: clear removed, or paint removed."""
     if kind.key != REMOVED.key or kind.label.startswith(coat):
         return kind
-    return replace(kind, label=f"{coat} removed", short=f"{coat} removed")
+    says = tuple(s.replace("clear", coat) for s in kind.says)
+    return replace(kind, label=f"{coat} removed", short=f"{coat} removed", says=says)

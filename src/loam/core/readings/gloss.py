@@ -30,6 +30,7 @@ GLOSS20 = ReadingKind(
     flattered=True,
     aim="finish",
     claims={"finish": 2},
+    says=("shines {} more", "shines {} less"),
     abroad={
         "de": ("glanz", "glanz20", "glanz_20", "glanzgrad", "glanzgrad_20"),
         "fr": ("brillant", "brillance", "brillant20", "brillant_20", "brillance_20"),

@@ -40,6 +40,7 @@ HAZE = ReadingKind(
         "fr": ("voile",),
         "es": ("velo", "turbidez"),
     },
+    says=("has {} more haze", "has {} less haze"),
 )
 
 LOG_SCALE = "log"

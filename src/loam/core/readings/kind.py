@@ -115,6 +115,9 @@ class ReadingKind:
         Whether it is read before work reading by reading, to be paired with those after.
     abroad : mapping of str to tuple of str
         Names in tables by language: de, fr, es.
+    says : (str, str)
+        What one that reads more, and one that reads less, does: "shines {} more"; none: it reads
+        so much more or less.
     """
 
     key: str
@@ -147,6 +150,13 @@ class ReadingKind:
     scale_column: str = ""
     one_by_one: bool = False
     abroad: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    says: tuple[str, ...] = ()
+
+    @property
+    def said_more(self) -> tuple[str, str]:
+        """Words for one that reads more and for one that reads less, with a place for how much."""
+        usual = (f"reads {{}} more {self.short}", f"reads {{}} less {self.short}")
+        return (self.says[0], self.says[1]) if self.says else usual
 
     def in_unit(self, unit: Unit) -> ReadingKind:
         """Return this measurand as it is shown and typed in another unit."""

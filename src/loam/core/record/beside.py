@@ -68,6 +68,7 @@ CHOICES: dict[str, str] = {
     "pooled": "which trials are taken as one",
     "plan": "how it is laid out",
     "assumed": "what is assumed of it",
+    "aim": "what is wanted of it",
 }
 """What is chosen of a trial and travels with it, by its key, in words."""
 

@@ -252,6 +252,8 @@ def class_sentence(
     found: ClassJudgement,
     names: Mapping[str, str] | None = None,
     kind: ReadingKind | None = None,
+    *,
+    whole: bool = True,
 ) -> str:
     """Say in one sentence what is settled on one hardness class and what is not.
 
@@ -261,13 +263,15 @@ def class_sentence(
         Name or recipe of each combination.
     kind : ReadingKind, optional
         Carries the unit to say it in; the stored one by default.
+    whole : bool
+        Whether those behind are named too.
     """
     place = found.hardness.capitalize()
     speaker = _Speaker(judgement, found, names or {}, kind or BY_KEY.get(judgement.measurand))
     if len(found.standings) == 1:
         only = speaker.full(found.leader)
         return f"{place}: only {only} was tested, so there is nothing to compare it with."
-    clauses = [speaker.lead_clause(), *speaker.behind_clauses()]
+    clauses = [speaker.lead_clause(), *(speaker.behind_clauses() if whole else ())]
     if (
         judgement.starts.used
         and judgement.starts.p < UNLIKE
@@ -275,6 +279,12 @@ def class_sentence(
     ):
         clauses.append("they started apart, so that all is levelled to one start")
     return f"{place}: {'; '.join(clauses)}."
+
+
+def short_sentences(text: str) -> str:
+    """Break what is said in clauses into short sentences, one a clause."""
+    parts = [p.strip() for p in text.replace(", which rests on", "; that rests on").split("; ")]
+    return ". ".join(_capital(p).rstrip(".") for p in parts if p) + ("." if text else "")
 
 
 def sentence(

@@ -30,3 +30,31 @@ def fitted(
 def widest(texts: Iterable[str], size: int) -> float:
     """Return the width, px, of the widest of some texts."""
     return max((float(look.width(t, size)) for t in texts), default=0.0)
+
+
+def broken(painter: QPainter, text: str, width: float) -> list[str]:
+    """Break a text into lines of a width, px, at its spaces."""
+    metrics = painter.fontMetrics()
+    lines: list[str] = []
+    for word in text.split(" "):
+        longer = f"{lines[-1]} {word}" if lines else word
+        if lines and metrics.horizontalAdvance(longer) <= width:
+            lines[-1] = longer
+        else:
+            lines.append(word)
+    return lines
+
+
+def wrapped(painter: QPainter, area: QRectF, text: str, most: int) -> float:
+    """Write a text in so many lines at most, the last cut with a sign; return the height used."""
+    metrics = painter.fontMetrics()
+    lines = broken(painter, text, area.width())
+    if len(lines) > most:
+        lines = [*lines[: most - 1], " ".join(lines[most - 1 :])]
+    y = area.top()
+    for line in lines:
+        row = QRectF(area.left(), y, area.width(), metrics.height())
+        cut = metrics.elidedText(line, Qt.TextElideMode.ElideRight, int(area.width()))
+        painter.drawText(row, LEFT, cut)
+        y += metrics.height()
+    return y - area.top()

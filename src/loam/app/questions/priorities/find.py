@@ -17,7 +17,15 @@ from loam.core.errors import LoamError, NotEnough
 from loam.core.film import PAINT
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.panel import Taping
-from loam.core.priorities import Criterion, PriorityMap, Wish, decide, priority_map
+from loam.core.priorities import (
+    Criterion,
+    PriorityMap,
+    Wish,
+    decide,
+    lattice,
+    overall,
+    priority_map,
+)
 from loam.core.readings import KINDS
 from loam.core.stats.reduce import FloatArray
 from loam.core.trial import Combination
@@ -145,6 +153,70 @@ def needed(rankings: Mapping[str, RankingPicture]) -> list[str]:
     return [m for m in least if m not in rankings]
 
 
+def point_of(wish: Wish) -> tuple[float, float, float]:
+    """Return the point of the map nearest to a wish, whatever time weighs."""
+    rest = max(wish[0] + wish[1] + wish[2], 1e-9)
+    points = lattice(STEPS)
+    near = ((points - np.array(wish[:3]) / rest) ** 2).sum(axis=1).argmin()
+    at = points[int(near)].tolist()
+    return at[0], at[1], at[2]
+
+
+@dataclass(frozen=True)
+class Worthy:
+    """What combinations are worth, before anything is wished for.
+
+    Attributes
+    ----------
+    names : mapping of str to list of str
+        By hardness, in the order of the draws.
+    draws : mapping of str to (D, K, 3 or 4)
+        Worth by corner, and of time where minutes are known.
+    """
+
+    criteria: Mapping[str, Criterion]
+    names: Mapping[str, list[str]]
+    draws: Mapping[str, FloatArray]
+    left_out: tuple[str, ...]
+
+    @property
+    def timed(self) -> bool:
+        """Whether the minutes of every combination are known."""
+        return TIME in self.criteria
+
+    def value(self, hardness: str, wish: Wish) -> FloatArray:
+        """Return draws of what each combination is worth for a wish, (D, K)."""
+        time = wish[3] if self.timed else 0.0
+        weights = (1.0 - time) * np.asarray(point_of(wish))
+        if self.draws[hardness].shape[2] > 3:
+            weights = np.append(weights, time)
+        return overall(self.draws[hardness], weights)
+
+
+def worths_of(
+    judged: Mapping[str, TrialJudgement],
+    making: Making | None = None,
+    limits: Mapping[str, tuple[float, float]] | None = None,
+) -> Worthy:
+    """Return what combinations are worth by corner; no hardness where it does not carry it."""
+    chosen = limits or {}
+    used = [m for corner in CORNERS for m in MEASURANDS[corner] if m in judged]
+    criteria = {m: _criterion(judged[m], chosen.get(m)) for m in used}
+    minutes = _minutes(judged, making or Making(), used)
+    if minutes:
+        criteria[TIME] = _time(minutes, chosen.get(TIME))
+    names: dict[str, list[str]] = {}
+    draws: dict[str, FloatArray] = {}
+    left_out = []
+    for found in judged[used[0]].classes if used else ():
+        one = _of_class(found.hardness, judged, criteria, minutes)
+        if one is None:
+            left_out.append(found.hardness)
+        else:
+            names[found.hardness], draws[found.hardness] = one
+    return Worthy(criteria, names, draws, tuple(left_out))
+
+
 def find_map(
     judged: Mapping[str, TrialJudgement],
     making: Making | None = None,
@@ -165,30 +237,16 @@ def find_map(
     NotEnough
         When no hardness has all three.
     """
-    chosen = limits or {}
-    used = [m for corner in CORNERS for m in MEASURANDS[corner] if m in judged]
-    criteria = {m: _criterion(judged[m], chosen.get(m)) for m in used}
-    minutes = _minutes(judged, making or Making(), used)
-    if minutes:
-        criteria[TIME] = _time(minutes, chosen.get(TIME))
-    maps, worths, left_out = {}, {}, []
-    for found in judged[used[0]].classes if used else ():
-        one = _of_class(found.hardness, judged, criteria, minutes)
-        if one is None:
-            left_out.append(found.hardness)
-        else:
-            names, worth = one
-            maps[found.hardness] = priority_map(worth, names, STEPS, time if minutes else 0.0)
-            worths[found.hardness] = worth
+    found = worths_of(judged, making, limits)
+    time = time if found.timed else 0.0
+    maps = {h: priority_map(w, found.names[h], STEPS, time) for h, w in found.draws.items()}
     if not maps:
         raise NotEnough(
             "Who wins for which priority needs gloss, defects removed, and film before and after"
             " work, of two combinations at least.",
             todo="Ask (F2) adds what is read.",
         )
-    return PrioritiesPicture(
-        maps, worths, dict(judged), criteria, tuple(left_out), time if minutes else 0.0
-    )
+    return PrioritiesPicture(maps, found.draws, dict(judged), found.criteria, found.left_out, time)
 
 
 def with_time(found: PrioritiesPicture, time: float) -> PrioritiesPicture:
@@ -364,7 +422,7 @@ class Aimed:
         for name, wish in self.aims:
             found = with_time(self.base, wish[3])
             for hardness in found.maps:
-                yield name, wish, hardness, tuple(found.goals(hardness, wish[:3]))
+                yield name, wish, hardness, tuple(found.goals(hardness, point_of(wish)))
 
     def said(self) -> tuple[str, ...]:
         """Return who wins for each aim, and what is worth what."""

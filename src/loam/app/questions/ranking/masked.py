@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from loam.app.presenters.rounds import place_words
 from loam.app.session import Session
@@ -47,6 +47,8 @@ class MaskedPicture:
         What else it means.
     left : tuple of Left
         What each planned wipe leaves of what each product hid.
+    unclean : mapping of str to Left
+        Of the combinations that were read with filler on, what their wipe left.
     """
 
     kind: ReadingKind
@@ -58,6 +60,7 @@ class MaskedPicture:
     traps: tuple[str, ...]
     words: tuple[str, ...]
     left: tuple[Left, ...] = ()
+    unclean: Mapping[str, Left] = field(default_factory=dict)
 
 
 def masked_in(
@@ -135,7 +138,14 @@ def masked_in(
         tuple(filter(None, traps)),
         tuple(filter(None, said)),
         tuple(left),
+        _unclean(snapshot, left),
     )
+
+
+def _unclean(snapshot: Snapshot, left: Sequence[Left]) -> dict[str, Left]:
+    by = {(f.product, f.wipe): f for f in left if f.seen}
+    named = {c.code: _named(c) for c in snapshot.combinations}
+    return {code: by[own] for code, own in named.items() if own in by}
 
 
 Between = Callable[[str, str, Mapping[int, str]], list[CellMasked]]

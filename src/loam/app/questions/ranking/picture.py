@@ -15,7 +15,14 @@ from loam.core.readings import ReadingKind
 from loam.core.removal import Known
 from loam.core.units import fixed, percent
 from loam.core.verdicts import CLEARLY_BETTER
-from loam.core.words.verdict import RELATION_WORDS, matters_words, notes, sentence, unit_of
+from loam.core.words.verdict import (
+    RELATION_WORDS,
+    class_sentence,
+    matters_words,
+    notes,
+    sentence,
+    unit_of,
+)
 
 Place = Callable[[float], float]
 WIDEST = 36.0
@@ -324,6 +331,14 @@ def _swatch(
     )
 
 
+def spoken_class(picture: RankingPicture, hardness: str) -> str:
+    """Say who leads a hardness in the measurement at hand; "" where it was not judged."""
+    own = picture.judgement.on(hardness)
+    if own is None:
+        return ""
+    return class_sentence(picture.judgement, own, picture.names, picture.kind, whole=False)
+
+
 def spoken(picture: RankingPicture) -> str:
     """Say the whole picture as text, for those who listen to it."""
     parts = [picture.sentence]
@@ -339,9 +354,13 @@ def caption(picture: RankingPicture) -> str:
         "workshop": "chosen for the workshop",
         "trial": "chosen for this trial",
     }.get(picture.judgement.matters.source, "as given")
-    floor = fixed(picture.kind.span(picture.judgement.floor), picture.decimals)
     return (
         f"Pale strip: up to {picture.matters} behind the leader does not matter ({source})."
-        f" The meter cannot see {floor} {unit_of(picture.kind)} between cells."
-        " Bars: 90 % intervals for comparing."
+        " Under each swatch its likely range (90 %), for comparing."
     )
+
+
+def floor_words(picture: RankingPicture) -> str:
+    """Say what the meter cannot see."""
+    floor = fixed(picture.kind.span(picture.judgement.floor), picture.decimals)
+    return f"too small for the meter: {floor} {unit_of(picture.kind)} between cells"

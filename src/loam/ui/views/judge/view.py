@@ -28,13 +28,15 @@ from loam.app.questions.ranking.find import (
     reflected,
 )
 from loam.app.questions.ranking.masked import masked_cells_table
-from loam.app.questions.ranking.picture import RankingPicture, caption
+from loam.app.questions.ranking.picture import RankingPicture, caption, spoken_class
 from loam.app.readers import crossed
 from loam.core.errors import LoamError
 from loam.core.readings import FILM
 from loam.core.verdict import asked_of
+from loam.core.words.verdict import short_sentences
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key, Shell, View
+from loam.ui.views.judge.aiming import Aiming
 from loam.ui.views.judge.deciding import Deciding
 from loam.ui.views.judge.doubts.page import DoubtsPage
 from loam.ui.views.judge.gauge.page import GaugePage
@@ -77,9 +79,6 @@ class JudgeView(View):
         outer.setSpacing(5)
         self.question = words("", "title", wrap=True)
         outer.addWidget(self.question)
-        self.sentence = words("", "lead", wrap=True)
-        self.sentence.setObjectName("sentence")
-        outer.addWidget(self.sentence)
         self.trap = words("", "lead", wrap=True)
         self.trap.setObjectName("trap")
         self.trap.hide()
@@ -106,6 +105,8 @@ class JudgeView(View):
     def _ranking_page(self) -> QWidget:
         page = RankingPage(self.open_figure, self.open_origin)
         self.kinds, self.matters, self.sheet = page.kinds, page.matters, page.sheet
+        self.sentence = page.sheet.verdict
+        self.aiming = Aiming(self, page.aim)
         self.legend, self.caption, self.notes = page.legend, page.caption, page.notes
         self.looks, self.masking = page.looks, page.looks.masking
         self.chart, self.rows = page.looks.chart, page.looks.rows
@@ -132,7 +133,7 @@ class JudgeView(View):
             ("Enter", "readings behind it", self.open_origin),
             ("M", "next measurand", self.next_kind),
             ("W", "what matters", self.matters.open),
-            ("G", "for a goal", self.open_goal),
+            ("G", "another aim", self.aiming.turn),
             ("R", "swatches" if self.looks.at(self.looks.holder) else "exact rows", self.turn_rows),
             *(
                 [
@@ -150,7 +151,7 @@ class JudgeView(View):
                 if self._masked or self.unwiped
                 else []
             ),
-            ("L", "what the tape means", self.turn_legend),
+            ("L", "what it means and rests on", self.turn_legend),
             *(
                 [
                     (
@@ -205,6 +206,7 @@ class JudgeView(View):
             self.mattering.follow()
         if changes.touches(WEIGHED):
             self.priorities.follow_decided()
+            self.aiming.again()
         if changes.touches(DECIDED) and self.isVisible() and not self._stale:
             self.deciding.follow()
         elif changes.touches(DECIDED):
@@ -230,7 +232,6 @@ class JudgeView(View):
             self._wait("Here the combinations are ranked. Start a trial first (F2).")
             return
         if crossed(trial):
-            self.sentence.hide()
             self.trap.hide()
             self.pages.setCurrentWidget(self.gauge)
             self.gauge.judge("")
@@ -259,7 +260,7 @@ class JudgeView(View):
         self.chart.show_ranking(None, {}, said)
         for label in (self.sentence, self.caption, self.notes):
             label.setText("")
-        self.sentence.hide()
+        self.aiming.clear()
         self.trap.hide()
         self.matters.hide()
         self.notes.hide()
@@ -300,16 +301,16 @@ class JudgeView(View):
             self._wait(self.refusals.get(self.measurand, "Judging the readings …"))
             return
         self._paint_ranking(ranking)
-        self.sentence.setText(unbroken(ranking.sentence))
+        self.aiming.again()
         self._page_turned(0)
-        self.trap.setText(unbroken(ranking.trap))
+        self.trap.setText(unbroken(short_sentences(ranking.trap)))
         self.trap.setVisible(bool(ranking.trap))
         self.matters.show_picture(ranking)
         self.matters.show()
         self.caption.setText(caption(ranking))
         said = tuple(filter(None, (short(len(self.doubts.found)), *ranking.notes, *ranking.work)))
-        self.notes.setText(" ".join(said))
-        self.notes.setVisible(bool(said))
+        self.notes.setText(unbroken(" ".join(map(short_sentences, said))))
+        self._say_rests()
         self.shell.keys_changed()
         self.sheet.show()
         self._show_detail()
@@ -331,6 +332,7 @@ class JudgeView(View):
         """Other measurands came: what a swatch reflects, and the sheet, hold them."""
         if (ranking := self.ranking) is not None:
             self._paint_ranking(ranking)
+            self.aiming.again()
             self._show_detail()
 
     def _show_detail(self) -> None:
@@ -339,10 +341,22 @@ class JudgeView(View):
             return
         c = next((x for x in self.session.combinations() if x.code == chosen[1]), None)
         self.sheet.show_standing(self.rankings, keys, self.measurand, chosen, c)
+        self.say_class()
+
+    def say_class(self) -> None:
+        """Say what the chosen hardness shows; the advice too, where its band is too low for it."""
+        chosen, ranking = self.chart.chosen, self.ranking
+        if chosen is None or ranking is None:
+            return
+        said = [short_sentences(spoken_class(ranking, chosen[0]))]
+        advice = self.aiming.advice.get(chosen[0])
+        if advice is not None and self.chart.low:
+            said = [advice.because, advice.change, advice.price, *said]
+        self.sentence.setText(unbroken(" ".join(filter(None, said))))
 
     def show_turned(self, ranking: RankingPicture) -> None:
         """Show the ranking at hand with other verdicts."""
-        self.sentence.setText(unbroken(ranking.sentence))
+        self.aiming.again()
         self.matters.show_picture(ranking)
         self.caption.setText(caption(ranking))
         self._paint_ranking(ranking)
@@ -358,8 +372,7 @@ class JudgeView(View):
         traced = self.tracing.back if self.tracing.shown else None
         if traced is not None:
             self.questions.set_value(traced.letter)
-        shown = traced is None and self.questions.page in (None, self.doubts)
-        self.sentence.setVisible(shown and bool(self.sentence.text()))
+        shown = traced is None and self.questions.page is None
         self.trap.setVisible(shown and bool(self.trap.text()))
 
     def open_question(self, letter: str) -> None:
@@ -368,11 +381,6 @@ class JudgeView(View):
             self.rankings.pop(self.measurand, None)
             self.turn_wiped()
         self.questions.open(letter)
-
-    def open_goal(self) -> None:
-        """Rank for a goal in place of a measurand."""
-        self.open_question(self.priorities.letter)
-        self.priorities.show_goal()
 
     def to_ranking(self) -> None:
         """Go back to the ranking."""
@@ -415,8 +423,15 @@ class JudgeView(View):
         self.shell.keys_changed()
 
     def turn_legend(self) -> None:
-        """Show what the tape means, or hide it again."""
+        """Show what the tape means and what it rests on, or hide it again."""
         self.legend.setVisible(not self.legend.isVisible())
+        self._say_rests()
+
+    def _say_rests(self) -> None:
+        """What it rests on stands in the sheet; in a low window, where it is asked for."""
+        window = self.window()
+        room = window is None or window.height() >= LOW or self.legend.isVisibleTo(self)
+        self.notes.setVisible(room and bool(self.notes.text()))
 
     def _to_ranking(self) -> None:
         if self.pages.currentWidget() is self.gauge:
@@ -469,6 +484,7 @@ class JudgeView(View):
         super().resizeEvent(event)  # type: ignore[arg-type]
         window = self.window()  # a low one needs its room
         self.question.setVisible(window is None or window.height() >= LOW)
+        self._say_rests()
         if self.isVisible():
             self._show_detail()
 

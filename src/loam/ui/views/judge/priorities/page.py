@@ -21,6 +21,7 @@ from loam.app.questions.priorities.find import (
     find_map,
     kept_aims,
     needed,
+    point_of,
     point_words,
     share_words,
     weight_words,
@@ -227,7 +228,7 @@ class PrioritiesPage(QWidget):
             (
                 name
                 for name, wish in self.aims
-                if abs(wish[3] - self.time) < 1e-6 and first.nearest(_three(wish)) == at
+                if abs(wish[3] - self.time) < 1e-6 and first.nearest(point_of(wish)) == at
             ),
             "",
         )
@@ -386,7 +387,7 @@ class PrioritiesPage(QWidget):
 
     def aim(self, wish: Wish) -> None:
         """Turn to a named aim."""
-        self.weights = _three(wish)
+        self.weights = point_of(wish)
         if self.found is not None and not self.found.timed:
             self._look()
         else:
@@ -448,12 +449,6 @@ class PrioritiesPage(QWidget):
         total = sum(kept)
         self.weights = (kept[0] / total, kept[1] / total, kept[2] / total)
         self._look()
-
-
-def _three(wish: Wish) -> tuple[float, float, float]:
-    """Return the place on the map of a wish, whatever time weighs."""
-    rest = max(wish[0] + wish[1] + wish[2], 1e-9)
-    return wish[0] / rest, wish[1] / rest, wish[2] / rest
 
 
 PAGE = PrioritiesPage

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from loam.app.drawings.ranking import RankingPlaces, StripPlace
 from loam.app.questions.ranking.picture import RankingPicture, spoken
 from loam.app.reflection import Light
+from loam.core.advice import Advice
 from loam.core.trial import Combination
 from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
@@ -22,6 +23,7 @@ from loam.ui.theme.look import LEAD, tip
 from loam.ui.views.judge.ranking.paint import draw_ranking
 
 Key = tuple[str, str]
+LOW = 150
 
 
 class RankingChart(Drawing):
@@ -47,6 +49,7 @@ class RankingChart(Drawing):
         self.picture: RankingPicture | None = None
         self.combinations: Mapping[str, Combination] = {}
         self.lights: Mapping[Key, Light] = {}
+        self.advice: Mapping[str, Advice] = {}
         self.paints: Mapping[str, str] = {}
         self.chosen: Key | None = None
         self.waiting = ""
@@ -75,6 +78,20 @@ class RankingChart(Drawing):
             self.setAccessibleDescription(spoken(picture))
         self.update()
 
+    @property
+    def low(self) -> bool:
+        """Whether the bands are too low for more than what to use, and how surely."""
+        strips = max(len(self.picture.strips) if self.picture is not None else 1, 1)
+        return self.height() / strips < look.px(LOW)
+
+    def show_advice(self, advice: Mapping[str, Advice]) -> None:
+        """Show what to use on each hardness; none while it is weighed."""
+        self.advice = advice
+        if self.picture is not None:
+            said = [a.said() for a in advice.values()]
+            self.setAccessibleDescription(" ".join([*said, spoken(self.picture)]))
+        self.update()
+
     def keys(self) -> list[Key]:
         """Return every swatch, panel by panel, the leader first."""
         if self.picture is None:
@@ -100,6 +117,7 @@ class RankingChart(Drawing):
             focus=self.hasFocus(),
             paints=self.paints,
             lights=self.lights,
+            advice=self.advice,
         )
 
     def choose(self, hardness: str, combination: str) -> None:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 from loam.core.trial import HARDNESSES
 from loam.ui.theme import look
 from loam.ui.views.base import TIGHT, WIDEST
+from loam.ui.views.judge.ranking.aim_bar import AimBar
 from loam.ui.views.judge.ranking.legend import Legend
 from loam.ui.views.judge.ranking.looks import Looks
 from loam.ui.views.judge.ranking.matters_bar import MattersBar
@@ -38,24 +39,24 @@ class RankingPage(QWidget):
         grid.setVerticalSpacing(6)
         top = QHBoxLayout()
         top.setSpacing(14)
-        self.kinds = Chips("", "judge_kinds", [], flows=True)
-        top.addWidget(self.kinds, 1)
-        self.matters = MattersBar()
+        self.aim, self.matters = AimBar(), MattersBar()
+        top.addWidget(self.aim, 1)
         top.addWidget(self.matters)
         grid.addLayout(top, 0, 0)
+        self.kinds = Chips("", "judge_kinds", [], flows=True)
+        grid.addWidget(self.kinds, 1, 0)
         self.looks = Looks()
-        grid.addWidget(self.looks, 1, 0)
+        grid.addWidget(self.looks, 2, 0)
         self.legend = Legend()
         self.legend.hide()
-        grid.addWidget(self.legend, 2, 0)
+        grid.addWidget(self.legend, 3, 0)
         self.caption = words("", "small", wrap=True)
-        grid.addWidget(self.caption, 3, 0)
-        self.notes = words("", "quiet", wrap=True)
-        grid.addWidget(self.notes, 4, 0)
+        grid.addWidget(self.caption, 4, 0)
         self.sheet = DetailSheet(open_figure, open_origin)
+        self.notes = self.sheet.notes
         grid.addWidget(self.sheet, 0, 1, 5, 1)
         grid.setColumnStretch(0, 1)
-        grid.setRowStretch(1, 1)
+        grid.setRowStretch(2, 1)
         self._tight = False
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

@@ -13,15 +13,16 @@ from PyQt6.QtGui import QBrush, QPainter, QPen, QPolygonF
 
 from loam.app.drawings import Rect
 from loam.app.drawings.ranking import FOOT, GAP, RankingPlaces, StripPlace, strip_places
-from loam.app.questions.ranking.picture import RankingPicture, Swatch
+from loam.app.questions.ranking.picture import RankingPicture, Swatch, floor_words
 from loam.app.reflection import Light
+from loam.core.advice import Advice
 from loam.core.trial import Combination
 from loam.core.verdicts import ASSUMED, BETTER, CLEARLY_BETTER, EQUAL, OPEN
 from loam.core.words.verdict import RELATION_WORDS
 from loam.ui.paint.lamp import faded, lamp, lit
-from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
+from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, wrapped
 from loam.ui.theme import look
-from loam.ui.theme.look import BODY, LEAD, SMALL
+from loam.ui.theme.look import BODY, LEAD, SMALL, TITLE
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
 from loam.ui.widgets.panel_painter import short_code
 from loam.ui.widgets.tape import paint_tape
@@ -41,6 +42,7 @@ def draw_ranking(
     focus: bool = False,
     paints: Mapping[str, str] | None = None,
     lights: Mapping[Key, Light] | None = None,
+    advice: Mapping[str, Advice] | None = None,
 ) -> RankingPlaces:
     """Draw the ranking and return where its swatches lie.
 
@@ -54,17 +56,21 @@ def draw_ranking(
         Name of the paint of a hardness, where its panels share one.
     lights : mapping, optional
         What each combination reflects, by hardness and combination.
+    advice : mapping, optional
+        What to use on each hardness; None where nothing is advised, {} while it is weighed.
     """
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     places = RankingPlaces()
     box = Rect(area.x(), area.y(), area.width(), area.height())
-    for place in strip_places(box, picture):
+    for place in strip_places(box, picture, advised=advice is not None):
         places.add(place)
-        _Panel(painter, picture, place, combinations, lights or {}).draw(
-            chosen, (paints or {}).get(place.strip.hardness, ""), focus=focus
-        )
+        hardness = place.strip.hardness
+        own = None if advice is None else advice.get(hardness)
+        panel = _Panel(painter, picture, place, combinations, lights or {}, own)
+        panel.advised = advice is not None
+        panel.draw(chosen, (paints or {}).get(hardness, ""), focus=focus)
     if chosen is not None:
         _follow(painter, places, chosen[1])
     if places.strips:
@@ -83,7 +89,9 @@ class _Panel:
         place: StripPlace,
         combinations: Mapping[str, Combination],
         lights: Mapping[Key, Light],
+        advice: Advice | None = None,
     ) -> None:
+        self.advice, self.advised = advice, advice is not None
         self.p, self.picture, self.place = painter, picture, place
         self.combinations, self.lights = combinations, lights
 
@@ -110,7 +118,7 @@ class _Panel:
         if own is not None:
             box = QRectF(*place.swatches[own.combination])
             p.setBrush(Qt.BrushStyle.NoBrush)
-            p.setPen(QPen(look.edge, 3))
+            p.setPen(QPen(look.on_panel, 2))
             p.drawRect(box.adjusted(-3, -3, 3, 3))
             if focus:
                 p.setPen(QPen(look.on_panel, 1, Qt.PenStyle.DotLine))
@@ -154,7 +162,61 @@ class _Panel:
         grip = QRectF(band.left() - 6, band.bottom(), 12, GAP - 1)
         paint_tape(p, grip, seed=3, torn="bottom", depth=3)
 
+    def _advice(self, paint: str) -> None:
+        """Say what to use, as sure as that is, why, at which price, and what would change it."""
+        p, place, advice = self.p, self.place, self.advice
+        panel = place.panel
+        room = QRectF(panel.x + 14, panel.y + 7, place.plot.x - panel.x - 30, panel.height - 12)
+        p.setPen(QPen(faded(look.on_panel, 0.35), 1))
+        right = room.right() + 8
+        p.drawLine(QPointF(right, room.top()), QPointF(right, room.bottom()))
+        head = ", ".join(filter(None, (place.strip.hardness.capitalize(), paint)))
+        small, body = look.words(SMALL), look.words(BODY)
+        lines = [(head, small, look.quiet_on_panel, 1)]
+        if advice is not None:
+            big = look.words(TITLE - 3 if panel.height > look.px(116) else LEAD, bold=True)
+            lines += [
+                (advice.headline, big, look.on_panel, 2),
+                (
+                    advice.surely,
+                    look.words(BODY, bold=True),
+                    look.on_panel if look.lights_out else look.tape,
+                    2,
+                ),
+                (advice.because, body, look.on_panel, 3),
+                (advice.change, small, look.quiet_on_panel, 2),
+            ]
+        else:
+            lines.append(("Weighing what was read …", body, look.quiet_on_panel, 1))
+        y = room.top()
+        for text, font, colour, most in lines:
+            p.setFont(font)
+            metrics = p.fontMetrics()
+            left = int((room.bottom() - y) // metrics.height())
+            if not text or left < 1:
+                continue
+            p.setPen(colour)
+            if advice is not None and text == advice.surely:
+                self._paid(QRectF(room.left(), y, room.width(), metrics.height()), text)
+            area = QRectF(room.left(), y, room.width(), min(most, left) * metrics.height() + 2)
+            y += wrapped(p, area, text, min(most, left)) + 2
+
+    def _paid(self, row: QRectF, beside: str) -> None:
+        """Write the price at the right of a line, where there is room."""
+        p, paid = self.p, self.advice.paid if self.advice is not None else ""
+        colour, font = p.pen(), p.font()
+        taken = p.fontMetrics().horizontalAdvance(beside)
+        p.setFont(look.words(SMALL))
+        if taken + p.fontMetrics().horizontalAdvance(paid) + 12 < row.width():
+            p.setPen(look.quiet_on_panel)
+            p.drawText(row, RIGHT, paid)
+        p.setPen(colour)
+        p.setFont(font)
+
     def _words(self, paint: str) -> None:
+        if self.advised:
+            self._advice(paint)
+            return
         p, place = self.p, self.place
         panel = place.panel
         room = QRectF(panel.x + 12, panel.y + 6, place.plot.x - panel.x - 16, panel.height - 10)
@@ -217,6 +279,10 @@ class _Panel:
         line = look.on_panel if not behind else look.quiet_on_panel
         p.setPen(QPen(line, 2.0 if swatch.relation == "" else 1.0))
         p.drawRect(box)
+        if self.advice is not None and self.advice.among == (swatch.combination,):
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(QPen(look.edge, 4))
+            p.drawRect(box)
         self._code(swatch, box)
         if size >= 34:
             self._figure(swatch, box, behind=behind)
@@ -359,7 +425,7 @@ def _floor(p: QPainter, row: QRectF, picture: RankingPicture, place: StripPlace)
     p.drawLine(QPointF(x, y), QPointF(x + wide, y))
     for end in (x, x + wide):
         p.drawLine(QPointF(end, y - 5), QPointF(end, y + 5))
-    p.drawText(QRectF(x + wide + 8, row.top(), 300, row.height()), LEFT, "the meter's floor")
+    p.drawText(QRectF(x + wide + 8, row.top(), 300, row.height()), LEFT, floor_words(picture))
 
 
 def draw_legend(painter: QPainter, area: QRectF) -> None:

@@ -93,7 +93,13 @@ class DetailSheet(QWidget):
         self._against: list[tuple[QLabel, QLabel, QLabel]] = []
         self.rest = words("", "small")
         box.addWidget(self.rest)
+        self.notes = words("", "small", wrap=True)
+        self.notes.setObjectName("rests_on")
         box.addStretch(1)
+        self.verdict = words("", "small", wrap=True)
+        self.verdict.setObjectName("sentence")
+        box.addWidget(self.verdict)
+        box.addWidget(self.notes)
         self.behind = TapeKey("Enter", "readings behind it", main=True)
         self.behind.setObjectName("readings_behind")
         self.behind.clicked.connect(open_origin)

@@ -1,0 +1,67 @@
+"""Advice first, in the real window: what to use stands in its band, and follows the aim."""
+
+from PyQt6.QtCore import Qt
+
+from helpers.hands import press
+from loam.app.commands import SetMatters
+from loam.core.units import percent
+
+K = Qt.Key
+
+
+def test_the_advice_follows_the_aim_and_is_taken_back(judging, wait_for):
+    window = judging()
+    view = window.view
+    advice = view.chart.advice
+    assert advice["hard"].headline == "Use D, medium cut, polish."
+    assert view.chart.accessibleDescription().startswith("Soft: Use A")
+    bar = view.aiming.bar
+    assert bar.weighs.text() == "finish 40, marks gone 30, clear kept 30"
+    press(window, K.Key_G)
+    wait_for(window)
+    assert view.aiming.aim[0] == "show"
+    assert view.chart.advice["hard"].use == "B"
+    assert "for a show car" in view.chart.advice["hard"].surely
+    press(window, K.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    wait_for(window)
+    assert view.aiming.aim[0] == "daily"
+    assert view.chart.advice["hard"].use == "D"
+    for _ in view.priorities.aims:
+        press(window, K.Key_G)
+        wait_for(window)
+    assert view.aiming.aim is None, "after the last aim the measurement alone"
+    first = view.ranking.strip("hard").swatches[0]
+    assert view.chart.advice["hard"].use == first.combination
+    assert str(percent(view.ranking.judgement.on("hard").leader.p_best)) in (
+        view.chart.advice["hard"].surely
+    )
+    view.turn("haze")
+    wait_for(window)
+    assert "for haze" in view.chart.advice["hard"].surely
+
+
+def test_the_advice_agrees_with_the_map_and_follows_what_matters(judging, wait_for):
+    window = judging()
+    view = window.view
+    press(window, K.Key_P)
+    wait_for(window)
+    goals = {h: view.priorities.found.goals(h, view.priorities.weights) for h in ("soft", "hard")}
+    press(window, K.Key_Escape)
+    for hardness, found in goals.items():
+        advice = view.chart.advice[hardness]
+        assert advice.use == found[0].combination
+        assert str(percent(found[0].p_best)).lower() in advice.surely.lower()
+    trial = window.session.trial
+    window.session.run(SetMatters(trial.id, trial.id, "gloss20", None, 6.0))
+    wait_for(window)
+    assert "shines" not in view.chart.advice["hard"].because, "that much does not matter now"
+
+
+def test_a_trial_without_an_aim_says_what_it_takes(judging, wait_for):
+    window = judging(3)
+    view = window.view
+    assert not view.aiming.bar.slot.isVisible()
+    assert "An aim weighs" in view.aiming.bar.weighs.text()
+    assert view.chart.advice["hard"].use
+    press(window, K.Key_G)
+    assert window.session.recall(f"aim:{window.session.trial_id}", None) is None
