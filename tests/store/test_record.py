@@ -20,7 +20,7 @@ from loam.core.record import (
     counted_words,
 )
 from loam.store.rows import append, insert_sql, own_fields
-from loam.store.schema import MIGRATIONS, V11
+from loam.store.schema import MIGRATIONS, V11, V12
 from loam.store.workshop import Workshop
 
 
@@ -65,7 +65,7 @@ def test_whatever_a_field_refers_to_comes_before_it_in_a_file():
 
 
 def test_the_log_of_changes_knows_every_choice_that_travels():
-    logged = " ".join(V11)
+    logged = " ".join((*V11, *V12))
     assert all(f"'{key}:*'" in logged for key in CHOICES if key != "assumed")
 
 

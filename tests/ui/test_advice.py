@@ -4,7 +4,9 @@ from PyQt6.QtCore import Qt
 
 from helpers.hands import press
 from loam.app.commands import SetMatters
+from loam.app.report import make_report
 from loam.core.units import percent
+from loam.ui.views.judge.reporting import told_of
 
 K = Qt.Key
 
@@ -55,6 +57,15 @@ def test_the_advice_agrees_with_the_map_and_follows_what_matters(judging, wait_f
     window.session.run(SetMatters(trial.id, trial.id, "gloss20", None, 6.0))
     wait_for(window)
     assert "shines" not in view.chart.advice["hard"].because, "that much does not matter now"
+
+
+def test_the_report_opens_with_the_same_lines(judging):
+    window = judging()
+    view = window.view
+    report = make_report(told_of(view))
+    first = report.sections[1]
+    assert first.head == "What to use"
+    assert list(first.words[:3]) == [a.said() for a in view.chart.advice.values()]
 
 
 def test_a_trial_without_an_aim_says_what_it_takes(judging, wait_for):

@@ -274,7 +274,7 @@ def test_doubts_are_shown_left_out_and_let_count_again(open_window, wait_for):
     before = view.ranking.judgement.on("soft").standing("F").cells
     press(window, K.Key_2)
     wait_for(window)
-    assert page.cards[1].key.words == "let it count"
+    assert page.cards[1].key.words == "left out"
     assert view.ranking.judgement.on("soft").standing("F").cells < before
     press(window, K.Key_Escape)
     assert "Left out because it is doubted: F on 2026-09-19" in view.notes.text()

@@ -41,7 +41,7 @@ def test_a_second_window_looks_and_says_why_it_may_not_change(open_window, tmp_p
     second.session.choose(second.session.trials()[0].id)
     first.go("ask")
     first.view.add()
-    assert len(first.session.trials()) == 10
+    assert len(first.session.trials()) == 12
 
 
 def test_a_fault_of_loam_itself_is_reported_and_survived(open_window, tmp_path, monkeypatch, capfd):
@@ -222,12 +222,12 @@ def test_undo_of_a_taken_in_trial_puts_it_away_and_redo_brings_it_back(open_wind
     wait_for(window)
     window.view.take_in()
     wait_for(window)
-    assert len(window.session.trials()) == 10
+    assert len(window.session.trials()) == 12
     window.undo()
     wait_for(window)
-    assert [t.name for t in window.session.trials()][-1] == "Six students, the same cells"
+    assert [t.name for t in window.session.trials()][-1] == "A door that chalks"
     window.redo()
-    assert len(window.session.trials()) == 10
+    assert len(window.session.trials()) == 12
 
 
 def test_the_same_drawing_serves_screen_and_vector(open_window, tmp_path):

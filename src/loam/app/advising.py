@@ -12,6 +12,7 @@ from loam.core.priorities import Wish
 from loam.core.readings.film import called
 
 Aim = tuple[str, Wish]
+__all__ = ["AIMS", "DAILY", "Aim", "Making", "advised", "aim_words", "carried", "kept_aim"]
 DAILY: Aim = AIMS[0]
 _WORDS = {
     "daily": "for daily work",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 
@@ -10,6 +10,7 @@ import numpy as np
 
 from loam.core.dataset import source_of, worked_only
 from loam.core.doubts import Doubt, Extras, doubts, without
+from loam.core.doubts.beside import Beside, beside
 from loam.core.doubts.values import START
 from loam.core.errors import LoamError
 from loam.core.film import coat_of
@@ -18,7 +19,13 @@ from loam.core.readings import kind_of
 from loam.core.snapshot import Snapshot
 from loam.core.trial import AFTER, BEFORE
 from loam.core.verdict import Lessons, Record, judge, judged_by
-from loam.core.words.doubts import doubt_sentence, effect_words
+from loam.core.words.doubts import (
+    doubt_advice,
+    doubt_head,
+    doubt_sentence,
+    effect_words,
+    evidence_line,
+)
 
 
 @dataclass(frozen=True)
@@ -33,6 +40,12 @@ class DoubtSaid:
         The readings that it concerns, as they are called.
     rows : tuple of int
         Their rows in the trial's columns.
+    head, evidence, advice : str
+        What is doubted, what shows it and how likely that is luck, and what to do: short.
+    beside : Beside or None
+        Whoever is doubted beside the others.
+    stays : bool
+        Whether the order of the ranking stays without it.
     """
 
     doubt: Doubt
@@ -41,11 +54,23 @@ class DoubtSaid:
     effect: str
     sentence: str
     rows: tuple[int, ...] = ()
+    head: str = ""
+    evidence: str = ""
+    advice: str = ""
+    beside: Beside | None = None
+    stays: bool = True
 
     @property
     def key(self) -> str:
         """What it is remembered by."""
         return f"{self.doubt.kind}:{self.subject}"
+
+
+def concerned(said: DoubtSaid, cells_of: Callable[[int], Iterable[int]]) -> frozenset[int]:
+    """Return the cells that a doubt concerns; ``cells_of`` gives those of a panel."""
+    of_panels = {c for p in said.doubt.panels for c in cells_of(p)}
+    moved = {c for _, x, _ in said.doubt.slope for c, v in x.items() if v}
+    return frozenset(said.doubt.cells) | of_panels | moved
 
 
 def doubts_said(
@@ -87,7 +112,22 @@ def doubts_said(
         sentence = doubt_sentence(doubt, subject, unit, coat)
         rows = _rows(snapshot, doubt)
         numbers = tuple(sorted({int(extras.number[r]) for r in rows}))
-        said.append(DoubtSaid(doubt, subject, numbers, effect, sentence, rows))
+        stays = effect.endswith("the order stays.")
+        said.append(
+            DoubtSaid(
+                doubt,
+                subject,
+                numbers,
+                effect,
+                sentence,
+                rows,
+                doubt_head(doubt, subject),
+                evidence_line(doubt, unit, coat),
+                doubt_advice(doubt, stays=stays),
+                beside(snapshot, doubt),
+                stays,
+            )
+        )
     return said
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from importlib.metadata import version
 
 import loam
+from loam.app.advising import AIMS, Making, advised
 from loam.app.questions import questions
 from loam.app.questions.question import Asked
 from loam.app.questions.ranking.find import ranking_table
@@ -91,6 +92,7 @@ def make_report(told: Asked, tell: Callable[[float], None] = lambda _share: None
     judged = {m: r.judgement for m, r in told.rankings.items()}
     sections = [
         Section("The question", (told.trial.question or told.trial.name, *_note(told.trial))),
+        *_advice(told, failed),
         _results(told, pictures),
         *(_ranking(told, m, pictures) for m in told.rankings),
         *_asked(told, pictures, tell, failed),
@@ -112,6 +114,24 @@ def make_report(told: Asked, tell: Callable[[float], None] = lambda _share: None
 
 def _note(trial: Trial) -> tuple[str, ...]:
     return (trial.note,) if trial.note else ()
+
+
+def _advice(told: Asked, failed: list[BaseException]) -> Iterator[Section]:
+    """Say first what to use; a fault of it leaves the rest."""
+    if not told.rankings:
+        return
+    at = told.measurand if told.measurand in told.rankings else next(iter(told.rankings))
+    making = Making(told.combinations, told.tapings)
+    aims = told.aims or AIMS
+    try:
+        found = advised(told.rankings, at, told.aim, aims, making, told.limits)
+    except FAULTS as error:
+        failed.append(error)
+        yield Section("What to use", (_failure(error),))
+        return
+    few = len(told.doubts[0]) if told.doubts is not None else 0
+    check = (f"{few} thing{'s' if few > 1 else ''} to check before it is trusted: Doubts.",)
+    yield Section("What to use", (*(a.said() for a in found.values()), *(check if few else ())))
 
 
 def _results(told: Asked, pictures: dict[str, object]) -> Section:

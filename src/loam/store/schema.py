@@ -438,6 +438,20 @@ _CHOSEN = (
     " OR {0}.key GLOB 'looks:*' OR {0}.key GLOB 'worth:*' OR {0}.key GLOB 'pooled:*'"
     " OR {0}.key GLOB 'plan:*')"
 )
+
+
+def _choices(chosen: str) -> tuple[str, ...]:
+    """Return the triggers that keep on record what is chosen of a trial."""
+    return tuple(
+        _logged("setting", when, "choice", "0", f"{age}.key", f"{says}{chosen.format(age)}")
+        for when, age, says in (
+            ("INSERT", "new", ""),
+            ("DELETE", "old", ""),
+            ("UPDATE", "new", "old.value IS NOT new.value AND "),
+        )
+    )
+
+
 _TAPED = ("panel_version_id", "rows", "columns", "gap_mm", "margin_mm", "put_away")
 _ASKED = ("name", "question", "measurands", "readings_per_cell", "seed", "note")
 
@@ -502,14 +516,7 @@ V11: tuple[str, ...] = (
             ("UPDATE", "new", "old.value IS NOT new.value AND "),
         )
     ),
-    *(
-        _logged("setting", when, "choice", "0", f"{age}.key", f"{says}{_CHOSEN.format(age)}")
-        for when, age, says in (
-            ("INSERT", "new", ""),
-            ("DELETE", "old", ""),
-            ("UPDATE", "new", "old.value IS NOT new.value AND "),
-        )
-    ),
+    *_choices(_CHOSEN),
     _logged("person", "UPDATE", "person", "new.id", says=_other("name", "role")),
 )
 
@@ -532,6 +539,9 @@ V12: tuple[str, ...] = (
     ) STRICT""",
     f"INSERT INTO new_reading({_COLUMNS}) SELECT {_COLUMNS} FROM reading ORDER BY id",
     *_REBUILT,
+    # what is wanted of a trial is a choice too
+    *(f"DROP TRIGGER setting_{when}_logged" for when in ("insert", "delete", "update")),
+    *_choices(f"({_CHOSEN[1:-1]} OR {{0}}.key GLOB 'aim:*')"),
 )
 
 MIGRATIONS: tuple[tuple[str, ...], ...] = (

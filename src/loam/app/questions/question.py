@@ -41,7 +41,9 @@ class Asked:
     limits : mapping of str to (float, float)
         What is worth nothing and all, where that was set.
     tapings : mapping of str to Taping
-        By combination, for its minutes.
+        By hardness, for minutes.
+    aim : (name, wish) or None
+        What is wanted; None for the measurement at hand alone.
     """
 
     path: Path
@@ -55,6 +57,7 @@ class Asked:
     aims: Sequence[tuple[str, Wish]] = ()
     limits: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     tapings: Mapping[str, Taping] = field(default_factory=dict)
+    aim: tuple[str, Wish] | None = None
 
     @property
     def ranking(self) -> RankingPicture:

@@ -74,6 +74,69 @@ def chance_words(p: float) -> str:
     return f"by chance in {1000 * p:.1f} of 1000 trials"
 
 
+def luck_words(p: float) -> str:
+    """Say how unlikely it is to be luck."""
+    if p < 0.0001:
+        return "luck: less than once in 10 000 trials"
+    return f"luck: {1000 * p:.2g} of 1000 trials"
+
+
+_HEADS = {
+    CLASS: "Panel {subject} answers like a {side} class than it is declared.",
+    HAND: "{subject} has a heavy hand.",
+    READS: "{subject} reads {way} than the other readers.",
+    PAD: "{subject} wore out with its sets.",
+    DRIFT: "The meter drifted: {subject}.",
+    MASKING: "{subject} hid marks under its fillers.",
+    ORDER: "The order of work shows in the readings.",
+    SLIP: "A reading of {subject} looks like a slip.",
+    START: "{subject} started apart from the rest.",
+}
+
+
+def doubt_head(doubt: Doubt, where: str = "") -> str:
+    """Say a doubt in a few words; ``where`` is the cell of a slip."""
+    if doubt.kind == PAD and doubt.by_day:
+        return f"{doubt.subject}: less than on its other days, as with a worn pad."
+    if doubt.kind == HAND and doubt.unlike:
+        return f"{doubt.subject} works unlike the others."
+    way = "lower" if doubt.evidence and doubt.evidence[0].moved.estimate < 0 else "higher"
+    said = _HEADS.get(doubt.kind, "The place on the panel shows in the readings: {subject}.")
+    subject = where if doubt.kind == SLIP else doubt.subject
+    return said.format(subject=subject, side="harder" if doubt.harder else "softer", way=way)
+
+
+def evidence_line(doubt: Doubt, unit: str = "", coat: str = CLEAR) -> str:
+    """Say what shows a doubt, and how likely that is luck."""
+    if doubt.kind == SLIP:
+        said = f"It likely was {doubt.likely[0]:g} {unit}".rstrip()
+    else:
+        said = evidence_words(doubt, coat)
+    return f"{said[:1].upper()}{said[1:]} ({luck_words(doubt.p)})."
+
+
+_ADVICE = {
+    CLASS: "Leave it out, or test its hardness again.",
+    DRIFT: "Correct for it; check the meter on its tile more often.",
+    READS: "Correct for it; let all readers read the tile, or one person read all.",
+    PAD: "Leave those cells out, and work them again with a clean pad.",
+    MASKING: "Nothing to do: ranks rest on what stays after the wipe.",
+    ORDER: "Correct for it; the next order is drawn by lot.",
+    SLIP: "Look at the cell: strike it if the meter reads otherwise.",
+    START: "Nothing to do: all is levelled to one start. Damage alike next time.",
+}
+
+
+def doubt_advice(doubt: Doubt, *, stays: bool) -> str:
+    """Say what to do about a doubt; ``stays``: without it the order stays."""
+    if doubt.kind == HAND:
+        who = doubt.subject
+        if stays:
+            return f"Let the cells count. Show {who} the film readings."
+        return f"Leave {who}'s cells out, or let others work them again."
+    return _ADVICE.get(doubt.kind, "Correct for it.")
+
+
 def doubt_sentence(doubt: Doubt, where: str = "", unit: str = "", coat: str = CLEAR) -> str:
     """Say a doubt with its evidence.
 

@@ -104,6 +104,11 @@ class Questions(Chips):
         self.stack.setCurrentWidget(page)
         self.by_letter[letter].begin()
 
+    def say(self, letter: str, label: str = "") -> None:
+        """Let a chip say something else than its question; "" for that again."""
+        own = self.offers[letter]
+        self.buttons[letter].setText(f"{letter}  {label or own.label}")
+
     def again(self) -> None:
         """What the answers rest on has changed: ask again."""
         if self.page is not None:

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Protocol
 
 from loam.app.questions.question import Asked
+from loam.ui.views.judge.aiming import Aiming
 from loam.ui.views.judge.doubts.page import DoubtsPage
 from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.priorities.page import PrioritiesPage
@@ -16,6 +17,7 @@ class Judged(Owner, Protocol):
 
     doubts: DoubtsPage
     priorities: PrioritiesPage
+    aiming: Aiming
 
 
 def asked_from(view: Judged) -> Asked | None:
@@ -40,6 +42,7 @@ def told_of(view: Judged) -> Asked | None:
         aims=view.priorities.aims,
         limits=view.priorities.worth.kept(),
         tapings=view.priorities.tapings(),
+        aim=view.aiming.aim,
     )
 
 

@@ -254,6 +254,7 @@ class JudgeView(View):
             self._wait("Judging the readings …")
         self.judging.start(kinds, self.measurand, unwiped=self.unwiped)
         if look_through:
+            self.questions.say(self.doubts.letter)
             self.doubts.look_through()
 
     def _wait(self, said: str) -> None:
@@ -351,7 +352,7 @@ class JudgeView(View):
         said = [short_sentences(spoken_class(ranking, chosen[0]))]
         advice = self.aiming.advice.get(chosen[0])
         if advice is not None and self.chart.low:
-            said = [advice.because, advice.change, advice.price, *said]
+            said = [advice.because, advice.change, advice.price]
         self.sentence.setText(unbroken(" ".join(filter(None, said))))
 
     def show_turned(self, ranking: RankingPicture) -> None:
@@ -391,6 +392,8 @@ class JudgeView(View):
     def doubted(self) -> None:
         """What is doubted was found: say it beside the ranking."""
         self.judging.look_ahead()
+        count = len(self.doubts.found)
+        self.questions.say(self.doubts.letter, f"{count} to check" if count else "")
         if self.pages.currentIndex() == 0 and self.ranking is not None:
             self._show()
 

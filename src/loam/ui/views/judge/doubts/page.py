@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from loam.app.commands import Decide, StrikeReadings
-from loam.app.doubting import DoubtSaid
+from loam.app.doubting import DoubtSaid, concerned
 from loam.app.presenters.picture import assigned
 from loam.app.questions.doubts import QUESTION
 from loam.app.questions.doubts.find import doubts_of
@@ -20,13 +20,15 @@ from loam.app.questions.source import Sources
 from loam.app.record import applied, doubts_key, stored
 from loam.core.doubts.values import MASKING, SLIP, START
 from loam.core.errors import LoamError
+from loam.core.words.verdict import short_sentences
 from loam.ui.keys import perform
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key
+from loam.ui.views.judge.doubts.card import DoubtCard
+from loam.ui.views.judge.doubts.figures import Shown, draw_doubt, flattered
 from loam.ui.views.judge.doubts.panels import MOST, DoubtPanels
 from loam.ui.views.judge.owner import Owner
 from loam.ui.widgets.fields import unbroken, words
-from loam.ui.widgets.tape import TapeKey
 
 LATER_MS = 700
 _NONE = (
@@ -36,29 +38,6 @@ _NONE = (
 )
 _NO_MORE = "No test of the readings finds a doubt, but look at what was noticed:"
 _NO_READINGS = "Doubts are looked for once something is read: read some cells (F7)."
-
-
-class _Card(QWidget):
-    """One doubt."""
-
-    pressed = pyqtSignal()
-
-    def __init__(self, number: int, said: DoubtSaid, state: str) -> None:
-        super().__init__()
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(16)
-        self.key = TapeKey(str(number), state)
-        self.key.setObjectName(f"doubt_{number}")
-        self.key.clicked.connect(self.pressed.emit)
-        self.key.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.key.setFixedWidth(max(self.key.sizeHint().width() + 24, 240))
-        row.addWidget(self.key, 0, Qt.AlignmentFlag.AlignTop)
-        text = QVBoxLayout()
-        text.setSpacing(2)
-        text.addWidget(words(unbroken(said.sentence), "lead", wrap=True))
-        text.addWidget(words(unbroken(said.effect), "quiet", wrap=True))
-        row.addLayout(text, 1)
 
 
 class DoubtsPage(QWidget):
@@ -92,7 +71,7 @@ class DoubtsPage(QWidget):
         self.later.setSingleShot(True)
         self.later.setInterval(LATER_MS)
         self.later.timeout.connect(self.start)
-        self.cards: list[_Card] = []
+        self.cards: list[DoubtCard] = []
 
     def look_through(self) -> None:
         """Look for doubts in a while: whatever is asked meanwhile goes first."""
@@ -154,77 +133,80 @@ class DoubtsPage(QWidget):
         self.found = found
         session = self.owner.session
         on = applied(session.workshop.connection, session.trial_id or 0)
-        count = "One thing is" if len(found) == 1 else f"{len(found)} things are"
-        lead = f"{count} doubted in this trial." if found else _NO_MORE if self.noticed else _NONE
+        many = {1: "One thing", 2: "Two things", 3: "Three things", 4: "Four things"}
+        count = many.get(len(found), f"{len(found)} things")
+        lead = f"{count} to check before you trust it." if found else ""
+        lead = lead or (_NO_MORE if self.noticed else _NONE)
         if self.noticed:
-            seen = " ".join(self.noticed)
+            seen = short_sentences(" ".join(self.noticed))
             lead += f" Noticed while it was worked and read: {seen}" if found else f" {seen}"
         self.lead.setText(unbroken(lead))
         body = QWidget()
         body.setObjectName("ground")
         box = QVBoxLayout(body)
-        box.setContentsMargins(0, 8, 12, 8)
-        box.setSpacing(18)
+        box.setContentsMargins(0, 4, 0, 4)
+        box.setSpacing(10)
         self.cards = []
         for i, said in enumerate(found, 1):
-            card = _Card(i, said, self._state(said, on.keys()))
+            card = DoubtCard(i, self._shown(said), int(said.key in on.keys()))
             card.pressed.connect(lambda n=i: self.turn(n))
+            card.chosen.connect(lambda n=i: self.choose(n - 1))
             self.cards.append(card)
             box.addWidget(card)
         box.addStretch(1)
         self.holder.setWidget(body)
+        self.holder.setVisible(bool(found))
         self._light()
         told = [f"{i}: {s.sentence} {s.effect}" for i, s in enumerate(found, 1)]
         self.setAccessibleName("doubts")
         self.setAccessibleDescription(" ".join(told))
 
+    def _shown(self, said: DoubtSaid) -> Shown:
+        """Return what a doubt's picture is drawn from."""
+        session, owner = self.owner.session, self.owner
+        cells = concerned(said, lambda panel: [c.id for c in session.cells_of(panel)])
+        panels = [p for p in session.panels() if {c.id for c in session.cells_of(p.id)} & cells]
+        kinds = {m: session.kind(m) for m in {e.measurand for e in said.doubt.evidence}}
+        if said.beside is not None:
+            kinds[said.beside.measurand] = session.kind(said.beside.measurand)
+        pictures = [assigned(session, p) for p in panels]
+        return Shown(said, pictures, cells, kinds, flattered(said, owner.rankings))
+
     def _light(self) -> None:
-        """Frame the cells of the doubt at hand."""
+        """Frame the card at hand; without doubts show what every cell leaves over."""
         self.at = min(self.at, max(len(self.found) - 1, 0))
         for i, card in enumerate(self.cards):
-            card.key.main = i == self.at
-            card.key.update()
+            card.set_current(i == self.at)
         ranking = self.owner.rankings.get(self.owner.measurand)
-        self.panels.setVisible(bool(self.found) or ranking is not None)
+        shown = ranking is not None and not self.found
+        self.panels.setVisible(shown)
+        self.told.setVisible(shown)
+        if ranking is None or self.found:
+            return
         session = self.owner.session
-        concerned: frozenset[int] = frozenset()
-        if self.found:
-            doubt = self.found[self.at].doubt
-            of_panels = {c.id for p in doubt.panels for c in session.cells_of(p)}
-            moved = {c for _, x, _ in doubt.slope for c, v in x.items() if v}
-            concerned = frozenset(doubt.cells) | of_panels | moved
         panels = session.panels()[:MOST]
-        left = {}
-        if ranking is not None:
-            cells = [c for p in panels for c in session.cells_of(p.id)]
-            left = dict(residuals(ranking, panels, cells, session.combinations()))
-            self.told.setText(
-                f"In every cell what {ranking.label} leaves over beside its combination and its"
-                " panel: a disc where it is better, a ring where it is worse, largest from three"
-                " standard deviations on."
-            )
-        self.told.setVisible(ranking is not None)
-        self.panels.show_cells([assigned(session, p) for p in panels], concerned, left)
+        cells = [c for p in panels for c in session.cells_of(p.id)]
+        left = dict(residuals(ranking, panels, cells, session.combinations()))
+        self.told.setText(
+            f"In every cell what {ranking.label} leaves over beside its combination and its panel."
+            " A disc: better. A ring: worse. Largest from three standard deviations on."
+        )
+        self.panels.show_cells([assigned(session, p) for p in panels], frozenset(), left)
 
-    @staticmethod
-    def _state(said: DoubtSaid, on: object) -> str:
-        if said.doubt.kind == MASKING:
-            return "ranked on what stays"
-        if said.doubt.kind == START:
-            return "levelled already"
-        if said.doubt.kind == SLIP:
-            return "strike it"
-        if said.key in on:  # type: ignore[operator]
-            return "let it count" if not said.doubt.slope else "do not correct"
-        return "leave it out" if not said.doubt.slope else "correct for it"
+    def choose(self, at: int) -> None:
+        """Take the cursor to a doubt."""
+        self.at = at % max(len(self.found), 1)
+        self._light()
+        if self.cards:
+            self.holder.ensureWidgetVisible(self.cards[self.at])
 
     def keys(self) -> list[Key]:
         """Return the keys of the page."""
         some: list[Key] = []
         if self.found:
             some = [
-                ("1–9", "leave it out, or let it count", None),
-                ("↑ ↓", "its cells", None),
+                ("1–9", "turn its switch", None),
+                ("↑ ↓", "another", None),
                 ("Enter", "readings behind it", self.open_chosen),
             ]
         return [*some, ("Esc D", "ranking", self.owner.to_ranking)]
@@ -299,22 +281,21 @@ class DoubtsPage(QWidget):
         if trial is None or not self.found:
             return None
         said = self.found[self.at]
+        shown = self._shown(said)
         return Picture(
             f"{trial.name}, doubts",
             trial.question or trial.name,
             f"{said.sentence}\n{said.effect}",
             1000.0,
-            420.0,
-            self.panels.paint,
+            300.0,
+            lambda painter, area: draw_doubt(painter, area, shown),
         )
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.found:
-            step = 1 if event.key() == Qt.Key.Key_Down else -1
-            self.at = (self.at + step) % len(self.found)
-            self._light()
+            self.choose(self.at + (1 if event.key() == Qt.Key.Key_Down else -1))
         elif event.text().isdigit():
             self.turn(int(event.text()))
         elif not perform(event, self.keys()):
