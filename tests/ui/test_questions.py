@@ -55,11 +55,11 @@ def test_m_turns_the_question_to_the_next_measurand(judging, wait_for):
     press(window, K.Key_V)
     wait_for(window)
     page = window.view.questions.of("drivers")
-    assert page.lead.text().startswith("Gloss")
+    assert "gloss" in page.lead.text()
     press(window, K.Key_M)
     wait_for(window)
     assert window.view.questions.page is page
-    assert page.lead.text().startswith("Haze")
+    assert "haze" in page.lead.text()
 
 
 def test_what_is_not_there_is_said_with_what_would_carry_it(judging, wait_for):

@@ -41,6 +41,23 @@ def drivers_sentence(
     return "; ".join(parts) + "."
 
 
+def briefly_driven(levers: Sequence[Lever]) -> str:
+    """Say in a few words what makes the difference, and how surely."""
+    if not levers:
+        return "nothing that was varied"
+    ranked = sorted(levers, key=lambda lever: -lever.first)
+    top = ranked[0]
+    who = _called(top.label) if top.together else f"the {top.label}"
+    if top.first >= SURE:
+        return f"{who}, surely ({percent(top.first)})"
+    if top.first >= FIRST:
+        return f"{who}, most likely ({percent(top.first)})"
+    rivals = [_called(lv.label) for lv in ranked if lv.first >= 0.1][:3]
+    if len(rivals) < 2:
+        return f"{who}, perhaps ({percent(top.first)})"
+    return f"too close to call: {', '.join(rivals[:-1])} or {rivals[-1]}"
+
+
 def _only_together(judgement: TrialJudgement, level: Level) -> str:
     """Say of which two levels it is, and by how much they read otherwise."""
     kind, alone = judgement.kind, level.alone or 0.0

@@ -13,7 +13,7 @@ from loam.core.errors import NotEnough
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.levers import Lever, Untried, levers_of, recipe_columns, untried_of
 from loam.core.trial import Combination
-from loam.core.words.drivers import drivers_cares, drivers_sentence, untried_words
+from loam.core.words.drivers import briefly_driven, drivers_cares, drivers_sentence, untried_words
 
 MOST_OFFERS = 9
 
@@ -37,6 +37,11 @@ class DriversOf:
     leader: tuple[str, float]
     sentence: str
     cares: tuple[str, ...]
+
+    @property
+    def briefly(self) -> str:
+        """What makes the difference, in a few words."""
+        return briefly_driven(self.levers)
 
     def told(self, untried: Untried, judgement: TrialJudgement) -> str:
         """Say what a combination that was not tried would read, and how it would do."""

@@ -41,6 +41,9 @@ class PriceOf:
         Of clear: the panel of this hardness of which least may go.
     assumed : bool
         What it has is neither on record nor read.
+    sentence : str
+        Everything; ``advice`` is the last step that is worth it, ``lasts`` how often the one that
+        gives most may be worked, with its caveat.
     """
 
     hardness: str
@@ -49,6 +52,8 @@ class PriceOf:
     budget: Allowed | None
     assumed: bool
     sentence: str
+    advice: str = ""
+    lasts: str = ""
 
 
 @dataclass(frozen=True)
@@ -178,7 +183,15 @@ def find_price(
         assumed = own is not None and own.assumed
         classes.append(PriceOf(found.hardness, found.ground, tuple(priced), own, assumed, ""))
     picture = PricePicture(judged, of, tuple(classes), tuple(sorted(left_out)))
-    told = tuple(replace(c, sentence=_sentence(picture, c)) for c in picture.classes)
+    told = tuple(
+        replace(
+            c,
+            sentence=_sentence(picture, c),
+            advice=_advice(picture, c),
+            lasts=_lasts(c),
+        )
+        for c in picture.classes
+    )
     return PricePicture(judged, of, told, picture.left_out)
 
 
@@ -236,6 +249,29 @@ def _sentence(picture: PricePicture, own: PriceOf) -> str:
     if own.budget is not None:
         parts.append(_left(own, front[-1]))
     return "; ".join(parts) + "."
+
+
+def _advice(picture: PricePicture, own: PriceOf) -> str:
+    """Say in one sentence whether the last step of the frontier is worth it."""
+    front = [p for p in own.priced if p.frontier]
+    if len(front) == 1:
+        return f"{front[0].name} gives most and takes least."
+    step = _step(picture, front[-2], front[-1])
+    return f"{step[:1].upper()}{step[1:]}."
+
+
+def _lasts(own: PriceOf) -> str:
+    """Say how often what gives most may be worked, and where fewer times."""
+    most = [p for p in own.priced if p.frontier][-1]
+    if own.budget is None or most.cost[0] <= 0.0:
+        return ""
+    times = int(own.budget.may_go / most.cost[0])
+    if times >= 100:
+        return ""
+    of = f"an assumed {own.budget.coat}" if own.assumed else own.budget.name
+    return (
+        f"{most.name} about {times} times on {of}: fewer at edges, seams and where it was polished."
+    )
 
 
 def _step(picture: PricePicture, cheap: Priced, dear: Priced) -> str:

@@ -14,7 +14,7 @@ from loam.app.questions.drivers.sources import of_drivers
 from loam.app.questions.next_test.find import TEST, plan_untried
 from loam.app.questions.source import Sources
 from loam.core.trial import free_code
-from loam.core.words.verdict import counted, listed
+from loam.core.words.verdict import counted
 from loam.ui.views.base import CellView, Key
 from loam.ui.views.judge.aside import Aside
 from loam.ui.views.judge.drivers.paint import draw_drivers as paint_drivers
@@ -34,25 +34,18 @@ class DriversPage(Aside):
         if found is None:
             return
         label = self.owner.rankings[self.owner.measurand].label
-        said = [f"{label.capitalize()}."]
-        said += found.said()
+        said = [f"What makes the difference in {label}?"]
+        said += [f"{h.capitalize()}: {why}" for h, why in found.refused.items()]
         self.lead.setText(unbroken(" ".join(said)))
         more = ""
         if any(v.alone is not None for c in found.classes for w in c.levers for v in w.levels):
-            more = " Interplay: from where each alone would put them (stroke) to where they are."
-        if found.offers:
-            more += " Not tried: predicted, with the chance to be ahead of the leader; a number"
-            more += " plans the cells that test it."
-        on: dict[str, list[str]] = {}
-        for own in found.classes:
-            for care in own.cares:
-                on.setdefault(care, []).append(own.hardness)
-        cares = "".join(f" {listed(where).capitalize()}: {care}." for care, where in on.items())
+            more = (
+                " Only together: from where each alone would put them (stroke) to where they are."
+            )
         self.small.setText(
             unbroken(
-                "Bars: what the usual combination with that level reads, 90 %. Letters: who has it."
-                " Tape: the part's share of the differences. Noise: the part need not exist for"
-                f" what was read.{more}{cares}"
+                "Length: the share of all differences. Whole tape: surely the largest. Pale: it may"
+                f" be. Dashed: it need not be anything. Bars: likely ranges (90 %).{more}"
             )
         )
 
@@ -62,7 +55,9 @@ class DriversPage(Aside):
 
     def draw(self, painter: QPainter, area: QRectF) -> list[Any]:
         """Draw the levers."""
-        return paint_drivers(painter, area, self.found) if self.found is not None else []
+        if self.found is None:
+            return []
+        return paint_drivers(painter, area, self.found, self.drawing.chosen)
 
     def own_keys(self) -> list[Key]:
         """Return the key of the likeliest; the drawing has the numbers of the others."""

@@ -53,22 +53,21 @@ class PricePage(Aside):
         found = self.found
         if found is None:
             return
-        said = list(found.said())
-        if not said:
-            said = [f"{self.teaches} No hardness has two combinations whose price is known."]
+        said = [] if found.classes else list(found.said())
         what = f"{found.coat} that it takes" if found.of == CLEAR else "minutes that a cell takes"
         self.lead.setText(
-            unbroken(f"{found.kind.label.capitalize()} for the {what}. {' '.join(said)}")
+            unbroken(f"{found.kind.label.capitalize()} for the {what}. {' '.join(said)}".strip())
         )
-        told = "Further right is better, deeper is dearer; dashed: nobody gives more for less;"
-        told += " struck out: another surely gives more for less."
+        told = (
+            "Further right is better, deeper is dearer. Dashed: best value, nobody gives more for"
+        )
+        told += " less. Struck out: another surely does."
         if found.of == MINUTES:
             told += " Minutes: the passes as planned, and one a stage to set up (assumed)."
         elif REMOVED.key not in self.owner.rankings:
             told += f" Film before and after work would show the {found.coat}."
         else:
-            told += " What is read is taken to vary independently; what may go is half of an"
-            told += " assumed or recorded coat, never below the floor."
+            told += " What may go is half of an assumed or recorded coat, never below the floor."
         if found.left_out:
             told += f" Not priced, for want of settings: {listed(found.left_out)}."
         self.small.setText(unbroken(told))

@@ -9,19 +9,24 @@ from __future__ import annotations
 import itertools
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QBrush, QPainter, QPen
 
 from loam.app.presenters.axis import ticks
 from loam.app.questions.price.find import CLEAR, PriceOf, PricePicture, sets_words
 from loam.core.price import Priced
 from loam.core.units import fixed, percent
 from loam.ui.paint.axis import Axis, around, draw_figures, measured
-from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
+from loam.ui.paint.lamp import faded
+from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, wrapped
 from loam.ui.theme import look
+from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
 
 _NOTCH = 14.0
+LINE = 18
+SHOWN = 16.0
+"""The line that may not be crossed is drawn to scale unless it lies so many times deeper."""
 
 
 def draw_price(painter: QPainter, area: QRectF, found: PricePicture) -> list[Target]:
@@ -45,19 +50,23 @@ class _Section:
         self, painter: QPainter, box: QRectF, own: PriceOf, found: PricePicture, deep: float
     ) -> None:
         self.p, self.own, self.found = painter, own, found
-        head, foot = look.px(24), look.px(22)
+        head, foot = look.px(24 + 3 * LINE + 6), look.px(22)
         self.head = QRectF(box.left(), box.top(), box.width(), head)
         self.air = QRectF(box.left(), self.head.bottom(), box.width(), look.px(76))
         self.ground = QRectF(
             box.left(), self.air.bottom(), box.width(), box.bottom() - foot - self.air.bottom()
         )
         self.foot = QRectF(box.left(), self.ground.bottom(), box.width(), foot)
+        self.limit = own.budget.may_go if own.budget is not None and found.of == CLEAR else None
+        if self.limit is not None and self.limit <= SHOWN * deep:
+            deep = max(deep, 1.12 * self.limit)
         _, self.most, self.step = ticks(0.0, deep, 5)
         low, high = around((v for p in own.priced for v in p.gain), 0.10)
-        self.left, self.right = box.left() + look.px(56), box.right() - look.px(22)
+        self.left, self.right = box.left() + look.px(56), box.right() - look.px(26)
         self.sign = 1.0 if found.judgement.higher_is_better else -1.0
         low, high = sorted((self.sign * low, self.sign * high))
         self.axis = Axis(self.left, self.right, low, high, flip=self.sign < 0.0)
+        self.at = self._apart()
 
     def x(self, gain: float) -> float:
         return self.axis.x(self.sign * gain)
@@ -70,7 +79,16 @@ class _Section:
         p, clear = self.p, self.found.of == CLEAR
         p.setFont(look.words(17, bold=True))
         p.setPen(look.ink)
-        p.drawText(self.head, LEFT, self.own.ground.capitalize())
+        title = QRectF(self.head.left(), self.head.top(), self.head.width(), look.px(24))
+        p.drawText(title, LEFT, self.own.ground.capitalize())
+        told = QRectF(title.left(), title.bottom(), title.width() - 6, look.px(3 * LINE + 4))
+        p.setFont(look.words(BODY))
+        used = wrapped(p, told, self.own.advice, 2)
+        p.setFont(look.words(SMALL))
+        p.setPen(look.quiet)
+        left = int((told.height() - used) / p.fontMetrics().height())
+        if self.own.lasts:
+            wrapped(p, told.adjusted(0, used, 0, 0), self.own.lasts, max(left, 1))
         p.fillRect(self.air, look.panel)
         p.fillRect(self.ground, look.clear if clear else look.panel_cell)
         p.setPen(QPen(look.edge, 2))
@@ -99,11 +117,18 @@ class _Section:
             text = f"{fixed(cost, 0 if self.step >= 1 else 1)}{unit}"
             box = QRectF(self.ground.left() + 4, y - 8, self.left - self.ground.left() - 20, 16)
             p.drawText(box.translated(0, 9 if i == 0 else 0), RIGHT, text)
-        own = self.own.budget
-        if own is not None and own.may_go <= self.most:
-            y = self.y(own.may_go)
+        if self.limit is not None and self.limit <= self.most:
+            y = self.y(self.limit)
+            below = QRectF(self.ground.left(), y, self.ground.width(), self.ground.bottom() - y)
+            p.fillRect(below, QBrush(faded(look.ink, 0.35), Qt.BrushStyle.BDiagPattern))
             p.setPen(QPen(look.care, 2))
             p.drawLine(QPointF(self.ground.left(), y), QPointF(self.ground.right(), y))
+            p.setFont(look.words(SMALL, bold=True))
+            said = f"no deeper: {fixed(self.limit, 0 if self.limit >= 10 else 1)} µm may go"
+            wide = p.fontMetrics().horizontalAdvance(said) + 10.0
+            tag = QRectF(self.ground.right() - wide - 4, y - look.px(20), wide, look.px(18))
+            p.fillRect(tag, look.clear)
+            p.drawText(tag, MIDDLE, said)
 
     def _gains(self) -> None:
         p, found = self.p, self.found
@@ -112,7 +137,8 @@ class _Section:
         draw_figures(p, self.axis, marks, foot.top(), foot.bottom(), look.quiet)
         p.setFont(look.words(12))
         p.setPen(look.quiet)
-        p.drawText(self.foot, LEFT, found.kind.unit)
+        named = ", ".join(filter(None, (found.kind.short, found.kind.unit)))
+        p.drawText(self.foot, LEFT, named)
 
     def _frontier(self) -> None:
         """A broken line through the bottoms of those whom nobody beats."""
@@ -121,16 +147,25 @@ class _Section:
         self.p.setPen(QPen(ink, 2, Qt.PenStyle.DashLine))
         for a, b in itertools.pairwise(front):
             self.p.drawLine(
-                QPointF(self.x(a.gain[0]), self.y(a.cost[0])),
-                QPointF(self.x(b.gain[0]), self.y(b.cost[0])),
+                QPointF(self.at[a.name], self.y(a.cost[0])),
+                QPointF(self.at[b.name], self.y(b.cost[0])),
             )
+
+    def _apart(self) -> dict[str, float]:
+        """Where each notch is cut: where its result lies, or beside one that is cut there."""
+        found: dict[str, float] = {}
+        last = -1e9
+        for q in sorted(self.own.priced, key=lambda q: self.x(q.gain[0])):
+            last = max(self.x(q.gain[0]), last + _NOTCH + 4.0)
+            found[q.name] = last
+        return found
 
     def _places(self) -> dict[str, float]:
         """Where each letter stands above the surface; near ones on several heights."""
         found: dict[str, float] = {}
         ends = [-1e9, -1e9, -1e9]
         for q in sorted(self.own.priced, key=lambda q: q.gain[0]):
-            x = self.x(q.gain[0])
+            x = self.at[q.name]
             wide = max(look.width(q.name, 17, bold=True, figures=True), 18) + 6.0
             level = next((i for i, end in enumerate(ends) if x - wide / 2 >= end), 2)
             ends[level] = x + wide / 2
@@ -139,7 +174,7 @@ class _Section:
 
     def _notch(self, q: Priced, top: float) -> Target:
         p = self.p
-        x, y = self.x(q.gain[0]), self.y(q.cost[0])
+        x, y = self.at[q.name], self.y(q.cost[0])
         surface = self.ground.top()
         notch = QRectF(x - _NOTCH / 2, surface, _NOTCH, max(y - surface, 1.0))
         if self.found.of == CLEAR:
