@@ -68,11 +68,11 @@ class SeenDoubt:
         if self.kind == READER:
             return (
                 f"{self.reader} sees {amount} than the others on the same {self.cells} cells"
-                f" ({of}): let the same eyes look at all combinations, or all look at each."
+                f" ({of}). Let the same eyes look at all combinations, or all look at each."
             )
         return (
-            f"In {called} {amount} remain than in the other cells of its combination ({of}):"
-            " look at it again, by another eye too."
+            f"In {called} {amount} remain than in the other cells of its combination ({of})."
+            " Look at it again, by another eye too."
         )
 
 

@@ -24,6 +24,38 @@ def offset_words(found: Sequence[Offset], unit: str = "", digits: int = 2) -> li
     return said
 
 
+MOST_READINGS = 12
+MANY_READINGS = 5
+
+
+def gauge_verdict(meter: str, needed: int, by: str, apart: Sequence[Offset], unit: str) -> str:
+    """Say in short whether a meter is good enough, who reads apart, and how often to read.
+
+    Parameters
+    ----------
+    needed : int
+        Readings a cell that tell two cells apart by what matters, ``by`` in words.
+    """
+    name = meter or "The meter"
+    if needed >= MOST_READINGS:
+        good = f"{name} is too coarse to tell {by} apart"
+    elif needed > MANY_READINGS:
+        good = f"{name} is coarse for {by}"
+    else:
+        good = f"{name} is good enough"
+    off = sorted((o for o in apart if o.p < SURELY_APART), key=lambda o: -abs(o.middle))
+    said = "They agree."
+    if off:
+        of = f" {unit}" if unit else ""
+        said = "; ".join(
+            f"{o.reader} reads {abs(o.middle):.1f}{of} {'high' if o.middle > 0 else 'low'}"
+            for o in off[:2]
+        )
+        said = f"{said}."
+    often = "twelve times or more" if needed >= MOST_READINGS else f"{needed} times"
+    return f"{good}. {said} Read each cell {often}."
+
+
 def study_words(
     study: Study, unit: str = "", digits: int = 2, apart: Sequence[Offset] = ()
 ) -> list[str]:

@@ -42,7 +42,7 @@ def trap_words(
     if not first.seen:
         return ""
     said = (
-        f"Before the wipe {first.group} looked best on {found.ground}, but the wipe took"
+        f"Before the wipe {first.group} looked best on {found.ground}. The wipe took"
         f" {span(first, kind)} of its {kind.short} back: that was filler, not correction."
     )
     if first.group == lead:

@@ -7,6 +7,7 @@ the sentence cannot say anything else than the chances, ranks and marks beside i
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -281,9 +282,20 @@ def class_sentence(
     return f"{place}: {'; '.join(clauses)}."
 
 
+_CLAUSES = (
+    (", which rests on", "; that rests on"),
+    (r",? for (?=[−\d][\d.]* (?:µm|mil|min))", "; that takes "),
+    (r", and (?=(?:it|a|an|the) )", "; "),
+    (", which one cannot show", "; one alone cannot show it"),
+)
+"""What begins a sentence of its own where sentences are to be short."""
+
+
 def short_sentences(text: str) -> str:
     """Break what is said in clauses into short sentences, one a clause."""
-    parts = [p.strip() for p in text.replace(", which rests on", "; that rests on").split("; ")]
+    for long, short in _CLAUSES:
+        text = re.sub(long, short, text)
+    parts = [p.strip() for p in text.split("; ")]
     return ". ".join(_capital(p).rstrip(".") for p in parts if p) + ("." if text else "")
 
 
@@ -349,9 +361,9 @@ def start_notes(judgement: TrialJudgement) -> list[str]:
     at = listed([f"{h} {written(v)}" for h, v in starts.at.items()])
     unit = f" {kind.unit}" if kind and kind.unit else ""
     words = f"Levelled to the mean {label} before work of each hardness ({at}{unit})"
-    if starts.corrected:
-        words += ", corrected for how poorly a start is known"
     said.append(words + ".")
+    if starts.corrected:
+        said.append("How poorly a start is known is corrected for.")
     if starts.missing:
         cells = f"{starts.missing} of {starts.cells} cells that count"
         verb = "lacks" if starts.missing == 1 else "lack"

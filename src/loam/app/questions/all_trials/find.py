@@ -127,7 +127,7 @@ def _less_sure(found: PoolJudged, kind: ReadingKind, here: str, alone: TrialJudg
         why = _why(found, kind, pooled, code or "", set(codes.values()), before)
         said.append(
             f"On {own.hardness} {own.leader.combination} is best with {percent(before)} in this"
-            f" trial alone and with {percent(now)} here{called}: {why}."
+            f" trial alone and with {percent(now)} here{called}. {why[:1].upper()}{why[1:]}."
         )
     return said
 
@@ -205,9 +205,10 @@ def _left(found: PoolJudged) -> list[str]:
     if found.unrelated:
         verb = "shares" if len(found.unrelated) == 1 else "share"
         said.append(
-            f"Not taken, since it {verb} no combination: {some(found.unrelated)}."
+            f"Not taken, since it {verb} no combination: {found.unrelated[0]}."
             if len(found.unrelated) == 1
-            else f"Not taken, since they {verb} no combination: {some(found.unrelated)}."
+            else f"Not taken, since they {verb} no combination: {counted(len(found.unrelated))}"
+            " trials."
         )
     if found.nothing:
         said.append(f"Nothing read yet in {listed(found.nothing)}.")

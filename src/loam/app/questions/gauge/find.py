@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +17,7 @@ from loam.core.matter import RATIO, matters
 from loam.core.panel import cell_code
 from loam.core.readings import ReadingKind
 from loam.core.trial import AFTER
-from loam.core.words.gauge import study_words
+from loam.core.words.gauge import gauge_verdict, study_words
 from loam.store.database import reading_apart
 from loam.store.panels import panels
 
@@ -38,6 +38,10 @@ class GaugePicture:
         Readings a cell by which two cells are told apart as far as matters.
     meter : str
         With which most was read; "" where nobody said.
+    verdict : str
+        Whether it is good enough, who reads apart, how often to read: the short of it.
+    beside : mapping of str to float
+        How each reader reads beside the others, in the unit shown.
     """
 
     kind: ReadingKind
@@ -47,6 +51,8 @@ class GaugePicture:
     words: tuple[str, ...]
     needed: int
     meter: str = ""
+    verdict: str = ""
+    beside: Mapping[str, float] = field(default_factory=dict)
 
 
 def gauge_of(path: Path, trial_id: int, kind: ReadingKind) -> GaugePicture:
@@ -89,8 +95,17 @@ def gauge_of(path: Path, trial_id: int, kind: ReadingKind) -> GaugePicture:
         f"To tell two cells apart by {by}, read each {needed} times; more cells help more than"
         " more readings."
     )
+    meter = _most(rows)
     return GaugePicture(
-        kind, study, tuple(spots), tuple(dict.fromkeys(reader)), tuple(said), needed, _most(rows)
+        kind,
+        study,
+        tuple(spots),
+        tuple(dict.fromkeys(reader)),
+        tuple(said),
+        needed,
+        meter,
+        gauge_verdict(meter, needed, by, beside, kind.unit),
+        {o.reader: o.middle for o in beside},
     )
 
 

@@ -65,6 +65,14 @@ class NextOf:
     pair: tuple[str, str] | None
     tiles: tuple[Tile, ...]
     sentence: str
+    enough: bool = False
+
+    @property
+    def best(self) -> Tile | None:
+        """What saves most a minute; None where nothing more is worth it."""
+        if self.enough or not self.tiles:
+            return None
+        return max(self.tiles, key=lambda tile: tile.advice.per_minute)
 
 
 @dataclass(frozen=True)
@@ -164,7 +172,14 @@ def find_next(
             continue
         tiles = _tiles(pair, advice, names, own, places, shown)
         classes.append(
-            NextOf(found.hardness, found.ground, pair, tiles, _sentence(found, tiles, shown))
+            NextOf(
+                found.hardness,
+                found.ground,
+                pair,
+                tiles,
+                _sentence(found, tiles, shown),
+                is_enough(found),
+            )
         )
     return NextPicture(shown, tuple(classes), tuple(names))
 

@@ -21,7 +21,17 @@ from loam.core.readings.haze import LOG_SCALE, from_log_haze
 from loam.core.sanding import Left, marks_words
 from loam.core.scale import Scale
 from loam.core.snapshot import Snapshot
-from loam.core.stages import BELOW, START, Gain, Staged, one_more, stage_gains
+from loam.core.stages import (
+    BELOW,
+    LOST,
+    SEEN,
+    START,
+    UNSETTLED,
+    Gain,
+    Staged,
+    one_more,
+    stage_gains,
+)
 from loam.core.trial import AFTER, BEFORE, BETWEEN, CONTROLS, UNWIPED, Combination, Stage
 from loam.core.units import fixed, signed
 from loam.core.verdict import counting
@@ -53,11 +63,23 @@ class Box:
 
 @dataclass(frozen=True)
 class Link:
-    """What lies between two states: gain, verdict, price."""
+    """What lies between two states.
+
+    Attributes
+    ----------
+    gain, verdict, price : str
+    size : float
+        The gain on the scale, at least 0.
+    earns : str
+        Whether it earns its place: by a combination without it where there is one, else by its
+        own gain.
+    """
 
     gain: str
     verdict: str
     price: str
+    size: float = 0.0
+    earns: str = ""
 
 
 @dataclass(frozen=True)
@@ -120,6 +142,20 @@ class StagesPicture:
         return rows
 
 
+EARNS_IT, LEAVE_OUT, NOT_SURE = "earns it", "leave it out", "not sure"
+EARNS = {SEEN: EARNS_IT, BELOW: LEAVE_OUT, LOST: LEAVE_OUT, UNSETTLED: NOT_SURE}
+
+
+def _earned(found: ClassJudgement, more: str, less: str) -> str:
+    """Say whether a stage earns its place, by the combination that does without it."""
+    compared = found.compare(more, less)
+    if compared.verdict in (CLEARLY_BETTER, BETTER):
+        return EARNS_IT
+    if compared.verdict == EQUAL or (compared.p_better or 0.0) <= 1.0 - SURE:
+        return LEAVE_OUT
+    return NOT_SURE
+
+
 def find_stages(
     path: Path, trial_id: int, judged: Mapping[str, TrialJudgement], measurand: str
 ) -> StagesPicture:
@@ -155,6 +191,11 @@ class _Maker:
             for s in stage_gains(snapshot, FILM.key, films, 0.0, -1.0)
         }
         self.lamps = lamp_means(snapshot)
+        self.earned = {
+            (found.hardness, more.code, at): _earned(found, more.code, less.code)
+            for found in self.own.classes
+            for more, less, at in one_more(self._worked(found))
+        }
 
     @property
     def sign(self) -> float:
@@ -277,7 +318,10 @@ class _Maker:
         price = self._price(hardness, c, a, b, stages)
         if gain is None:
             return Link("", "", price)
-        return Link(self._gain_words(gain, own, a), gain.verdict, price)
+        earns = EARNS[gain.verdict]
+        if b == a + 1:
+            earns = self.earned.get((hardness, c.code, b), earns)
+        return Link(self._gain_words(gain, own, a), gain.verdict, price, abs(gain.middle), earns)
 
     def _gain_words(self, gain: Gain, own: Staged | None, a: int) -> str:
         assert own is not None
@@ -321,10 +365,13 @@ class _Maker:
             return standing.figures.estimate
         return part.middle / whole * standing.figures.estimate if whole > 0.0 else part.middle
 
+    def _worked(self, found: ClassJudgement) -> list[Combination]:
+        own = (self.combinations[n] for n in found.columns if n in self.combinations)
+        return [c for c in own if c.stages]
+
     def _sentence(self, found: ClassJudgement) -> str:
         """Say what a stage more brings, and which stages the meter cannot see."""
-        own = [self.combinations[n] for n in found.columns if n in self.combinations]
-        own = [c for c in own if c.stages]
+        own = self._worked(found)
         parts = [self._one_more(found, *pair) for pair in one_more(own)]
         if not parts:
             parts = self._by_number(found, own)

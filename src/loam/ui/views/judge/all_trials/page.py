@@ -16,6 +16,7 @@ from loam.app.questions.all_trials.sources import of_compared, of_pooled
 from loam.app.questions.source import Sources
 from loam.app.readers import crossed
 from loam.core.dataset import source_of
+from loam.core.words.verdict import short_sentences
 from loam.ui.theme import look
 from loam.ui.views.base import Key
 from loam.ui.views.judge.all_trials.paint import draw_compared as paint_compared
@@ -114,15 +115,15 @@ class PooledPage(Aside):
             told = " ".join(found.apart[:5])
             if len(found.apart) > 5:
                 told += f" And {len(found.apart) - 5} more such."
-            self.lead.setText(unbroken(found.short if self._low else found.lead))
-            self.small.setText(unbroken(f"{told} {found.small}".strip()))
+            self.lead.setText(unbroken(short_sentences(found.short if self._low else found.lead)))
+            self.small.setText(unbroken(short_sentences(f"{told} {found.small}".strip())))
         elif found is not None:
             self.lead.setText(unbroken(found.lead))
             self.small.setText(
                 unbroken(
-                    f"Hollow: {found.first}; full: {found.second}; tape: surely otherwise. The"
-                    " difference of the means of cells, with its 90 % interval: other panels,"
-                    " another day and whoever worked are in it."
+                    f"Hollow: {found.first}. Full: {found.second}. Tape: surely otherwise. Shown is"
+                    " the difference of the means of cells, with its likely range (90 %). Other"
+                    " panels, another day and whoever worked are in it."
                 )
             )
 

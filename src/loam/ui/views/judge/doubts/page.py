@@ -32,9 +32,9 @@ from loam.ui.widgets.fields import unbroken, words
 
 LATER_MS = 700
 _NONE = (
-    "Nothing in the readings of this trial is doubted: panels answer like their classes, nobody has"
-    " a heavy hand, no pad fades, no meter drifts, no reading looks like a slip, as far as so many"
-    " readings can tell."
+    "Nothing in the readings of this trial is doubted, as far as so many readings can tell. Panels"
+    " answer like their classes and nobody has a heavy hand. No pad fades, no meter drifts, no"
+    " reading looks like a slip."
 )
 _NO_MORE = "No test of the readings finds a doubt, but look at what was noticed:"
 _NO_READINGS = "Doubts are looked for once something is read: read some cells (F7)."

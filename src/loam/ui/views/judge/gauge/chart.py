@@ -1,24 +1,27 @@
-"""A gauge study: what each reader read, spot by spot, against what the meter repeats within."""
+"""A gauge study: ten spots with every reader's marks, and one dial with a needle for each reader."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF
+import math
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 
 from loam.app.questions.gauge.find import GaugePicture
 from loam.core.gauge import LIMIT
 from loam.core.units import signed
-from loam.ui.paint.axis import Axis, Marks, draw_figures, even
 from loam.ui.paint.drawing import Drawing
-from loam.ui.paint.words import LEFT, RIGHT
+from loam.ui.paint.lamp import faded
+from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, fitted
 from loam.ui.theme import look
-from loam.ui.widgets.tape import paint_tape
+from loam.ui.theme.look import BODY, SMALL
 
-LANE = 15
+_SWEEP = 130.0
+"""Degrees over which the dial goes."""
 
 
 class GaugeChart(Drawing):
-    """A panel a reader; in it a lane a spot, a tick a reading, from the spot's mean."""
+    """Spots at the left, a lane a reader in each; the dial at the right."""
 
     called = "what each reader read, from the mean of each spot"
     likes = (760, 460)
@@ -36,68 +39,129 @@ class GaugeChart(Drawing):
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        found = self.found
-        if found is None:
-            return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        values = [v for _, by in found.spots for own in by.values() for v in own]
-        half = found.kind.span(0.5 * LIMIT * found.study.result.ev)
-        reach = 1.1 * max(half, *(abs(v) for v in values), 1e-9)
-        left, right = float(look.px(150)), self.width() - float(look.px(96))
-        foot = look.px(44)
-        each = (self.height() - foot) / max(len(found.readers), 1)
+        if self.found is not None:
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            draw_study(painter, QRectF(0, 0, self.width(), self.height()), self.found)
 
-        axis = Axis(left, right, -reach, reach)
-        decimals = max(found.kind.decimals, 1)
-        marks = even(axis, 8, lambda at, _: signed(at, decimals) if abs(at) > 1e-9 else "0")
-        for i, reader in enumerate(found.readers):
-            box = QRectF(0, i * each, self.width(), each - 8)
-            self._panel(painter, box, reader, axis, half, marks)
-        y = self.height() - foot + 2.0
-        draw_figures(painter, axis, marks, y, y + look.px(18), look.quiet, 14)
-        painter.setPen(look.quiet)
-        painter.setFont(look.words(13))
-        painter.drawText(
-            QRectF(0, y + look.px(18), self.width(), look.px(20)),
-            LEFT,
-            f"{found.kind.label}, {found.kind.unit} from the mean of each spot · pale: within this"
-            " one reader repeats, 95 of 100 times · tape: the reader's own mean",
+
+def draw_study(painter: QPainter, area: QRectF, found: GaugePicture) -> None:
+    """Draw a study: what was read on every spot, and how each reader reads on the whole."""
+    values = [v for _, by in found.spots for own in by.values() for v in own]
+    half = found.kind.span(0.5 * LIMIT * found.study.result.ev)
+    reach = 1.15 * max(half, *(abs(v) for v in values), 1e-9)
+    split = area.left() + 0.56 * area.width()
+    foot = look.px(22)
+    panel = QRectF(area.left(), area.top(), split - area.left() - 14, area.height() - foot)
+    _spots(painter, panel, found, half, reach)
+    painter.setPen(look.quiet)
+    painter.setFont(look.words(SMALL))
+    decimals = max(found.kind.decimals, 1)
+    ends = (
+        f"each box from {signed(-reach, decimals)} to {signed(reach, decimals)} {found.kind.unit}"
+    )
+    row = QRectF(area.left(), panel.bottom() + 2, panel.width(), foot)
+    fitted(painter, row, f"{ends} around its spot's mean; pale: the meter's own repeats")
+    dial = QRectF(split + 10, area.top(), area.right() - split - 10, area.height() - foot)
+    _dial(painter, dial, found, half)
+
+
+def _spots(p: QPainter, panel: QRectF, found: GaugePicture, half: float, reach: float) -> None:
+    p.fillRect(panel, look.panel)
+    count = max(len(found.spots), 1)
+    columns = min(
+        count, max(1, round(math.sqrt(count * panel.width() / max(panel.height(), 1.0) * 0.9)))
+    )
+    rows = -(-count // columns)
+    wide, high = panel.width() / columns, panel.height() / rows
+    lanes = max(len(found.readers), 1)
+    for i, (name, by) in enumerate(found.spots):
+        cell = QRectF(
+            panel.left() + i % columns * wide + 7,
+            panel.top() + i // columns * high + 7,
+            wide - 14,
+            high - 14,
         )
-
-    def _panel(
-        self, painter: QPainter, box: QRectF, reader: str, axis: Axis, half: float, marks: Marks
-    ) -> None:
-        assert self.found is not None
-        x = axis.x
-        painter.fillRect(box, look.panel)
-        band = QRectF(x(-half), box.top(), x(half) - x(-half), box.height())
-        painter.fillRect(band, look.panel_cell)
-        painter.setPen(QPen(look.quiet_on_panel, 0.6))
-        for m, _ in marks:
-            painter.drawLine(QPointF(x(m), box.top()), QPointF(x(m), box.bottom()))
-        painter.setPen(look.on_panel)
-        painter.setFont(look.words(17, bold=True))
-        painter.drawText(QRectF(12, box.top() + 4, 200, look.px(24)), LEFT, reader)
-        lane = (box.height() - 12) / max(len(self.found.spots), 1)
-        own = []
-        for k, (spot, by) in enumerate(self.found.spots):
-            y = box.top() + 6 + (k + 0.5) * lane
-            if lane >= look.px(LANE):
-                painter.setPen(look.quiet_on_panel)
-                painter.setFont(look.words(13))
-                name = QRectF(look.px(60), y - lane / 2, look.px(82), lane)
-                painter.drawText(name, RIGHT, spot)
-            painter.setPen(QPen(look.on_panel, 2.4))
-            tall = min(lane * 0.36, 9.0)
+        p.fillRect(cell, look.panel_cell)
+        x0, each = cell.center().x(), 0.5 * cell.width() / reach
+        p.fillRect(
+            QRectF(x0 - half * each, cell.top(), 2 * half * each, cell.height()),
+            faded(look.on_panel, 0.12),
+        )
+        p.setPen(QPen(look.quiet_on_panel, 1, Qt.PenStyle.DotLine))
+        p.drawLine(QPointF(x0, cell.top()), QPointF(x0, cell.bottom()))
+        p.setFont(look.figures(11, bold=True))
+        p.setPen(look.quiet_on_panel)
+        p.drawText(
+            QRectF(cell.left() + 4, cell.top() + 1, cell.width(), 16), LEFT, name.split()[-1]
+        )
+        lane = (cell.height() - 20) / lanes
+        for k, reader in enumerate(found.readers):
+            y = cell.top() + 18 + (k + 0.5) * lane
+            p.setFont(look.words(max(9, min(12, int(lane * 0.7)))))
+            p.setPen(look.quiet_on_panel)
+            if i % columns == 0 and lane >= 9:
+                p.drawText(QRectF(cell.left() + 3, y - lane / 2, 46, lane), LEFT, reader[:6])
+            p.setPen(QPen(look.on_panel, 2.2))
+            tall = min(lane * 0.4, 9.0)
             for v in by.get(reader, ()):
-                own.append(v)
-                painter.drawLine(QPointF(x(v), y - tall), QPointF(x(v), y + tall))
-        if own:
-            mean = sum(own) / len(own)
-            paint_tape(painter, QRectF(x(mean) - 3, box.top(), 6, box.height()), seed=3)
-            painter.setPen(look.on_panel)
-            painter.setFont(look.figures(14, bold=True))
-            decimals = max(self.found.kind.decimals + 1, 1)
-            label = QRectF(box.right() - look.px(92), box.top(), look.px(84), box.height())
-            painter.drawText(label, RIGHT, signed(mean, decimals))
+                p.drawLine(QPointF(x0 + v * each, y - tall), QPointF(x0 + v * each, y + tall))
+
+
+def _dial(p: QPainter, box: QRectF, found: GaugePicture, half: float) -> None:
+    """One dial: pale what the meter repeats within, a needle for each reader."""
+    by = found.beside
+    if not by:
+        return
+    wide = 1.3 * max(half, *(abs(v) for v in by.values()), 1e-9)
+    radius = min(0.44 * box.width() / math.sin(math.radians(_SWEEP / 2)), 0.62 * box.height())
+    hub = QPointF(box.center().x(), box.top() + 0.16 * box.height() + radius)
+
+    def at(value: float, r: float) -> QPointF:
+        turn = math.radians(value / wide * _SWEEP / 2)
+        return QPointF(hub.x() + r * math.sin(turn), hub.y() - r * math.cos(turn))
+
+    rim = QRectF(hub.x() - radius, hub.y() - radius, 2 * radius, 2 * radius)
+    span = 2 * half / wide * _SWEEP / 2
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(look.band)
+    p.drawPie(rim, int(16 * (90 - span / 2)), int(16 * span))
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.setPen(QPen(look.ink, 2))
+    p.drawArc(rim, int(16 * (90 - _SWEEP / 2)), int(16 * _SWEEP))
+    p.setFont(look.figures(SMALL))
+    decimals = max(found.kind.decimals, 1)
+    for share in (-1.0, -0.5, 0.0, 0.5, 1.0):
+        value = share * wide / 1.3
+        p.setPen(QPen(look.ink, 1.6))
+        p.drawLine(at(value, radius), at(value, radius - 9))
+        p.setPen(look.quiet)
+        mark = at(value, radius - 24)
+        text = "0" if not share else signed(value, decimals)
+        p.drawText(QRectF(mark.x() - 30, mark.y() - 9, 60, 18), MIDDLE, text)
+    tops: list[float] = []
+    for reader, value in sorted(by.items(), key=lambda rv: rv[1]):
+        beyond = abs(value) > half
+        p.setPen(QPen(look.strong, 3.4 if beyond else 2.2))
+        p.drawLine(at(value, 0.12 * radius), at(value, radius - 2))
+        end = at(value, radius + 12)
+        p.setFont(look.words(BODY, bold=True))
+        p.setPen(look.ink)
+        text = f"{reader} {signed(value, max(found.kind.decimals + 1, 1))}"
+        room = p.fontMetrics().horizontalAdvance(text) + 6.0
+        side = RIGHT if value < -0.05 * wide else LEFT if value > 0.05 * wide else MIDDLE
+        left = end.x() - (room if side == RIGHT else 0 if side == LEFT else room / 2)
+        left = min(max(left, box.left()), box.right() - room)
+        top = end.y() - 12.0
+        while any(abs(top - other) < 20.0 for other in tops):
+            top -= 20.0
+        tops.append(top)
+        p.drawText(QRectF(left, top, room, 22), side, text)
+    p.setBrush(look.ink)
+    p.setPen(Qt.PenStyle.NoPen)
+    p.drawEllipse(hub, 6.0, 6.0)
+    p.setPen(look.quiet)
+    p.setFont(look.words(SMALL))
+    told = f"{found.kind.label}, {found.kind.unit}, beside the others; pale: repeats of one reader"
+    row = QRectF(box.left(), min(hub.y() + 14, box.bottom() - 20), box.width(), 20)
+    fitted(p, row, told, at=MIDDLE)

@@ -10,6 +10,7 @@ from loam.app.commands import PutOnShelf
 from loam.app.meter_repeatability import STUDY
 from loam.app.questions.gauge.find import GaugePicture, gauge_of, gauge_table
 from loam.core.errors import LoamError
+from loam.core.words.verdict import short_sentences
 from loam.store.kit import METER
 from loam.ui.keys import perform
 from loam.ui.views.base import Key
@@ -61,9 +62,9 @@ class GaugePage(QWidget):
 
     def _show(self, found: GaugePicture) -> None:
         self.found = found
-        self.lead.setText(unbroken(" ".join(found.words[:2])))
+        self.lead.setText(unbroken(found.verdict))
         self.chart.show_study(found)
-        self.more.setText(unbroken(" ".join(found.words[2:])))
+        self.more.setText(unbroken(" ".join(map(short_sentences, found.words))))
         self.owner.shell.keys_changed()
 
     def _refused(self, error: LoamError) -> None:

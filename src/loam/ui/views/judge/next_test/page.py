@@ -15,6 +15,7 @@ from loam.app.questions.next_test.find import (
 )
 from loam.app.questions.next_test.sources import of_next
 from loam.app.questions.source import Sources
+from loam.core.text import listed
 from loam.ui.views.base import CellView, Key
 from loam.ui.views.judge.aside import Aside, Work
 from loam.ui.views.judge.next_test.paint import draw_next as paint_next
@@ -48,14 +49,23 @@ class NextPage(Aside):
         if not self.chosen and tiles:
             best = max(range(len(tiles)), key=lambda i: tiles[i][1].advice.per_minute)
             self.chosen = best + 1
-        self.lead.setText(unbroken(" ".join(found.said())))
+        worth = [c.hardness for c in found.classes if c.best is not None]
+        asked = f"What next, for {found.kind.label}?"
+        if not found.tiles:
+            said = " ".join(found.said())
+        elif worth:
+            said = f"{asked} More cells are worth their time on {listed(worth)}."
+        else:
+            said = (
+                f"{asked} Enough: what more cells would save is less than a tenth of what matters."
+            )
+        self.lead.setText(unbroken(said))
         self.small.setText(
             unbroken(
-                "Chosen is what saves most per minute: by how much less taking the leader will lose"
-                " on average. Settled: a verdict falls between the two; hatched: as good, for what"
-                " matters. Places and order are drawn by lot. Minutes: passes as planned,"
-                f" {PANEL_MIN:g} for a new panel (assumed). Cells that are added after a look must"
-                " make a difference ten times as likely as none before it counts as ahead."
+                "Saves: how much less taking the leader then loses on average. Settles: how likely a"
+                " verdict falls between the two; hatched: as good. Places are drawn by lot."
+                f" {PANEL_MIN:g} min for a new panel (assumed). Cells added after a look count as"
+                " ahead only where a difference is ten times as likely as none."
             )
         )
 

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen
 from loam.app.questions.next_test.find import NextPicture, Tile
 from loam.core.panel import Taping
 from loam.core.units import percent
-from loam.ui.paint.words import LEFT, MIDDLE, RIGHT
+from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, fitted
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
@@ -37,15 +37,36 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
         painter.setFont(look.words(17, bold=True))
         painter.setPen(look.ink)
         pair = " or ".join(own.pair or ())
-        painter.drawText(head, LEFT, f"{own.ground.capitalize()}: {pair}?")
+        asked = f"{own.ground.capitalize()}: {pair}?"
+        painter.drawText(head, LEFT, asked)
+        after = painter.fontMetrics().horizontalAdvance(asked) + 18.0
+        painter.setFont(look.words(14))
+        painter.setPen(look.quiet)
+        fitted(painter, head.adjusted(after, 0, 0, 0), _capital(own.sentence))
         for k, tile in enumerate(own.tiles):
             number += 1
             box = QRectF(
                 area.left() + k * (wide + gap), head.bottom(), wide, high - head.height() - 12
             )
             _tile(painter, box, tile, number, chosen=number == chosen, told=told)
+            if tile is own.best:
+                _worth(painter, box)
             spots.append(Target(box, str(number), f"{tile.name}: {tile.words}"))
     return spots
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def _worth(painter: QPainter, box: QRectF) -> None:
+    """Tape the one that is worth its time most."""
+    painter.setFont(look.words(14, bold=True))
+    wide = painter.fontMetrics().horizontalAdvance("worth it") + 26.0
+    tape = QRectF(box.center().x() - wide / 2, box.top() - look.px(9), wide, look.px(20))
+    paint_tape(painter, tape, seed=9, torn="right", depth=4)
+    painter.setPen(look.on_tape)
+    painter.drawText(tape.adjusted(0, 0, -4, 0), MIDDLE, "worth it")
 
 
 def _settled(painter: QPainter, area: QRectF, found: NextPicture) -> list[Target]:

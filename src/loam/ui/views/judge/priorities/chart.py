@@ -1,18 +1,27 @@
-"""The map of priorities: a triangle of letters a hardness, the fainter the less surely they win."""
+"""The map of priorities: a triangle a hardness, a region for each that wins, shaded by how surely."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
-from loam.app.questions.priorities.find import CORNERS, STEPS, PrioritiesPicture
-from loam.core.priorities import PriorityMap
+from loam.app.questions.priorities.find import CORNERS, STEPS, PrioritiesPicture, point_of
+from loam.core.priorities import PriorityMap, Wish
 from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import MIDDLE
 from loam.ui.theme import look
 
 _HIGH, _EDGE = 0.8660254037844386, 0.5773502691896258
+
+FULL = 0.75
+"""From this chance on the shade is so full that a dark letter is read better."""
+
+
+def _far(a: QPointF, b: QPointF) -> float:
+    return float(np.hypot(a.x() - b.x(), a.y() - b.y()))
 
 
 class PriorityChart(Drawing):
@@ -27,6 +36,7 @@ class PriorityChart(Drawing):
         super().__init__()
         self.found: PrioritiesPicture | None = None
         self.at = 0
+        self.aims: Sequence[tuple[str, Wish]] = ()
         self._spots: list[tuple[QPointF, int]] = []
         self.setObjectName("priorities")
         self.setMinimumSize(320, 200)
@@ -79,23 +89,18 @@ class PriorityChart(Drawing):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(look.panel)
         painter.drawPolygon(QPolygonF(corners))
-        self._borders(painter, own, left, top, side)
-        size = max(9, int(step * 0.66 / look.scale))
-        painter.setFont(look.figures(size, bold=True))
+        winner = own.chance.argmax(axis=1)
         for p, weights in enumerate(own.points.tolist()):
             spot = self._place((weights[0], weights[1], weights[2]), left, top, side)
             self._spots.append((spot, p))
-            k = int(own.chance[p].argmax())
-            sure = float(own.chance[p, k])
-            ink = QColor(look.on_panel)
-            ink.setAlphaF(min(max(0.25 + 1.0 * (sure - 0.3), 0.25), 1.0))
-            painter.setPen(ink)
-            box = QRectF(spot.x() - step / 2, spot.y() - step / 2, step, step)
-            painter.drawText(box, MIDDLE, own.names[k][:2])
+            self._shade(painter, spot, step, float(own.chance[p, winner[p]]))
+        self._borders(painter, own, left, top, side)
+        self._letters(painter, own, winner, left, top, side)
+        self._presets(painter, own, left, top, side)
         spot = self._place(tuple(own.points[self.at].tolist()), left, top, side)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(look.edge, 3))
-        painter.drawEllipse(spot, step * 0.62, step * 0.62)
+        painter.setPen(QPen(look.on_panel, 3))
+        painter.drawEllipse(spot, 12.0, 12.0)
         painter.setPen(look.quiet)
         painter.setFont(look.words(14))
         called = self.found.corners if self.found is not None else CORNERS
@@ -107,6 +112,66 @@ class PriorityChart(Drawing):
         )
         for box, corner in names:
             painter.drawText(box, MIDDLE, corner)
+
+    def _shade(self, painter: QPainter, spot: QPointF, step: float, sure: float) -> None:
+        """A hexagon about a point, the fuller the more surely somebody wins there."""
+        ink = QColor(look.tape if not look.lights_out else look.edge)
+        ink.setAlphaF(min(max(0.04 + 0.56 * (sure - 0.35) / 0.65, 0.04), 0.6))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(ink)
+        reach = step * _EDGE
+        painter.drawPolygon(
+            QPolygonF(
+                [
+                    spot + QPointF(reach * np.sin(a), -reach * np.cos(a))
+                    for a in np.arange(6) * np.pi / 3.0
+                ]
+            )
+        )
+
+    def _letters(
+        self,
+        painter: QPainter,
+        own: PriorityMap,
+        winner: np.ndarray,
+        left: float,
+        top: float,
+        side: float,
+    ) -> None:
+        """One large letter in the middle of what each wins."""
+        taken = [
+            self._place(tuple(own.points[p].tolist()), left, top, side)
+            for p in (self.at, *(own.nearest(point_of(wish)) for _, wish in self.aims))
+        ]
+        for k in np.unique(winner):
+            mine = np.flatnonzero(winner == k)
+            middle = own.points[mine].mean(axis=0)
+            # what is won may be a bent strip: the letter stands on it
+            order = mine[((own.points[mine] - middle) ** 2).sum(axis=1).argsort()]
+            places = [self._place(tuple(own.points[p].tolist()), left, top, side) for p in order]
+            free = (s for s in places if all(_far(s, t) > 0.1 * side for t in taken))
+            spot = next(free, places[0])
+            sure = float(own.chance[order[0], k])
+            share = len(mine) / len(own.points)
+            size = int(max(13, min(34, 16 + 40 * share)))
+            painter.setFont(look.figures(size, bold=True))
+            painter.setPen(look.on_tape if sure > FULL and not look.lights_out else look.on_panel)
+            box = QRectF(spot.x() - 40, spot.y() - 24, 80, 48)
+            painter.drawText(box, MIDDLE, own.names[int(k)][:3])
+
+    def _presets(
+        self, painter: QPainter, own: PriorityMap, left: float, top: float, side: float
+    ) -> None:
+        """The usual aims, by the number that turns to each."""
+        painter.setFont(look.words(11, bold=True))
+        for number, (_, wish) in enumerate(self.aims, 1):
+            spot = self._place(
+                tuple(own.points[own.nearest(point_of(wish))].tolist()), left, top, side
+            )
+            painter.setPen(QPen(look.on_panel, 1))
+            painter.setBrush(look.panel)
+            painter.drawEllipse(spot, 8.0, 8.0)
+            painter.drawText(QRectF(spot.x() - 9, spot.y() - 9, 18, 18), MIDDLE, str(number))
 
     def _borders(
         self, painter: QPainter, own: PriorityMap, left: float, top: float, side: float

@@ -240,20 +240,15 @@ class PrioritiesPage(QWidget):
         else:
             self.lead.setText(unbroken(f"{head}. {' '.join(said)}"))
         self.limits.setText(unbroken(self._small(found)))
+        self.chart.aims = self.aims
         self.chart.show_map(found, at)
         self.chart.setAccessibleDescription(self.lead.text())
-        for i, (hardness, own) in enumerate(found.maps.items()):
-            goals = "; ".join(
-                f"{g.combination} {fixed(g.mean, 2)} ({fixed(g.low, 2)} to {fixed(g.high, 2)})"
-                for g in found.goals(hardness, self.weights)[:3]
-            )
+        for i, own in enumerate(found.maps.values()):
             item = self.shares.itemAt(i)
             label = item.widget() if item is not None else None
             if isinstance(label, QLabel):
                 label.setVisible(not self._on_goal)
-                label.setText(
-                    unbroken(f"Worth here: {goals}. {share_words(own, self.time, found.corners)}")
-                )
+                label.setText(unbroken(share_words(own, self.time, found.corners)))
         self.worth.show_worth(found)
 
     def _rank(self, found: PrioritiesPicture, head: str) -> None:
@@ -270,10 +265,8 @@ class PrioritiesPage(QWidget):
         if self._on_goal:
             return f"{goal_caption(found)}{planned}{gone}"
         return (
-            f"Worth: {'; '.join(found.limits)}. Limits lie what matters beyond the worst and the"
-            " best of this trial, unless they were moved (W); what a corner has several of counts"
-            " alike; what is read is taken to vary independently. Letters: who wins; the fainter,"
-            f" the less surely.{planned}{gone}"
+            "The fuller the shade, the more surely it wins. Numbers: the usual aims. What is worth"
+            f" nothing and all: W.{planned}{gone}"
         )
 
     def _clicked(self, at: int) -> None:

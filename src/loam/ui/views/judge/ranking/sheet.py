@@ -120,7 +120,7 @@ class DetailSheet(QWidget):
         """Show a combination on a hardness, ranked by ``measurand``."""
         hardness, code = chosen
         self.title.setText(f"{code} on {rankings[measurand].judgement.ground(hardness)}")
-        self.what.setText(combination.words() if combination else "")
+        self.what.setText(combination.words().replace(", then ", ",\nthen ") if combination else "")
         self.mark.show_combination(combination)
         self.mark.setVisible(combination is not None)
         self.lamp.show_light(reflected(dict(rankings), hardness, code))

@@ -11,6 +11,7 @@ from loam.app.questions.source import Sources
 from loam.app.questions.stages import QUESTION
 from loam.app.questions.stages.find import StagesPicture
 from loam.app.questions.stages.sources import of_stages
+from loam.core.words.verdict import short_sentences
 from loam.ui.views.base import Key
 from loam.ui.views.judge.stages.paint import draw_stages as paint_stages
 from loam.ui.views.judge.turning import Turning
@@ -36,11 +37,12 @@ class StagesPage(Turning):
         self.at %= len(found.classes)
         own = found.classes[self.at]
         label = found.kind.label.capitalize()
-        self.lead.setText(unbroken(f"{label}, {own.ground}: {own.sentence}"))
-        told = "Under the lamp: drawn from the readings, not photographs. Tape: the gain is seen;"
-        told += f" thin line: below what the meter sees ({found.floor} between cells); dashed: not"
-        told += " settled. All states are levelled as the ranking levels the last; minutes as"
-        told += " planned and one a stage to set up (assumed)."
+        self.lead.setText(unbroken(short_sentences(f"{label}, {own.ground}; {own.sentence}")))
+        told = (
+            "Under the lamp: drawn from the readings, not photographs. Tape: as long as the gain."
+        )
+        told += f" Too small for the meter: below {found.floor} between cells. Minutes as planned,"
+        told += " and one a stage to set up (assumed)."
         if not found.by_stage:
             told += " Nothing was read between two stages: cells read after each stage would show"
             told += " what each adds."

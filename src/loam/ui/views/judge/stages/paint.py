@@ -7,15 +7,17 @@ from functools import partial
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from loam.app.questions.stages.find import Box, Link, Row, StagesOf, StagesPicture
-from loam.core.stages import BELOW, LOST, SEEN
+from loam.app.questions.stages.find import EARNS_IT, Box, Link, Row, StagesOf, StagesPicture
+from loam.core.stages import BELOW, LOST, SEEN, UNSETTLED
 from loam.ui.paint.lamp import draw_reflection
-from loam.ui.paint.words import LEFT, MIDDLE
+from loam.ui.paint.words import LEFT, fitted
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
 
 _NAMES = 190
+TAPE = 22
+TOLD = {BELOW: "too small for the meter", LOST: "it loses", UNSETTLED: "may be nothing"}
 
 
 def draw_stages(painter: QPainter, area: QRectF, own: StagesOf) -> list[Target]:
@@ -32,7 +34,9 @@ def draw_stages(painter: QPainter, area: QRectF, own: StagesOf) -> list[Target]:
         (area.right() - left) / max(most, 1) * 0.5,
     )
     each = (area.right() - left - max(patch, look.px(92))) / max(most - 1, 1)
-    each = min(each, patch + look.px(210))
+    each = min(each, patch + look.px(430))
+    gains = [link.size for row in rows for link in row.links]
+    most_gain = max(gains, default=0.0)
     spots: list[Target] = []
     for i, row in enumerate(rows):
         top = area.top() + i * high
@@ -51,6 +55,7 @@ def draw_stages(painter: QPainter, area: QRectF, own: StagesOf) -> list[Target]:
                     painter,
                     QRectF(x + patch + 4, top + words, each - patch - 8, patch),
                     row.links[k],
+                    most_gain,
                     seed=i * 7 + k,
                 )
     return spots
@@ -85,32 +90,35 @@ def _patch(painter: QPainter, place: QRectF, box: Box, words: int, each: float) 
     painter.drawText(under, LEFT, box.value)
 
 
-def _link(painter: QPainter, box: QRectF, link: Link, *, seed: int) -> None:
-    """A strip from one state to the next: tape where the gain is seen, dashed where it is open."""
-    y = box.center().y()
-    bar = QRectF(box.left(), y - 4, box.width(), 8)
-    if link.verdict == SEEN:
-        paint_tape(painter, bar, seed=seed, depth=4)
-    elif link.verdict == BELOW:
-        painter.setPen(QPen(look.faint, 1.4))
-        painter.drawLine(QPointF(bar.left(), y), QPointF(bar.right(), y))
-    elif link.gain:
-        ink = look.care if link.verdict == LOST else look.quiet
-        painter.setPen(QPen(ink, 1.6, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(bar.left(), y), QPointF(bar.right(), y))
-    words = look.px(17)
-    tight = box.height() < look.px(46)
-    lines = 1 if tight else 2
+def _link(painter: QPainter, box: QRectF, link: Link, most: float, *, seed: int) -> None:
+    """A strip from one state to the next: tape as long as the gain, and whether it earns it."""
+    y, thick = box.center().y(), float(look.px(TAPE))
+    word = link.earns
+    painter.setPen(QPen(look.line, 1.4))
+    painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
     painter.setFont(look.words(13, bold=True))
+    least = painter.fontMetrics().horizontalAdvance(word) + 22.0
+    long = min(max(box.width() * link.size / max(most, 1e-12), least), box.width())
+    bar = QRectF(box.left(), y - thick / 2, long, thick)
+    if word == EARNS_IT:
+        paint_tape(painter, bar, seed=seed, depth=4)
+        painter.setPen(look.on_tape)
+    elif word:
+        painter.fillRect(bar, look.ground)
+        ink = look.care if link.verdict == LOST else look.quiet
+        painter.setPen(QPen(ink, 1.4, Qt.PenStyle.DashLine))
+        painter.drawRect(bar)
+        painter.setPen(ink)
+    if word:
+        painter.drawText(bar.adjusted(8, 0, -6, 0), LEFT, word)
+    words = look.px(17)
     painter.setPen(look.ink)
-    head = QRectF(box.left(), y - 6 - lines * words, box.width(), words)
-    gain = ", ".join(filter(None, (link.gain, link.verdict))) if tight else link.gain
-    painter.drawText(head, MIDDLE, gain)
+    head = QRectF(box.left(), bar.top() - words - 1, box.width(), words)
+    gain = link.gain if link.verdict in ("", SEEN) else f"{link.gain}, {TOLD.get(link.verdict, '')}"
+    fitted(painter, head, gain.rstrip(", "))
     painter.setFont(look.words(13))
     painter.setPen(look.quiet)
-    if not tight:
-        painter.drawText(head.translated(0, words), MIDDLE, link.verdict)
-    painter.drawText(QRectF(box.left(), y + 7, box.width(), words), MIDDLE, link.price)
+    painter.drawText(QRectF(box.left(), bar.bottom() + 1, box.width(), words), LEFT, link.price)
 
 
 def figures(found: StagesPicture) -> list[Figure]:
