@@ -147,7 +147,7 @@ def test_a_swatch_tells_everything_in_words(open_window):
     at = QPoint(*(round(v) for v in box.middle))
     QApplication.sendEvent(chart, QHelpEvent(QEvent.Type.ToolTip, at, chart.mapToGlobal(at)))
     assert "D (medium cut, polish) on hard" in QToolTip.text()
-    assert "not settled" in QToolTip.text()
+    assert "too close to call" in QToolTip.text()
     said = chart.accessibleDescription()
     assert said.startswith("Soft: Use A, one-step.")
     assert "Soft: not settled between A (one-step)" in said

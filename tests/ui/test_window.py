@@ -27,7 +27,9 @@ def test_the_demo_opens_on_the_ranked_second_trial(open_window):
     strips = window.view.chart.picture.strips
     assert [s.hardness for s in strips] == ["soft", "medium", "hard"]
     said = window.view.findChild(QLabel, "sentence").text()
-    assert said.startswith("Hard: not settled between B (heavy cut, polish) and D (medium cut")
+    assert said.startswith(
+        "Hard: too close to call between B (heavy cut, polish) and D (medium cut"
+    )
     assert {s.combination: s.relation for s in strips[2].swatches} == {
         "B": "",
         "D": "open",

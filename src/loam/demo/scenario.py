@@ -394,7 +394,7 @@ def ladders() -> TrialDraft:
         ("gloss20", "haze", "film"),
         4,
         20,
-        f"{truth.SCHOOL}, evening course. Sanded damp on an interface; all cells one step at a time.",
+        f"{truth.SCHOOL}, evening course. Sanded damp on an interface, one step at a time.",
     )
     panels = [(n, "medium", taping) for n in ("Dunlin", "Teal")]
     return _planned(trial, panels, truth.LADDERS, rules=STEPWISE)

@@ -150,7 +150,7 @@ class MainWindow(QMainWindow):
         """Return the keys that work everywhere, with their words and what they do."""
         undo, redo = self.session.undo_name, self.session.redo_name
         return [
-            ("F1", "this list", self.show_keys),
+            ("F1", "this list; again: the words", self.show_keys),
             (LIGHTS_KEY, "room lights on or off", self.turn_lights),
             ("Ctrl+Z", f"take back: {undo}" if undo else "take back", self.undo),
             ("Ctrl+Y", f"do again: {redo}" if redo else "do again", self.redo),
@@ -401,6 +401,9 @@ class MainWindow(QMainWindow):
 
     def show_keys(self) -> None:
         """List every key."""
+        if self.overlay.isVisible() and not self.overlay.words:
+            self.overlay.turn_to_words()
+            return
         if self.overlay.isVisible():
             self.overlay.leave()
             return

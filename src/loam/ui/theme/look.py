@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, QRect, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QPainter, QPalette
 from PyQt6.QtWidgets import QApplication, QProxyStyle, QStyle, QStyleOption, QWidget
 
+from loam.core.words.plain import plain
 from loam.ui.theme.tokens import BENCH, LIGHTS_OUT, Tokens
 
 FONTS = Path(__file__).resolve().parent.parent / "fonts"
@@ -119,7 +120,7 @@ class Look(QObject):
 
 def tip(*lines: str, most: int = 300) -> str:
     """Return lines as a tooltip that shows them letter by letter, whatever they look like."""
-    return "<br>".join(f"<span>{html.escape(line[:most])}</span>" for line in lines if line)
+    return "<br>".join(f"<span>{html.escape(plain(line)[:most])}</span>" for line in lines if line)
 
 
 class QuietCaret(QProxyStyle):

@@ -20,14 +20,15 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from loam.core.words.plain import plain
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL, paint_caret, tip
 from loam.ui.widgets.flow import Flow
 
 
 def unbroken(text: str) -> str:
-    """Keep a figure and its sign of percentage on one line."""
-    return text.replace(" %", "\u00a0%")
+    """Say it in plain words, and keep a figure and its sign of percentage on one line."""
+    return plain(text).replace(" %", "\u00a0%")
 
 
 def words(

@@ -13,6 +13,7 @@ from loam.app.questions.question import Question
 from loam.app.questions.source import Sources
 from loam.core.errors import LoamError
 from loam.core.units import percent
+from loam.core.words.verdict import short_sentences
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key
 from loam.ui.views.judge.owner import Owner
@@ -140,6 +141,8 @@ class Aside(QWidget):
 
     def _present(self) -> None:
         self.show_found()
+        for label in (self.lead, self.small):
+            label.setText(short_sentences(label.text()))
         if self.drawing.chosen not in self.sources():
             self.drawing.choose("")
         self.drawing.show_drawing(self.draw, self.lead.text())
@@ -191,7 +194,7 @@ class Aside(QWidget):
         """Return the keys of the page."""
         turn: list[Key] = []
         if self.by_measurand and len(self.owner.kinds.buttons) > 1:
-            turn = [("M", "next measurand", self.owner.next_kind)]
+            turn = [("M", "next measurement", self.owner.next_kind)]
         own = self.own_keys() if self.found is not None else []
         if self.by_arrows and self.found is not None and self.sources():
             own += [("↑ ↓", "a figure", None), ("Enter", "readings behind it", self.open_figure)]

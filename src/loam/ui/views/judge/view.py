@@ -131,7 +131,7 @@ class JudgeView(View):
         return [
             ("arrows", "choose", None),
             ("Enter", "readings behind it", self.open_origin),
-            ("M", "next measurand", self.next_kind),
+            ("M", "next measurement", self.next_kind),
             ("W", "what matters", self.matters.open),
             ("G", "another aim", self.aiming.turn),
             ("R", "swatches" if self.looks.at(self.looks.holder) else "exact rows", self.turn_rows),

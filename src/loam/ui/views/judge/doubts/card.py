@@ -1,4 +1,4 @@
-"""A card for each thing to check: what it is, what shows it, what to do, its picture, its switch."""
+"""A card for each thing to check: what it is, what shows it, what to do, a picture, a switch."""
 
 from __future__ import annotations
 

@@ -148,7 +148,7 @@ class DoubtsPage(QWidget):
         box.setSpacing(10)
         self.cards = []
         for i, said in enumerate(found, 1):
-            card = DoubtCard(i, self._shown(said), int(said.key in on.keys()))
+            card = DoubtCard(i, self._shown(said), int(said.key in on))
             card.pressed.connect(lambda n=i: self.turn(n))
             card.chosen.connect(lambda n=i: self.choose(n - 1))
             self.cards.append(card)

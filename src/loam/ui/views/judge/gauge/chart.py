@@ -1,4 +1,4 @@
-"""A gauge study: ten spots with every reader's marks, and one dial with a needle for each reader."""
+"""A gauge study: the spots with every reader's marks, and a dial with a needle for each."""
 
 from __future__ import annotations
 

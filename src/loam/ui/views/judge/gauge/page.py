@@ -88,7 +88,7 @@ class GaugePage(QWidget):
         """Return the keys of the page."""
         name = self.meter or "the meter"
         keep: list[Key] = [("U", f"use it for {name}", self.use)] if self.found is not None else []
-        return [*keep, ("M", "next measurand", self.next_kind)]
+        return [*keep, ("M", "next measurement", self.next_kind)]
 
     def use(self) -> None:
         """Keep what was found as the repeatability of the meter."""

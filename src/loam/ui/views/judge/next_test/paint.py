@@ -10,6 +10,7 @@ from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen
 from loam.app.questions.next_test.find import NextPicture, Tile
 from loam.core.panel import Taping
 from loam.core.units import percent
+from loam.core.words.plain import plain
 from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, fitted
 from loam.ui.theme import look
 from loam.ui.widgets.drawn import Figure, Target
@@ -29,8 +30,8 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
     wide = (area.width() - 2 * gap) / 3
     every = [tile for own in rows for tile in own.tiles]
     narrow = any(_head_width(tile) > wide - 24 for tile in every)
-    plain = QFontMetricsF(look.words(14))
-    told = max(plain.horizontalAdvance(_settles(tile)) for tile in every) if narrow else 0.0
+    thin = QFontMetricsF(look.words(14))
+    told = max(thin.horizontalAdvance(_settles(tile)) for tile in every) if narrow else 0.0
     for i, own in enumerate(rows):
         top = area.top() + i * high
         head = QRectF(area.left(), top, area.width(), look.px(24))
@@ -42,7 +43,7 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
         after = painter.fontMetrics().horizontalAdvance(asked) + 18.0
         painter.setFont(look.words(14))
         painter.setPen(look.quiet)
-        fitted(painter, head.adjusted(after, 0, 0, 0), _capital(own.sentence))
+        fitted(painter, head.adjusted(after, 0, 0, 0), _capital(plain(own.sentence)))
         for k, tile in enumerate(own.tiles):
             number += 1
             box = QRectF(
@@ -77,10 +78,10 @@ def _settled(painter: QPainter, area: QRectF, found: NextPicture) -> list[Target
 
 
 def _head_width(tile: Tile) -> float:
-    bold, plain = QFontMetricsF(look.words(14, bold=True)), QFontMetricsF(look.words(14))
+    bold, thin = QFontMetricsF(look.words(14, bold=True)), QFontMetricsF(look.words(14))
     ends = (bold.horizontalAdvance(said) for said in (f"9  {tile.name}", f"saves {tile.saves}"))
     # what stands in the middle has as much room as the wider end leaves on both sides
-    return 2 * max(ends) + plain.horizontalAdvance(_settles(tile)) + 24
+    return 2 * max(ends) + thin.horizontalAdvance(_settles(tile)) + 24
 
 
 def _settles(tile: Tile) -> str:

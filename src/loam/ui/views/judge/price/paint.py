@@ -15,6 +15,7 @@ from loam.app.presenters.axis import ticks
 from loam.app.questions.price.find import CLEAR, PriceOf, PricePicture, sets_words
 from loam.core.price import Priced
 from loam.core.units import fixed, percent
+from loam.core.words.plain import plain
 from loam.ui.paint.axis import Axis, around, draw_figures, measured
 from loam.ui.paint.lamp import faded
 from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, wrapped
@@ -83,7 +84,7 @@ class _Section:
         p.drawText(title, LEFT, self.own.ground.capitalize())
         told = QRectF(title.left(), title.bottom(), title.width() - 6, look.px(3 * LINE + 4))
         p.setFont(look.words(BODY))
-        used = wrapped(p, told, self.own.advice, 2)
+        used = wrapped(p, told, plain(self.own.advice), 2)
         p.setFont(look.words(SMALL))
         p.setPen(look.quiet)
         left = int((told.height() - used) / p.fontMetrics().height())

@@ -1,4 +1,4 @@
-"""The map of priorities: a triangle a hardness, a region for each that wins, shaded by how surely."""
+"""The map of priorities: a triangle a hardness, a region for each that wins, shaded by chance."""
 
 from __future__ import annotations
 

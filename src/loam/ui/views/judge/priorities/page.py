@@ -33,8 +33,7 @@ from loam.app.questions.source import Sources
 from loam.core.errors import LoamError
 from loam.core.panel import Taping
 from loam.core.priorities import Wish
-from loam.core.units import fixed
-from loam.core.words.verdict import listed
+from loam.core.words.verdict import listed, short_sentences
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key
 from loam.ui.views.judge.owner import Owner
@@ -248,14 +247,15 @@ class PrioritiesPage(QWidget):
             label = item.widget() if item is not None else None
             if isinstance(label, QLabel):
                 label.setVisible(not self._on_goal)
-                label.setText(unbroken(share_words(own, self.time, found.corners)))
+                shares = share_words(own, self.time, found.corners)
+                label.setText(unbroken(short_sentences(shares)))
         self.worth.show_worth(found)
 
     def _rank(self, found: PrioritiesPicture, head: str) -> None:
         """Rank for the weights at hand, in the words of a ranking."""
         names = {c.code: c.name for c in self.owner.session.combinations() if c.name}
         ranking = goal_ranking(found, self.weights, names)
-        self.lead.setText(unbroken(f"{head}. {ranking.sentence}"))
+        self.lead.setText(unbroken(short_sentences(f"{head}. {ranking.sentence}")))
         self.goal.show_goal(ranking, self.owner.session, self.owner.rankings)
 
     def _small(self, found: PrioritiesPicture) -> str:

@@ -18,6 +18,7 @@ from loam.app.reflection import Light
 from loam.core.advice import Advice
 from loam.core.trial import Combination
 from loam.core.verdicts import ASSUMED, BETTER, CLEARLY_BETTER, EQUAL, OPEN
+from loam.core.words.plain import plain
 from loam.core.words.verdict import RELATION_WORDS
 from loam.ui.paint.lamp import faded, lamp, lit
 from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, wrapped
@@ -445,7 +446,7 @@ def draw_legend(painter: QPainter, area: QRectF) -> None:
         painter.setPen(look.ink)
         painter.setFont(look.words(BODY))
         room = QRectF(ground.right() + 8, y, each - ground.width() - 14, high - 4)
-        painter.drawText(room, LEFT | Qt.TextFlag.TextWordWrap, said)
+        painter.drawText(room, LEFT | Qt.TextFlag.TextWordWrap, plain(said))
     painter.restore()
 
 

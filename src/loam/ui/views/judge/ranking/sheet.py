@@ -18,6 +18,7 @@ from loam.app.questions.ranking.find import (
 from loam.app.questions.ranking.picture import RankingPicture
 from loam.app.reflection import Light
 from loam.core.trial import Combination
+from loam.core.words.plain import plain
 from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.lamp import draw_reflection
 from loam.ui.theme import look
@@ -65,18 +66,7 @@ class DetailSheet(QWidget):
         box.addWidget(self.title)
         self.what = words("", "quiet", wrap=True)
         box.addWidget(self.what)
-        seen = QHBoxLayout()
-        seen.setSpacing(12)
-        self.lamp = LampPicture()
-        seen.addWidget(self.lamp)
-        beside = QVBoxLayout()
-        self.mark = MarkPicture(19, told=False)
-        beside.addWidget(self.mark)
-        self.drawn = words("drawn, not a photograph", "small", wrap=True)
-        beside.addWidget(self.drawn)
-        beside.addStretch(1)
-        seen.addLayout(beside, 1)
-        box.addLayout(seen)
+        box.addLayout(self._pictures())
         self.figure_grid = QGridLayout()
         self.figure_grid.setHorizontalSpacing(8)
         self.figure_grid.setVerticalSpacing(3)
@@ -104,6 +94,21 @@ class DetailSheet(QWidget):
         self.behind.setObjectName("readings_behind")
         self.behind.clicked.connect(open_origin)
         box.addWidget(self.behind)
+
+    def _pictures(self) -> QHBoxLayout:
+        """Make the lamp, and beside it the mark."""
+        seen = QHBoxLayout()
+        seen.setSpacing(12)
+        self.lamp = LampPicture()
+        seen.addWidget(self.lamp)
+        beside = QVBoxLayout()
+        self.mark = MarkPicture(19, told=False)
+        beside.addWidget(self.mark)
+        self.drawn = words("drawn, not a photograph", "small", wrap=True)
+        beside.addWidget(self.drawn)
+        beside.addStretch(1)
+        seen.addLayout(beside, 1)
+        return seen
 
     def set_width(self) -> None:
         """Stand beside the drawing, no wider than the words need."""
@@ -141,7 +146,7 @@ class DetailSheet(QWidget):
         for row, (other, gap, verdict) in zip(self._against, lines, strict=False):
             row[1].setFont(look.words(SMALL))
             for label, text in zip(row, (f"to {other}", gap, verdict), strict=True):
-                label.setText(text)
+                label.setText(plain(text))
 
     def _line(self, row: int) -> tuple[QLabel, QLabel, QLabel]:
         """Make the labels of one more line: to whom, by how much, the verdict."""
