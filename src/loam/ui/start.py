@@ -27,7 +27,6 @@ from loam.ui.bugs import install
 from loam.ui.log import LOG, keep_log
 from loam.ui.theme import BENCH, LIGHTS_OUT, look
 from loam.ui.theme.look import QuietCaret, load_fonts
-from loam.ui.widgets import explains
 from loam.ui.window import MainWindow
 
 _SCREENS = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
@@ -92,7 +91,6 @@ def make_window(application: QApplication, workshop: Workshop) -> MainWindow:
     percent = session.recall("text", 100)
     scale = percent / 100 if 100 <= percent <= 200 else 1.0
     look.apply(application, LIGHTS_OUT if lights else BENCH, scale)
-    explains.install(application)
     return MainWindow(session)
 
 

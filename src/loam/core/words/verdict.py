@@ -296,7 +296,8 @@ def short_sentences(text: str) -> str:
     for long, short in _CLAUSES:
         text = re.sub(long, short, text)
     parts = [p.strip() for p in text.split("; ")]
-    return ". ".join(_capital(p).rstrip(".") for p in parts if p) + ("." if text else "")
+    said = ". ".join(_capital(p).rstrip(".") for p in parts if p)
+    return said if not said or said[-1] in "?!:…" else f"{said}."
 
 
 def sentence(

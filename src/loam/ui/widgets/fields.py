@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 from loam.core.words.plain import plain
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL, paint_caret, tip
+from loam.ui.widgets.explains import Words
 from loam.ui.widgets.flow import Flow
 
 
@@ -35,7 +36,7 @@ def words(
     text: str, role: str = "", parent: QWidget | None = None, *, wrap: bool = False
 ) -> QLabel:
     """Make a label; ``role`` is title, lead, head, quiet, small, figure or care."""
-    label = QLabel(text, parent)
+    label = Words(text, parent)
     label.setTextFormat(Qt.TextFormat.PlainText)
     if role:
         label.setProperty("role", role)

@@ -49,13 +49,6 @@ def _stopped(told: Callable[[float], None]) -> bool:
     return False
 
 
-def short(count: int) -> str:
-    """Say how many doubts there are."""
-    if not count:
-        return ""
-    return "One doubt: D shows it." if count == 1 else f"{count} doubts: D shows them."
-
-
 @dataclass(frozen=True)
 class Doubted:
     """What is doubted, what was noticed, and what of it is taken into account."""

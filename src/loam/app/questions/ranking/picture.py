@@ -331,6 +331,15 @@ def _swatch(
     )
 
 
+_ROUTINE = ("Levelled to the mean", "How poorly a start", "The wipe takes back")
+
+
+def rests_on(picture: RankingPicture, *, whole: bool = False) -> tuple[str, ...]:
+    """Return what a ranking rests on; not ``whole``: only what is assumed, lacks or went wrong."""
+    said = (*picture.notes, *picture.work)
+    return said if whole else tuple(s for s in said if not s.startswith(_ROUTINE))
+
+
 def spoken_class(picture: RankingPicture, hardness: str) -> str:
     """Say who leads a hardness in the measurement at hand; "" where it was not judged."""
     own = picture.judgement.on(hardness)

@@ -20,7 +20,6 @@ from loam.app.changes import (
     WORK,
     Changes,
 )
-from loam.app.questions.doubts.find import short
 from loam.app.questions.question import Asked
 from loam.app.questions.ranking.find import (
     has_film_pairs,
@@ -28,7 +27,7 @@ from loam.app.questions.ranking.find import (
     reflected,
 )
 from loam.app.questions.ranking.masked import masked_cells_table
-from loam.app.questions.ranking.picture import RankingPicture, caption, spoken_class
+from loam.app.questions.ranking.picture import RankingPicture, caption, rests_on, spoken_class
 from loam.app.readers import crossed
 from loam.core.errors import LoamError
 from loam.core.readings import FILM
@@ -309,8 +308,6 @@ class JudgeView(View):
         self.matters.show_picture(ranking)
         self.matters.show()
         self.caption.setText(caption(ranking))
-        said = tuple(filter(None, (short(len(self.doubts.found)), *ranking.notes, *ranking.work)))
-        self.notes.setText(unbroken(" ".join(map(short_sentences, said))))
         self._say_rests()
         self.shell.keys_changed()
         self.sheet.show()
@@ -432,9 +429,12 @@ class JudgeView(View):
 
     def _say_rests(self) -> None:
         """What it rests on stands in the sheet; in a low window, where it is asked for."""
-        window = self.window()
-        room = window is None or window.height() >= LOW or self.legend.isVisibleTo(self)
-        self.notes.setVisible(room and bool(self.notes.text()))
+        window, ranking = self.window(), self.ranking
+        whole = self.legend.isVisibleTo(self)
+        said = rests_on(ranking, whole=whole) if ranking is not None else ()
+        self.notes.setText(unbroken(" ".join(map(short_sentences, said))))
+        room = window is None or window.height() >= LOW or whole
+        self.notes.setVisible(room and bool(said))
 
     def _to_ranking(self) -> None:
         if self.pages.currentWidget() is self.gauge:
