@@ -20,8 +20,12 @@ def survey_words(found: Survey | None, film: ReadingKind) -> str:
     if not found.enough:
         said += f" {MIN_SPOTS - count} more at least."
     if found.odd:
-        each = ", ".join(film.write(s.film_um) for s in found.odd[:4])
-        said += f" Unlike the rest: {each} {film.unit}: a repaint, filler, or a thin edge?"
+        for own, why in (
+            ([s for s in found.odd if s.film_um > found.mean], "a repaint, or filler?"),
+            ([s for s in found.odd if s.film_um <= found.mean], "a thin edge, or polished before?"),
+        ):
+            each = ", ".join(film.write(s.film_um) for s in own[:4])
+            said += f" Unlike the rest: {each} {film.unit}: {why}" if own else ""
     return said
 
 

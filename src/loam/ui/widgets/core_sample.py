@@ -10,9 +10,10 @@ from loam.core.film import CLEAR
 from loam.core.readings.kind import ReadingKind
 from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
-from loam.ui.theme.look import SMALL
+from loam.ui.theme.look import BODY, LEAD, SMALL
 
 METAL = 16.0
+HEAD = 34
 
 
 class CoreSample(Drawing):
@@ -29,7 +30,7 @@ class CoreSample(Drawing):
         self.setObjectName("core_sample")
 
     def sizeHint(self) -> QSize:
-        return QSize(240, look.px(150))
+        return QSize(240, look.px(230))
 
     def show_film(self, state: FilmState, kind: ReadingKind, substrate: str) -> None:
         """Show a film."""
@@ -46,9 +47,10 @@ class CoreSample(Drawing):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        width = self.width() * 0.42
+        width = self.width() * 0.46
+        head = float(look.px(HEAD))
         total = sum(layer.thickness for layer in state.layers) or 1.0
-        scale = (self.height() - METAL - 4.0) / total
+        scale = (self.height() - METAL - 4.0 - head) / total
         y = self.height() - METAL - 1.0
         painter.fillRect(QRectF(0, y, width, METAL), look.metal)
         self._say(painter, width, y, METAL, self.substrate, quiet=True)
@@ -69,7 +71,21 @@ class CoreSample(Drawing):
             said = f"{layer.name} {kind.write(layer.thickness)} {kind.unit}{mark}"
             self._say(painter, width, y, high, said, quiet=layer.assumed)
         self._paint_budget(painter, width, y, scale)
+        self._may_go(painter, head)
         painter.end()
+
+    def _may_go(self, painter: QPainter, head: float) -> None:
+        """Write large how much may go: it is what the sample is looked at for."""
+        assert self.state is not None
+        assert self.kind is not None
+        b = self.state.budget
+        said = f"{self.kind.write(b.may_go)} {self.kind.unit} may go"
+        painter.setPen(look.care if b.may_go <= 0.0 else look.ink)
+        painter.setFont(look.figures(LEAD + 2, bold=True))
+        row = QRectF(0, 0, self.width(), head - 6)
+        if painter.fontMetrics().horizontalAdvance(said) > row.width():
+            painter.setFont(look.figures(BODY, bold=True))
+        painter.drawText(row, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, said)
 
     def _paint_budget(self, painter: QPainter, width: float, top: float, scale: float) -> None:
         """Hatch what may go, and draw the floor that the coat is never taken below."""

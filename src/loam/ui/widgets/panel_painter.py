@@ -17,6 +17,7 @@ from loam.ui.theme import look
 from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
 from loam.ui.widgets.tape import paint_tape
 
+LEAST_MARK = 5.0
 SMALL_CELL = 44.0
 """Height in pixels under which a cell shows one code only."""
 
@@ -73,7 +74,7 @@ def draw_panel(
         painter.fillRect(rect, look.panel_cell)
         painter.setOpacity(1.0)
         if face.zone_mm is not None:
-            _draw_zone(painter, rect, face.zone_mm, scale)
+            _draw_zone(painter, rect, face.zone_mm, scale, ring=face.combination is not None)
     _draw_walk(painter, panel, picture)
     for face in picture.faces:
         _draw_face(painter, face_rect(panel, picture, face), face)
@@ -160,14 +161,20 @@ def _draw_ground(
     painter.restore()
 
 
-def _draw_zone(painter: QPainter, rect: QRectF, diameter_mm: float, scale: float) -> None:
-    """Draw the even ground in the middle of a cell; in care where a meter has no room there."""
+def _draw_zone(
+    painter: QPainter, rect: QRectF, diameter_mm: float, scale: float, *, ring: bool = False
+) -> None:
+    """Draw the even ground in the middle of a cell; in care where a meter has no room there.
+
+    As a ``ring`` where a mark stands in the cell: nothing lies over a mark.
+    """
     radius = 0.5 * max(diameter_mm, ROOM_MM) * scale
     if radius < 4.0:
         return
     enough = diameter_mm >= ROOM_MM
-    painter.setBrush(look.panel if enough else Qt.BrushStyle.NoBrush)
-    painter.setPen(Qt.PenStyle.NoPen if enough else QPen(look.edge, 1.4, Qt.PenStyle.DashDotLine))
+    painter.setBrush(look.panel if enough and not ring else Qt.BrushStyle.NoBrush)
+    plain = QPen(look.quiet_on_panel, 0.8, Qt.PenStyle.DotLine) if ring else Qt.PenStyle.NoPen
+    painter.setPen(plain if enough else QPen(look.edge, 1.4, Qt.PenStyle.DashDotLine))
     painter.drawEllipse(rect.center(), radius, radius)
     if not enough:
         across = QPointF(radius * 0.7, radius * 0.7)
@@ -176,11 +183,20 @@ def _draw_zone(painter: QPainter, rect: QRectF, diameter_mm: float, scale: float
 
 def _draw_spots(painter: QPainter, panel: QRectF, picture: PanelPicture, scale: float) -> None:
     """Draw where the film was read, and (a ring) where it is read next."""
+    names = [
+        QRectF(rect.left(), rect.top(), 0.34 * rect.width(), 0.24 * rect.height())
+        for rect in (face_rect(panel, picture, f) for f in picture.faces)
+    ]
     painter.setFont(look.figures(13))
     for spot in picture.spots:
         at = QPointF(panel.left() + spot.x_mm * scale, panel.top() + spot.y_mm * scale)
         width = painter.fontMetrics().horizontalAdvance(spot.text) + 10.0
         box = QRectF(at.x() - width / 2, at.y() - 11, width, 22)
+        name = next((n for n in names if n.intersects(box)), None)
+        if name is not None:  # a tag never covers a cell's name
+            painter.setPen(QPen(look.edge, 1))
+            painter.drawEllipse(at, 2.5, 2.5)
+            box.moveLeft(max(name.right() + 2, box.left()))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(look.care if spot.odd else look.tape)
         painter.drawRect(box)
@@ -324,7 +340,7 @@ def _draw_combination(painter: QPainter, inner: QRectF, face: CellFace, size: in
         room.setHeight(room.height() - size)
     stages = max(len(combination.stages), 1)
     row = min(room.width() / ROW_ASPECT, room.height() / (stages * 1.18), 26.0)
-    if row < 8:
+    if row < LEAST_MARK:
         return
     _, height = mark_size(combination, row)
     at = QPointF(room.left(), room.top() + max(0.0, (room.height() - height) / 2))

@@ -39,10 +39,9 @@ class CarriedPage(Aside):
         )
         self.small.setText(
             unbroken(
-                "Each strand: from the least to the largest that was met, beside the combination,"
-                " with its 90 % interval; between the dashed lines it does not matter. With tape:"
-                " sure at 99 %, since several are looked at. D weighs all"
-                f" measurands together, and can see what one alone cannot.{scales * drawn}"
+                "Each strand: from the least to the largest that was met, with its likely range"
+                " (90 %). Tape: sure at 99 %, since several are looked at. D weighs all"
+                f" measurements together, and can see what one alone cannot.{scales * drawn}"
             )
         )
 

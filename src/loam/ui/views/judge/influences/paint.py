@@ -85,6 +85,10 @@ def _strands(
         LEFT,
         f"{found.kind.label}, {found.kind.unit}",
     )
+    told_in = "within this it does not matter"
+    painter.setFont(look.words(12))
+    if band.width() > painter.fontMetrics().horizontalAdvance(told_in) + 8:
+        painter.drawText(QRectF(band.left() + 4, panel.top(), band.width(), 16), LEFT, told_in)
     spots = []
     for i, s in enumerate(own):
         y = panel.top() + (i + 0.5) * each
@@ -102,7 +106,8 @@ def _strands(
         painter.drawLine(QPointF(x(s.middle), y - 6), QPointF(x(s.middle), y + 6))
         painter.setFont(look.figures(12))
         digits = max(found.kind.decimals, 1)
-        told = f"{signed(s.middle, digits)} ({fixed(s.low, digits)} to {fixed(s.high, digits)})"
+        ends = f"({fixed(s.low, digits)} to {fixed(s.high, digits)})"
+        told = f"surely {signed(s.middle, digits)} {ends}" if sure else f"may be nothing {ends}"
         painter.drawText(
             QRectF(right + 14, y - each / 2, panel.right() - right - 18, each), LEFT, told
         )
