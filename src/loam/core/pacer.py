@@ -7,7 +7,7 @@ and a pause is a pause to the clock's own precision.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -96,6 +96,10 @@ class Moment:
     left_s : float
         To the end, spreading included.
     left_in_pass_s : float
+    behind_mm : (k, 2)
+        The way of this pass that is done, to where the pad is.
+    line : int
+        Which corner of the whole way comes next: it grows at every turn.
     """
 
     phase: str
@@ -106,6 +110,8 @@ class Moment:
     ahead_mm: FloatArray
     left_s: float
     left_in_pass_s: float
+    behind_mm: FloatArray = field(default_factory=lambda: np.zeros((0, 2)), compare=False)
+    line: int = 0
 
 
 class Pacer:
@@ -202,6 +208,16 @@ class Pacer:
         ahead = track.points_mm[corner : corner + 3]
         ahead = ahead[track.of_pass[corner : corner + 3] == own]
         end = track.pass_start(own + 2) if own + 1 < total else track.whole_s
+        done = track.points_mm[:corner][track.of_pass[:corner] == own]
         return Moment(
-            phase, x, y, own, total, np.vstack([[x, y], ahead]), track.whole_s - spent, end - spent
+            phase,
+            x,
+            y,
+            own,
+            total,
+            np.vstack([[x, y], ahead]),
+            track.whole_s - spent,
+            end - spent,
+            np.vstack([done, [[x, y]]]),
+            corner,
         )

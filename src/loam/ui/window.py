@@ -27,6 +27,9 @@ from PyQt6.QtWidgets import (
 
 from loam.app.changes import ALL, Changes
 from loam.app.commands.trials import clear_unfinished
+from loam.app.presenters.guide import KEY as GUIDE
+from loam.app.presenters.guide import guide_note
+from loam.app.presenters.guide import wanted as guided
 from loam.app.presenters.opening import opening_words
 from loam.app.presenters.path import STEPS, path_state
 from loam.app.session import Session
@@ -45,6 +48,7 @@ from loam.ui.photograph import SUFFIXES as PICTURES
 from loam.ui.theme import dress, look
 from loam.ui.view_list import Views, build
 from loam.ui.views.base import View
+from loam.ui.widgets.guide_bar import GuideBar
 from loam.ui.widgets.keys_overlay import KeysOverlay
 from loam.ui.widgets.note import Note
 from loam.ui.widgets.path_strip import PathStrip
@@ -103,6 +107,8 @@ class MainWindow(QMainWindow):
         self.stack = Stack()
         self.room = Room(self.stack)
         box.addWidget(self.room, 1)
+        self.guide = GuideBar()
+        box.addWidget(self.guide)
         self.note = Note()
         box.addWidget(self.note)
         self.out, self.incoming = Outgoing(self), Incoming(self, self._forget_file)
@@ -163,6 +169,7 @@ class MainWindow(QMainWindow):
             ("Ctrl+-", "text smaller", partial(self.step_text, -1)),
             ("Ctrl+0", "text as it was", partial(self.set_text, 100)),
             ("Ctrl+Shift+O", "earlier copies", partial(self.go, "copies")),
+            ("Ctrl+.", "notes of a first trial, on or off", self.turn_guide),
             ("Tab", "next field", None),
             ("Ctrl+Q", "close Loam", self.close),
         ]
@@ -287,6 +294,13 @@ class MainWindow(QMainWindow):
         parts = [trial.name if trial else "", state.facts, safe]
         here = at_hand(self.view)
         self.path.show_state(state, here, parts)
+        self.guide.show_note(guide_note(self.session, here))
+
+    def turn_guide(self) -> None:
+        """Want the notes of a guided first trial, or put them away for good."""
+        if not self.session.workshop.read_only:
+            self.session.remember(GUIDE, not guided(self.session))
+            self._show_path()
 
     def take_care(self) -> None:
         """Clear away what was cut off, keep a dated copy, and watch over the file's place."""

@@ -56,6 +56,10 @@ class Shell(Protocol):
         """Put away what was said about a matter that is settled."""
         ...
 
+    def turn_guide(self) -> None:
+        """Want the notes of a guided first trial, or put them away."""
+        ...
+
     def keys_changed(self) -> None:
         """Show the keys of the view anew."""
         ...

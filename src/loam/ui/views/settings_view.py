@@ -134,7 +134,7 @@ class SettingsView(View):
         self.together.chosen.connect(lambda key: self.session.remember("reading_way", key))
         box.addWidget(self.together)
         self.sounds = Chips(
-            "Heard while reading blind: one sound for kept, three for asked back",
+            "Heard: one for kept, three for asked back; at work every line, pass and the end",
             "sounds",
             [(sounds.ON, "heard"), (sounds.OFF, "silent")],
         )

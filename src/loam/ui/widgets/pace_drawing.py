@@ -9,6 +9,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 
 from loam.core.pacer import DONE, EASE, HELD, READY, SPREAD, Moment, Track
 from loam.ui.paint.drawing import Drawing
+from loam.ui.paint.lamp import faded
 from loam.ui.theme import look
 
 _SAID = {
@@ -72,6 +73,9 @@ class PaceDrawing(Drawing):
             return QPointF(left + x * scale, top + y * scale)
 
         if not self.counting and moment.phase != DONE:
+            self._done(
+                painter, [at(float(x), float(y)) for x, y in moment.behind_mm], box, pad * scale
+            )
             self._way(painter, [at(float(x), float(y)) for x, y in moment.ahead_mm])
             painter.setPen(QPen(look.on_panel, 3))
             painter.setBrush(look.panel)
@@ -80,6 +84,20 @@ class PaceDrawing(Drawing):
             painter.setBrush(look.on_panel)
             painter.drawEllipse(middle, 6, 6)
         self._foot(painter, moment, QRectF(0, self.height() - foot, self.width(), foot))
+
+    @staticmethod
+    def _done(painter: QPainter, points: list[QPointF], box: QRectF, radius: float) -> None:
+        """Let what was gone over in this pass be seen: as wide as the pad, within the tape."""
+        if len(points) < 2:
+            return
+        painter.save()
+        painter.setClipRect(box)
+        pen = QPen(faded(look.on_panel, 0.16), 2 * radius)
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+        painter.setPen(pen)
+        painter.drawPolyline(QPolygonF(points))
+        painter.restore()
 
     def _way(self, painter: QPainter, points: list[QPointF]) -> None:
         """Draw the rest of this line, and the next one fainter, with an arrow at its end."""
@@ -113,6 +131,10 @@ class PaceDrawing(Drawing):
             remaining = f"{whole // 60}:{whole % 60:02d}"
             painter.drawText(box, right, remaining)
             after = painter.fontMetrics().horizontalAdvance(remaining) + 12
+            painter.setFont(look.words(17))
+            painter.setPen(look.quiet)
+            low = Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignRight
+            painter.drawText(box.adjusted(0, 0, -4, 0), low, "left")
         said = _SAID.get(moment.phase, "work")
         if self.counting and moment.phase not in (READY, DONE):
             said = "Space counts a pass"

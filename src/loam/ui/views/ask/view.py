@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 from loam.app.changes import Changes
 from loam.app.commands import AddPanel, AddTrial, CopyTrial, EditTrial, PutTrialAway
 from loam.app.presenters.asking import EXAMPLE, asked, combination_words, holds, sentence_parts
+from loam.app.presenters.guide import wanted
 from loam.app.presenters.path import STEPS, path_state
 from loam.app.presenters.picture import assigned
 from loam.core.errors import ValueRefused
@@ -125,9 +126,12 @@ class AskView(View):
         first.setSpacing(14)
         self.start = TapeKey("Ctrl+N", "start a trial", main=True)
         self.start.clicked.connect(self.add)
+        self.guided = TapeKey("Ctrl+G", "a guided first trial", main=True)
+        self.guided.clicked.connect(self.begin_guide)
         self.bring = TapeKey("Ctrl+I", "bring in a file", main=True)
         self.bring.clicked.connect(self.shell.bring_in)
         first.addWidget(self.start)
+        first.addWidget(self.guided)
         first.addWidget(self.bring)
         first.addStretch(1)
         return first
@@ -181,6 +185,8 @@ class AskView(View):
             ("Ctrl+N", "new trial", self.add),
             ("Ctrl+I", "bring in a file", self.shell.bring_in),
         ]
+        if self.session.trial is None:
+            found += [("Ctrl+G", "a guided first trial", self.begin_guide)]
         if self.shelf.away:
             found += [("Ctrl+Del", "bring it back", self.put_away)]
         elif self.session.trial is not None:
@@ -190,6 +196,12 @@ class AskView(View):
                 ("Ctrl+E", "write out", self.shell.write_out),
             ]
         return [*found, ("Ctrl+H", self.shelf.turn_words, self.shelf.turn_away)]
+
+    def begin_guide(self) -> None:
+        """Start a first trial with notes at the places where they belong."""
+        if not wanted(self.session):
+            self.shell.turn_guide()
+        self.add()
 
     def more_keys(self) -> list[Key]:
         return [
@@ -212,7 +224,7 @@ class AskView(View):
         trial = self.session.trial
         state = path_state(self.session)
         at_hand: tuple[QWidget, ...] = (self.name, self.next, self.advice)
-        without: tuple[QWidget, ...] = (self.empty, self.steps, self.start, self.bring)
+        without: tuple[QWidget, ...] = (self.empty, self.steps, self.start, self.guided, self.bring)
         for part in at_hand:
             part.setVisible(trial is not None)
         for part in without:

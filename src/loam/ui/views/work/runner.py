@@ -12,6 +12,7 @@ from loam.app.presenters.shelf import Single, singles_by_kind
 from loam.app.session import Session
 from loam.core.kit.life import WORKED as SET_WORKED
 from loam.store import work
+from loam.ui.pacing_sounds import Ear
 from loam.ui.views.work.bench import Bench, Between
 
 TICK_MS = 16
@@ -40,6 +41,7 @@ class Runner(QObject):
         self.session, self.act = session, act
         self.clock: Callable[[], float] = time.monotonic
         self._kept_at = 0.0
+        self.ear = Ear(session, self)
         self.benches = [Bench(0)]
         self.bench = self.benches[0]
         self.timer = QTimer(self)
@@ -109,6 +111,8 @@ class Runner(QObject):
         """Note every pass that is done, at either bench."""
         for bench in self.benches:
             self._tick(bench)
+            paced = bench.pacer if not bench.counting else None
+            self.ear.follow(bench.number, paced.moment() if paced is not None else None)
             if bench.running and self.clock() - self._kept_at >= KEEP_S:
                 self._keep_place(bench)
         self.moved.emit()
