@@ -140,7 +140,7 @@ def never_mixed() -> str:
     return (
         "Each class of defect, light and method stands by itself, never with measured removal."
         " Squares are counts that scatter from cell to cell; a percent by eye counts as if of 20"
-        " squares (assumed). 90 % intervals."
+        " squares (assumed). In brackets the likely range, nine times in ten."
     )
 
 

@@ -16,7 +16,7 @@ from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
 
-_SIDE, _HEAD, _FOOT, _GAP = 150, 26, 40, 26
+_SIDE, _HEAD, _FOOT, _GAP = 360, 26, 40, 26
 
 
 def draw_seen(painter: QPainter, area: QRectF, found: SeenClass) -> list[Target]:
@@ -65,7 +65,7 @@ def _field(painter: QPainter, box: QRectF, seen: Seen, *, leads: bool) -> None:
     painter.setPen(look.quiet)
     painter.setFont(look.words(SMALL))
     cells = f"{seen.cells} cell{'' if seen.cells == 1 else 's'}"
-    state = "surely more" if seen.behind else "" if leads else "not settled"
+    state = "surely more" if seen.behind else "" if leads else "too close to call"
     fitted(painter, foot.translated(0, look.px(18)), state or cells, at=MIDDLE)
 
 
