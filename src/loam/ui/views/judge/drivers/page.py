@@ -18,6 +18,7 @@ from loam.core.words.verdict import counted
 from loam.ui.views.base import CellView, Key
 from loam.ui.views.judge.aside import Aside
 from loam.ui.views.judge.drivers.paint import draw_drivers as paint_drivers
+from loam.ui.views.judge.drivers.paint import least_height
 from loam.ui.widgets.fields import unbroken
 
 
@@ -42,6 +43,7 @@ class DriversPage(Aside):
             more = (
                 " Only together: from where each alone would put them (stroke) to where they are."
             )
+        self.drawing.setMinimumHeight(least_height(found))
         self.small.setText(
             unbroken(
                 "Length: the share of all differences. Whole tape: surely the largest. Pale: it may"

@@ -72,6 +72,17 @@ def _need(own: DriversOf, part: int) -> float:
     return _least(own) + look.px(ROW) * levels + look.px((FOOT if levels else 0) + offer + 6)
 
 
+def least_height(found: DriversPicture) -> int:
+    """Return the height, px, in which all hardnesses stand with the one at hand open."""
+    least = [_least(own) for own in found.classes]
+    open_ = [
+        _need(own, part) - _least(own)
+        for own in found.classes
+        for part in range(max(len(own.levers), 1))
+    ]
+    return int(sum(least) + max(open_, default=0.0) + look.px(GAP) * len(least))
+
+
 def _window(found: DriversPicture) -> tuple[float, float]:
     """Return the places on the scale that are shown."""
     places = [

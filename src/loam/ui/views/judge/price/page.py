@@ -13,11 +13,15 @@ from loam.app.questions.price.sources import of_price
 from loam.app.questions.source import Sources
 from loam.core.readings import REMOVED
 from loam.core.words.verdict import listed
+from loam.ui.theme import look
 from loam.ui.views.base import Key
 from loam.ui.views.judge.aside import Aside, Work
 from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.price.paint import draw_price as paint_price
 from loam.ui.widgets.fields import unbroken
+
+LEAST = 330
+"""Height in which words, letters and depths do not meet, at the usual size of text."""
 
 
 class PricePage(Aside):
@@ -71,6 +75,7 @@ class PricePage(Aside):
         if found.left_out:
             told += f" Not priced, for want of settings: {listed(found.left_out)}."
         self.small.setText(unbroken(told))
+        self.drawing.setMinimumHeight(look.px(LEAST))
 
     def sources(self) -> Sources:
         """What each combination gives, and the clear that it takes."""

@@ -25,7 +25,7 @@ from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
 
 _NOTCH = 14.0
-LINE = 18
+LINE, NARROW = 18, 400
 SHOWN = 16.0
 """The line that may not be crossed is drawn to scale unless it lies so many times deeper."""
 
@@ -51,7 +51,9 @@ class _Section:
         self, painter: QPainter, box: QRectF, own: PriceOf, found: PricePicture, deep: float
     ) -> None:
         self.p, self.own, self.found = painter, own, found
-        head, foot = look.px(24 + 3 * LINE + 6), look.px(22)
+        lines = 3 if box.width() >= look.px(NARROW) else 4
+        self.lines = lines
+        head, foot = look.px(24 + lines * LINE + 6), look.px(22)
         self.head = QRectF(box.left(), box.top(), box.width(), head)
         self.air = QRectF(box.left(), self.head.bottom(), box.width(), look.px(76))
         self.ground = QRectF(
@@ -82,12 +84,14 @@ class _Section:
         p.setPen(look.ink)
         title = QRectF(self.head.left(), self.head.top(), self.head.width(), look.px(24))
         p.drawText(title, LEFT, self.own.ground.capitalize())
-        told = QRectF(title.left(), title.bottom(), title.width() - 6, look.px(3 * LINE + 4))
+        told = QRectF(
+            title.left(), title.bottom(), title.width() - 6, look.px(self.lines * LINE + 4)
+        )
         p.setFont(look.words(BODY))
         used = wrapped(p, told, plain(self.own.advice), 2)
         p.setFont(look.words(SMALL))
         p.setPen(look.quiet)
-        left = int((told.height() - used) / p.fontMetrics().height())
+        left = round((told.height() - used) / p.fontMetrics().height())
         if self.own.lasts:
             wrapped(p, told.adjusted(0, used, 0, 0), self.own.lasts, max(left, 1))
         p.fillRect(self.air, look.panel)

@@ -16,6 +16,8 @@ from loam.ui.theme import look
 
 _HIGH, _EDGE = 0.8660254037844386, 0.5773502691896258
 
+LEAST = 290
+"""Height in which letters, numbers and corners do not meet, at the usual size of text."""
 FULL = 0.75
 """From this chance on the shade is so full that a dark letter is read better."""
 
@@ -44,6 +46,7 @@ class PriorityChart(Drawing):
     def show_map(self, found: PrioritiesPicture | None, at: int) -> None:
         """Show a map and the point that is looked at."""
         self.found, self.at = found, at
+        self.setMinimumHeight(look.px(LEAST))
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

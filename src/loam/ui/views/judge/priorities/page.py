@@ -241,6 +241,7 @@ class PrioritiesPage(QWidget):
         self.limits.setText(unbroken(self._small(found)))
         self.chart.aims = self.aims
         self.chart.show_map(found, at)
+        self.looks.setMinimumHeight(self.chart.minimumHeight())
         self.chart.setAccessibleDescription(self.lead.text())
         for i, own in enumerate(found.maps.values()):
             item = self.shares.itemAt(i)

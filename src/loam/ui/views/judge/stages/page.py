@@ -12,10 +12,14 @@ from loam.app.questions.stages import QUESTION
 from loam.app.questions.stages.find import StagesPicture
 from loam.app.questions.stages.sources import of_stages
 from loam.core.words.verdict import short_sentences
+from loam.ui.theme import look
 from loam.ui.views.base import Key
 from loam.ui.views.judge.stages.paint import draw_stages as paint_stages
 from loam.ui.views.judge.turning import Turning
 from loam.ui.widgets.fields import unbroken
+
+LEAST_ROW = 90
+"""Height of a row in which its words do not meet, at the usual size of text."""
 
 
 class StagesPage(Turning):
@@ -47,6 +51,7 @@ class StagesPage(Turning):
             told += " Nothing was read between two stages: cells read after each stage would show"
             told += " what each adds."
         self.small.setText(unbroken(told))
+        self.drawing.setMinimumHeight(look.px(LEAST_ROW) * len(own.rows))
 
     def sources(self) -> Sources:
         """The states of each combination on the hardness at hand."""
