@@ -1,11 +1,15 @@
 """Advice first, in the real window: what to use stands in its band, and follows the aim."""
 
+import re
+import zipfile
+
 from PyQt6.QtCore import Qt
 
 from helpers.hands import press
 from loam.app.commands import SetMatters
 from loam.app.report import make_report
 from loam.core.units import percent
+from loam.ui.report_out import drawings, write_report
 from loam.ui.views.judge.reporting import told_of
 
 K = Qt.Key
@@ -76,3 +80,32 @@ def test_a_trial_without_an_aim_says_what_it_takes(judging, wait_for):
     assert view.chart.advice["hard"].use
     press(window, K.Key_G)
     assert window.session.recall(f"aim:{window.session.trial_id}", None) is None
+
+
+def test_a_report_can_be_handed_on(judging, tmp_path):
+    """A cover with the advice, every reading, heads that repeat, pictures that are told."""
+    window = judging()
+    report = make_report(told_of(window.view))
+    combinations = window.session.combinations()
+    for ending in (".html", ".xlsx", ".pdf"):
+        drawn = list(drawings(report, combinations, ending))
+        write_report(report, drawn, tmp_path / f"r{ending}")
+    page = (tmp_path / "r.html").read_text("utf-8")
+    assert page.index("What to use") < page.index("The result")
+    assert page.count("<thead>") == sum(len(t.rows) > 1 for t in report.tables())
+    assert page.count('aria-label="Picture: ') == page.count("<svg ")
+    assert "@alt@" not in page
+    with zipfile.ZipFile(tmp_path / "r.xlsx") as book:
+        sheets = re.findall(r'<sheet name="([^"]+)"', book.read("xl/workbook.xml").decode())
+        strings = book.read("xl/worksheets/sheet1.xml").decode()
+    assert sheets[0] == "Report"
+    assert "readings" in sheets
+    assert "Use D, medium cut, polish." in strings
+    read = next(t for t in report.data if t.name == "readings")
+    count = window.session.workshop.connection.execute(
+        "SELECT count(*) FROM reading r JOIN cell c ON c.id = r.cell_id JOIN taping t"
+        " ON t.id = c.taping_id WHERE t.trial_id = ?",
+        (window.session.trial_id,),
+    ).fetchone()[0]
+    assert len(read.rows) == count + 1
+    assert (tmp_path / "r.pdf").stat().st_size > 50_000

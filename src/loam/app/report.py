@@ -28,6 +28,7 @@ from loam.store.take_out import read_draft
 
 FAULTS = (ArithmeticError, ValueError, LookupError, TypeError, AttributeError)
 """Faults of one part, which then says so; the others stand."""
+ADVICE = "What to use"
 CAUTION = (
     "Usual cautions apply: follow the products' safety data sheets, local rules and qualified"
     " practice. An ordinary gauge reads the whole film, so what is said of the coat rests on"
@@ -70,6 +71,14 @@ class Report:
     pictures: Mapping[str, object]
     failed: tuple[BaseException, ...] = ()
     """Faults of parts that could not be worked out; each part says so."""
+    data: tuple[Table, ...] = ()
+    """What only files of numbers hold: every reading."""
+
+    @property
+    def cover(self) -> tuple[str, ...]:
+        """What a first page says: the question, and what to use."""
+        first = [s for s in self.sections if s.head in ("The question", ADVICE)]
+        return tuple(w for s in first for w in s.words if w)
 
     def tables(self) -> list[Table]:
         """Return every table."""
@@ -92,7 +101,7 @@ def make_report(told: Asked, tell: Callable[[float], None] = lambda _share: None
     judged = {m: r.judgement for m, r in told.rankings.items()}
     sections = [
         Section("The question", (told.trial.question or told.trial.name, *_note(told.trial))),
-        *_advice(told, failed),
+        *_advice(told, pictures, failed),
         _results(told, pictures),
         *(_ranking(told, m, pictures) for m in told.rankings),
         *_asked(told, pictures, tell, failed),
@@ -109,14 +118,47 @@ def make_report(told: Asked, tell: Callable[[float], None] = lambda _share: None
             ),
         ),
     ]
-    return Report(told.trial.name, told.when, tuple(sections), pictures, tuple(failed))
+    data = (_readings(draft),)
+    return Report(told.trial.name, told.when, tuple(sections), pictures, tuple(failed), data)
+
+
+def _readings(draft: TrialDraft) -> Table:
+    """Return every reading, struck ones with their reason."""
+    cells = {c.id: c for c in draft.cells}
+    panels = {p.id: p for p in draft.panels}
+    codes = {c.id: c.code for c in draft.combinations}
+    head = "panel hardness cell combination measurand phase number value scale reader worker day"
+    rows = [[*head.split(), "struck out because"]]
+    for r in draft.readings:
+        cell = cells[r.cell_id]
+        panel = panels[cell.panel_id]
+        rows.append(
+            [
+                panel.name,
+                panel.hardness,
+                cell.code,
+                codes.get(cell.combination_id or 0, ""),
+                r.measurand,
+                r.phase,
+                str(r.ordinal),
+                f"{r.value:.6g}",
+                r.scale,
+                r.reader,
+                r.operator,
+                r.day,
+                r.struck or "",
+            ]
+        )
+    return Table("readings", "Every reading", rows)
 
 
 def _note(trial: Trial) -> tuple[str, ...]:
     return (trial.note,) if trial.note else ()
 
 
-def _advice(told: Asked, failed: list[BaseException]) -> Iterator[Section]:
+def _advice(
+    told: Asked, pictures: dict[str, object], failed: list[BaseException]
+) -> Iterator[Section]:
     """Say first what to use; a fault of it leaves the rest."""
     if not told.rankings:
         return
@@ -127,11 +169,13 @@ def _advice(told: Asked, failed: list[BaseException]) -> Iterator[Section]:
         found = advised(told.rankings, at, told.aim, aims, making, told.limits)
     except FAULTS as error:
         failed.append(error)
-        yield Section("What to use", (_failure(error),))
+        yield Section(ADVICE, (_failure(error),))
         return
+    pictures["advice"] = (told.rankings[at], found)
     few = len(told.doubts[0]) if told.doubts is not None else 0
     check = (f"{few} thing{'s' if few > 1 else ''} to check before it is trusted: Doubts.",)
-    yield Section("What to use", (*(a.said() for a in found.values()), *(check if few else ())))
+    said = (*(a.said() for a in found.values()), *(check if few else ()))
+    yield Section(ADVICE, said, picture="advice")
 
 
 def _results(told: Asked, pictures: dict[str, object]) -> Section:

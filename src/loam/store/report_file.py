@@ -9,6 +9,7 @@ import math
 import zipfile
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 from loam.core.units import Figure
 from loam.store.guarded import guarded
@@ -38,8 +39,15 @@ def _exact(text: str) -> str:
     return repr(text.value) if whole and isinstance(text, Figure) else guarded(text)
 
 
-def write_workbook(tables: Sequence[tuple[str, str, Rows]], path: Path) -> None:
+def write_workbook(
+    tables: Sequence[tuple[str, str, Rows]], path: Path, cover: Sequence[str] = ()
+) -> None:
     """Write tables (name, title, rows with their heading first) as XLSX, a sheet each.
+
+    Parameters
+    ----------
+    cover : sequence of str
+        What the first sheet says, above the list of the others; none without it.
 
     Raises
     ------
@@ -59,8 +67,11 @@ def write_workbook(tables: Sequence[tuple[str, str, Rows]], path: Path) -> None:
         )
         bold = book.add_format({"bold": True})
         shares = book.add_format({"num_format": "0.0%"})
+        if cover:
+            _cover(book, bold, tables, cover)
         for name, _, rows in tables:
             sheet = book.add_worksheet(name[:_SHEET])
+            sheet.freeze_panes(1, 0)
             for i, row in enumerate(rows[:MOST_ROWS]):
                 for k, text in enumerate(row):
                     value = _number(text) if i else None
@@ -70,6 +81,26 @@ def write_workbook(tables: Sequence[tuple[str, str, Rows]], path: Path) -> None:
                         share = isinstance(text, Figure) and text.share
                         sheet.write_number(i, k, value, shares if share else None)
         book.close()
+
+
+def _cover(
+    book: Any, bold: Any, tables: Sequence[tuple[str, str, Rows]], said: Sequence[str]
+) -> None:
+    """Write what it is all about, and what the other sheets hold."""
+    sheet = book.add_worksheet("Report")
+    wrapped = book.add_format({"text_wrap": True, "valign": "top"})
+    sheet.set_column(0, 0, 28)
+    sheet.set_column(1, 1, 96)
+    sheet.write_string(0, 0, said[0], bold)
+    row = 1
+    for line in said[1:]:
+        sheet.write_string(row, 1, line, wrapped)
+        row += 1
+    sheet.write_string(row + 1, 0, "Sheet", bold)
+    sheet.write_string(row + 1, 1, "What it holds", bold)
+    for i, (name, title, _) in enumerate(tables, row + 2):
+        sheet.write_string(i, 0, name[:_SHEET])
+        sheet.write_string(i, 1, title)
 
 
 def write_tables(

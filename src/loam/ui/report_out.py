@@ -23,7 +23,7 @@ from PyQt6.QtGui import (
 
 from loam.app.questions import questions
 from loam.app.questions.question import Asked
-from loam.app.report import FAULTS, Report, Section, Table, make_report
+from loam.app.report import ADVICE, FAULTS, Report, Section, Table, make_report
 from loam.core.errors import LoamError
 from loam.core.trial import Combination
 from loam.core.units import percent
@@ -37,6 +37,9 @@ from loam.ui.worker import Jobs
 
 WIDE = 1120.0
 MOST_LINES = 400
+PAGE = "page-break-before: always"
+ALT = "@alt@"
+"""Stands in a picture's mark-up for what is told of it."""
 _STYLE = """
 body { font-family: "Source Sans 3", sans-serif; color: #1C2420; background: #FFFFFF;
        max-width: 1160px; margin: 24px auto; padding: 0 16px; line-height: 1.4; }
@@ -46,6 +49,8 @@ th { text-align: left; border-bottom: 2px solid #1C2420; padding: 3px 10px 3px 0
 td { border-bottom: 1px solid #C9CFC6; padding: 3px 10px 3px 0; }
 caption { text-align: left; color: #56615A; padding-bottom: 2px; }
 svg, img { max-width: 100%; height: auto; }
+.lead { font-size: 17px; margin: 6px 0; }
+h2 { break-after: avoid; } thead { display: table-header-group; } tr, svg { break-inside: avoid; }
 """
 Draw = Callable[[QPainter, QRectF], object]
 
@@ -57,6 +62,10 @@ def _drawn(
     if key.startswith("ranking:"):
         high = 150.0 * len(found.strips) + 60.0
         return [(high, lambda p, a: draw_ranking(p, a, found, combinations))]
+    if key == "advice":
+        ranking, advice = found
+        high = 150.0 * len(ranking.strips) + 60.0
+        return [(high, lambda p, a: draw_ranking(p, a, ranking, combinations, advice=advice))]
     question = next(q for q in questions() if q.name == key)
     return list(on_screen(question, "paint").figures(found))
 
@@ -109,11 +118,19 @@ def _body(report: Report, pictures: Mapping[str, Sequence[str]]) -> Iterator[str
     """Return the body of the page part by part; ``pictures`` holds the mark-up of each."""
     yield f"<h1>{html.escape(report.title)}</h1>\n<p>{html.escape(report.when)}</p>"
     for section in report.sections:
-        parts = [f"<h2>{html.escape(section.head)}</h2>"]
-        parts += [f"<p>{html.escape(said)}</p>" for said in section.words if said]
-        parts += [f"<p>{mark}</p>" for mark in pictures.get(section.picture, ())]
+        page = f' style="{PAGE}"' if _begins_page(section) else ""
+        parts = [f"<h2{page}>{html.escape(section.head)}</h2>"]
+        lead = ' class="lead"' if section.head == ADVICE else ""
+        parts += [f"<p{lead}>{html.escape(said)}</p>" for said in section.words if said]
+        told = html.escape(f"Picture: {section.head}. {' '.join(section.words)}"[:400], quote=True)
+        parts += [f"<p>{mark.replace(ALT, told)}</p>" for mark in pictures.get(section.picture, ())]
         yield "\n".join(parts)
         yield from (_table(t) for t in _shown(section))
+
+
+def _begins_page(section: Section) -> bool:
+    """Whether a part begins a page on paper: every question does, the advice does not."""
+    return bool(section.picture) and section.head != ADVICE
 
 
 def _shown(section: Section) -> list[Table]:
@@ -124,7 +141,8 @@ def _shown(section: Section) -> list[Table]:
 def _table(table: Table) -> str:
     head, *rows = table.rows
     cut = rows[:MOST_LINES]
-    lines = ["<tr>" + "".join(f"<th>{html.escape(c)}</th>" for c in head) + "</tr>"]
+    heads = "".join(f"<th>{html.escape(c)}</th>" for c in head)
+    lines = [f"<thead><tr>{heads}</tr></thead>"]
     lines += ["<tr>" + "".join(f"<td>{html.escape(c)}</td>" for c in row) + "</tr>" for row in cut]
     more = f" (the first {MOST_LINES} of {len(rows)} lines)" if len(cut) < len(rows) else ""
     title = f"<caption>{html.escape(table.title)}{more}</caption>"
@@ -136,7 +154,9 @@ def _as_html(report: Report, drawn: Sequence[tuple[str, Drawing]]) -> str:
     marks: dict[str, list[str]] = {}
     for key, svg in drawn:
         if isinstance(svg, bytes):
-            marks.setdefault(key, []).append(svg[svg.index(b"<svg") :].decode("utf-8"))
+            mark = svg[svg.index(b"<svg") :].decode("utf-8")
+            mark = mark.replace("<svg", f'<svg role="img" aria-label="{ALT}"', 1)
+            marks.setdefault(key, []).append(mark)
     title, body = html.escape(report.title), "\n".join(_body(report, marks))
     return (
         f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{title}</title>'
@@ -154,7 +174,7 @@ def _write_pdf(
         name = f"picture:{i}"
         kind = int(QTextDocument.ResourceType.ImageResource.value)
         document.addResource(kind, QUrl(name), image)
-        marks.setdefault(key, []).append(f'<img src="{name}" width="690">')
+        marks.setdefault(key, []).append(f'<img src="{name}" width="690" alt="{ALT}">')
     document.setDefaultStyleSheet(
         "body { font-family: 'Source Sans 3'; font-size: 10pt; } th { text-align: left; }"
         " td, th { padding: 1px 8px 1px 0; font-size: 8pt; } h1 { font-size: 18pt; }"
@@ -172,7 +192,10 @@ def _write_pdf(
         for part in _body(report, marks):  # laid out part by part: the window may breathe between
             cursor.movePosition(QTextCursor.MoveOperation.End)
             if document.characterCount() > 1:
-                cursor.insertBlock(QTextBlockFormat(), QTextCharFormat())
+                block = QTextBlockFormat()
+                if PAGE in part[:80]:
+                    block.setPageBreakPolicy(QTextBlockFormat.PageBreakFlag.PageBreak_AlwaysBefore)
+                cursor.insertBlock(block, QTextCharFormat())
             cursor.insertHtml(part)
             document.pageCount()
             tell(0.85)
@@ -186,10 +209,23 @@ def _write_pdf(
             painter.translate(0.0, -page * high)
             document.drawContents(painter, QRectF(0.0, page * high, wide, high))
             painter.restore()
+            _numbered(painter, report, page, document.pageCount(), QRectF(0.0, high, wide, 18.0))
             tell(0.9 + 0.1 * page / document.pageCount())
         painter.end()
         if not beside.stat().st_size:
             raise OSError(0, "the report could not be drawn there")
+
+
+def _numbered(painter: QPainter, report: Report, page: int, count: int, foot: QRectF) -> None:
+    """Write what it is, of when, and which page, in the lower margin."""
+    painter.save()
+    font = unjoined(painter.font())
+    font.setPointSizeF(8.0)
+    painter.setFont(font)
+    middle = Qt.AlignmentFlag.AlignVCenter
+    painter.drawText(foot, middle | Qt.AlignmentFlag.AlignLeft, f"{report.title}, {report.when}")
+    painter.drawText(foot, middle | Qt.AlignmentFlag.AlignRight, f"{page + 1} of {count}")
+    painter.restore()
 
 
 def write_report(
@@ -208,7 +244,8 @@ def write_report(
     LoamError
         For another ending, or when the place or the disk refuses; nothing is left then.
     """
-    tables = [(t.name, t.title, t.rows) for t in report.tables() if len(t.rows) > 1]
+    every = (*report.tables(), *report.data)
+    tables = [(t.name, t.title, t.rows) for t in every if len(t.rows) > 1]
     ending = path.suffix.lower()
     if ending == ".html":
         page = _as_html(report, drawn)
@@ -217,7 +254,7 @@ def write_report(
     elif ending == ".pdf":
         _write_pdf(report, drawn, path, tell)
     elif ending == ".xlsx":
-        write_workbook(tables, path)
+        write_workbook(tables, path, (report.title, report.when, *report.cover))
     elif ending == ".zip":
         page = _as_html(report, drawn)
         write_tables(report.title, tables, [("report.html", page.encode("utf-8"))], path)
