@@ -111,6 +111,10 @@ class Fields:
             raise self._wrong(name, value, "an object of texts")
         return value
 
+    def names(self) -> list[str]:
+        """Return the fields that are not yet taken, in their order."""
+        return list(self._left)
+
     def has(self, name: str) -> bool:
         """Whether a field is there and not yet taken."""
         return name in self._left

@@ -11,6 +11,8 @@ DOORS: dict[str, str] = {
     "layout": "layout PLAN.json: choose which combination goes into which cell",
     "dose": "dose CASE.json: what a stage's settings do to a section",
     "gauge": "gauge FILE.csv --part COLUMN --reader COLUMN --value COLUMN: judge a gauge study",
+    "ladder": "ladder CASE.json: which combination to try next on a vehicle",
+    "budget": "budget CASE.json: how many sets the thinnest spot of a panel bears",
     "photo": "photo BEFORE AFTER --paint P --cell X,Y,W,H --strip X,Y,W,H: measure photographs",
     "bring-in": "bring-in FILE [FILE ...] --workshop W.loam: take files in, join what is new",
     "write-out": "write-out TRIAL FILE --workshop W.loam: write a trial as a package or flat CSV",
