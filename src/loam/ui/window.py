@@ -291,8 +291,11 @@ class MainWindow(QMainWindow):
         state = path_state(self.session)
         safe = f"all safe on disk {self.session.safe_at}" if self.session.safe_at else ""
         trial = self.session.trial
-        parts = [trial.name if trial else "", state.facts, safe]
         here = at_hand(self.view)
+        named = trial.name if trial else ""
+        if trial is not None and here in ("work", "read") and trial.question:
+            named = trial.question  # hands and eyes are elsewhere: what it is all for is said here
+        parts = [named, state.facts, safe]
         self.path.show_state(state, here, parts)
         self.guide.show_note(guide_note(self.session, here))
 

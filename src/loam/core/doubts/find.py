@@ -54,10 +54,10 @@ from loam.core.trial import AFTER, BEFORE
 ALPHA: dict[str, float] = {
     CLASS: 0.0011,
     HAND: 0.0085,
-    PAD: 0.017,
+    PAD: 0.012,
     DRIFT: 0.003,
     MASKING: 0.003,
-    SLIP: 0.009,
+    SLIP: 0.0075,
     ORDER: 0.002,
     POSITION: 0.002,
     READS: 0.004,
