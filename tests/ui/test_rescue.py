@@ -179,7 +179,7 @@ def test_going_back_from_an_open_workshop_sets_it_aside(desk, qtbot, tmp_path):
     assert "Enter again goes back" in first.note.text()
     QTest.keyClick(choice, K.Key_Return)
     qtbot.waitUntil(lambda: desk.window is not first and isinstance(desk.window, MainWindow))
-    assert [t.name for t in desk.window.session.trials()][-1] == "Six students, the same cells"
+    assert [t.name for t in desk.window.session.trials()][-1] == "A door that chalks"
     assert "earlier copy" in desk.window.note.text()
     (aside,) = [p for p in tmp_path.glob("demo.loam.set-aside*") if not p.name.endswith("-wal")]
     assert "After the copy" in [t["name"] for t in check(aside)["trials"]]

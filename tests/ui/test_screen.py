@@ -72,7 +72,7 @@ def test_the_demo_starts_on_a_screen_and_closes(screen, tmp_path):
     lines = done.stdout.splitlines()
     assert done.returncode == 0, done.stderr
     assert lines[0] == "xcb"
-    assert lines[1].startswith("Soft: not settled between A")
+    assert lines[1].startswith("Hard: too close to call between B")
     assert lines[2] == "read"
     assert (tmp_path / "loam" / "demo.loam").exists()
 

@@ -9,6 +9,7 @@ from loam.app.commands import Weigh
 from loam.app.questions.priorities.find import CORNERS, TIME, Making, needed
 from loam.core.advice import Advice
 from loam.core.errors import LoamError
+from loam.core.film import PAINT
 from loam.core.text import listed
 from loam.store.choices import key_here
 from loam.ui.views.judge.owner import Owner
@@ -17,7 +18,7 @@ from loam.ui.views.judge.ranking.aim_bar import AimBar
 from loam.ui.views.judge.ranking.chart import RankingChart
 
 JOB = "advice"
-_CORNERS = ("finish", "marks gone", CORNERS[2])
+_CORNERS = ("finish", "marks gone")
 
 
 class Aimed(Owner, Protocol):
@@ -111,7 +112,9 @@ class Aiming:
         elif aim is None:
             self.bar.show_aim(f"{label} alone", "", carried=True)
         else:
-            parts = [*zip(_CORNERS, aim[1][:3], strict=True), (TIME, aim[1][3])]
+            bare = any(r.judgement.coat == PAINT for r in view.rankings.values())
+            corners = (*_CORNERS, f"{PAINT} kept" if bare else CORNERS[2], TIME)
+            parts = zip(corners, aim[1], strict=True)
             said = ", ".join(f"{name} {100 * w:.0f}" for name, w in parts if w > 0.0)
             self.bar.show_aim(aim[0], said, carried=True)
         self.bar.show()
