@@ -144,7 +144,9 @@ class Form(QWidget):
         if state.nail:
             where = f"{where}. The nail catches in this cell: set the meter beside the scratch."
         self.where.setText(where)
-        self.ordinal.setText(ordinal(len(state.counted)))
+        taken = len(state.counted)
+        of = f" of {state.wanted}" if taken < state.wanted else ""
+        self.ordinal.setText(f"{ordinal(taken)}{of}")
         self.unit.setText(kind.unit)
         self.taken.show_state(state)
         self.spread.show_state(state)
