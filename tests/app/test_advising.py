@@ -107,6 +107,24 @@ def test_the_demo_is_advised_on_as_it_is_ranked(demo_rankings):
     assert close["soft"].headline == "A or E: too close to call."
 
 
+def test_a_thin_film_enters_the_aim(demo_rankings):
+    """What takes all that may go keeps nothing: it is not advised where clear is to be kept."""
+    rankings, making = demo_rankings["Cut and finish"]
+    judged = {m: r.judgement for m, r in rankings.items()}
+    thin = next(a for a in AIMS if a[0] == "thin coat")
+    wide = find_map(judged, replace(making, may_go=60.0))
+    assert wide.criteria == find_map(judged, making).criteria, "so much never binds"
+    tight = replace(making, may_go=2.0)
+    assert find_map(judged, tight).criteria["removed"].nothing == pytest.approx(2.0)
+    for hardness, advice in advised(rankings, "gloss20", thin, AIMS, tight).items():
+        taken = rankings["removed"].judgement.on(hardness).standing(advice.use)
+        assert taken.figures.estimate < 2.0
+    none = find_map(judged, replace(making, may_go=0.0)).criteria["removed"]
+    assert none.nothing > none.full, "the mildest is still worth something"
+    chosen = find_map(judged, tight, limits={"removed": (9.0, 0.0)}).criteria["removed"]
+    assert chosen.nothing == pytest.approx(9.0), "what the trainer chose holds"
+
+
 def test_a_leader_with_filler_on_it_is_not_advised(demo_rankings):
     rankings, making = demo_rankings["Which wipe takes the fillers off"]
     found = advised(rankings, "gloss20", DAILY, AIMS, making)["soft"]

@@ -163,7 +163,7 @@ def _advice(
     if not told.rankings:
         return
     at = told.measurand if told.measurand in told.rankings else next(iter(told.rankings))
-    making = Making(told.combinations, told.tapings)
+    making = Making(told.combinations, told.tapings, told.may_go)
     aims = told.aims or AIMS
     try:
         found = advised(told.rankings, at, told.aim, aims, making, told.limits)

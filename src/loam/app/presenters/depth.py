@@ -162,6 +162,12 @@ def budgets_at_hand(session: Session) -> list[tuple[Panel, Allowed]]:
     return found
 
 
+def may_go_known(session: Session) -> float | None:
+    """Return what may go at the thinnest spot of any panel, µm; None where nothing is known."""
+    known = [own.may_go for _, own in budgets_at_hand(session) if not own.assumed]
+    return min(known, default=None)
+
+
 def panel_care(
     session: Session, panel: Panel, combinations: Iterable[Combination], known: Known | None
 ) -> str:

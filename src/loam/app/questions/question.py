@@ -44,6 +44,8 @@ class Asked:
         By hardness, for minutes.
     aim : (name, wish) or None
         What is wanted; None for the measurement at hand alone.
+    may_go : float or None
+        What may go at the thinnest spot of any panel, µm, where that is known.
     """
 
     path: Path
@@ -58,6 +60,7 @@ class Asked:
     limits: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     tapings: Mapping[str, Taping] = field(default_factory=dict)
     aim: tuple[str, Wish] | None = None
+    may_go: float | None = None
 
     @property
     def ranking(self) -> RankingPicture:

@@ -26,7 +26,7 @@ from loam.core.priorities import (
     overall,
     priority_map,
 )
-from loam.core.readings import KINDS
+from loam.core.readings import KINDS, REMOVED
 from loam.core.stats.reduce import FloatArray
 from loam.core.trial import Combination
 from loam.core.units import fixed, percent
@@ -53,10 +53,20 @@ _TIME_RATIO = 1.1
 
 @dataclass(frozen=True)
 class Making:
-    """What time rests on: the combinations, and a taping of each hardness."""
+    """What time and clear rest on.
+
+    Attributes
+    ----------
+    tapings : mapping of str to Taping
+        One of each hardness.
+    may_go : float or None
+        What may go at the thinnest spot of any panel, µm, where that is known: a combination that
+        takes it all keeps nothing.
+    """
 
     combinations: Sequence[Combination] = ()
     tapings: Mapping[str, Taping] = field(default_factory=dict)
+    may_go: float | None = None
 
 
 @dataclass(frozen=True)
@@ -201,8 +211,11 @@ def worths_of(
     """Return what combinations are worth by corner; no hardness where it does not carry it."""
     chosen = limits or {}
     used = [m for corner in CORNERS for m in MEASURANDS[corner] if m in judged]
+    making = making or Making()
     criteria = {m: _criterion(judged[m], chosen.get(m)) for m in used}
-    minutes = _minutes(judged, making or Making(), used)
+    if REMOVED.key in criteria and REMOVED.key not in chosen:
+        criteria[REMOVED.key] = _within(criteria[REMOVED.key], judged[REMOVED.key], making.may_go)
+    minutes = _minutes(judged, making, used)
     if minutes:
         criteria[TIME] = _time(minutes, chosen.get(TIME))
     names: dict[str, list[str]] = {}
@@ -298,6 +311,15 @@ def _criterion(judged: TrialJudgement, chosen: tuple[float, float] | None) -> Cr
     low, high = min(values) - wide, max(values) + wide
     nothing, full = (low, high) if judged.higher_is_better else (high, low)
     return Criterion(judged.measurand, nothing, full)
+
+
+def _within(own: Criterion, judged: TrialJudgement, may_go: float | None) -> Criterion:
+    """Return the limits of what is taken off, nearer where less than that may go."""
+    if may_go is None or may_go >= own.nothing:
+        return own
+    least = min(s.figures.estimate for c in judged.classes for s in c.standings)
+    wide = max(abs(judged.matters.on_scale), 1e-6)
+    return replace(own, nothing=max(may_go, least + wide))
 
 
 def _of_class(
@@ -475,7 +497,7 @@ def answer(asked: Asked, tell: Tell) -> Aimed | None:
     """Find who wins for the named aims; None where the trial does not carry it."""
     if needed(asked.rankings):
         return None
-    making = Making(asked.combinations, asked.tapings)
+    making = Making(asked.combinations, asked.tapings, asked.may_go)
     try:
         base = find_map(asked.judged, making, 0.0, asked.limits)
     except LoamError:

@@ -6,6 +6,7 @@ from typing import Protocol
 
 from loam.app.advising import Aim, advised, kept_aim
 from loam.app.commands import Weigh
+from loam.app.presenters.depth import may_go_known
 from loam.app.questions.priorities.find import CORNERS, TIME, Making, needed
 from loam.core.advice import Advice
 from loam.core.errors import LoamError
@@ -82,7 +83,9 @@ class Aiming:
             self._show({})
             return
         rankings, measurand, aims = dict(view.rankings), view.measurand, list(view.priorities.aims)
-        making = Making(view.session.combinations(), view.priorities.tapings())
+        session = view.session
+        tapings, may_go = view.priorities.tapings(), may_go_known(session)
+        making = Making(session.combinations(), tapings, may_go)
         limits = view.priorities.worth.kept()
         view.shell.jobs.start(
             JOB,

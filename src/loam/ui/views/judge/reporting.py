@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Protocol
 
+from loam.app.presenters.depth import may_go_known
 from loam.app.questions.question import Asked
 from loam.ui.views.judge.aiming import Aiming
 from loam.ui.views.judge.doubts.page import DoubtsPage
@@ -43,6 +44,7 @@ def told_of(view: Judged) -> Asked | None:
         limits=view.priorities.worth.kept(),
         tapings=view.priorities.tapings(),
         aim=view.aiming.aim,
+        may_go=may_go_known(view.session),
     )
 
 

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from loam.app.commands import Weigh
+from loam.app.presenters.depth import may_go_known
 from loam.app.questions.priorities import QUESTION
 from loam.app.questions.priorities.find import (
     AIMS,
@@ -168,7 +169,7 @@ class PrioritiesPage(QWidget):
         """Map anew: what counts, a limit or the weight of time has changed."""
         session, time = self.owner.session, self.time
         judged = {m: r.judgement for m, r in self.owner.rankings.items()}
-        making = Making(session.combinations(), self.tapings())
+        making = Making(session.combinations(), self.tapings(), may_go_known(session))
         limits = self.worth.kept()
         self.owner.shell.jobs.start(
             "priorities", lambda: find_map(judged, making, time, limits), self._show, self._refused
