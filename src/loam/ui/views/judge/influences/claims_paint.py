@@ -210,22 +210,23 @@ def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Target]:
     if widest(own_verdicts, 13) + 10 > step:
         said = _SHORT
     spots = []
-    ends: dict[str, QPointF] = {c: QPointF(left, at[c]) for c in shown}
     marks: list[tuple[QPointF, float, float]] = []
     for x, own in zip(columns, scale.classes, strict=True):
         painter.setFont(look.words(12))
         painter.setPen(look.quiet_on_panel)
         painter.drawText(QRectF(x - step / 2, box.top(), step, head), MIDDLE, own.hardness)
         slots = [at[c] for c in shown if c in own.places]  # those that were worked here keep order
-        for c in shown:
-            if c not in own.places:
-                continue
+        worked = [c for c in shown if c in own.places]
+        for c, made in zip(worked, slots, strict=True):
             place, low, high = (slots[min(p, len(slots)) - 1] for p in own.places[c])
             there = QPointF(x, place)
-            painter.setPen(QPen(look.quiet_on_panel, 1.4))
-            painter.drawLine(ends[c], there)
+            off = not min(low, high) <= made <= max(low, high)
+            if off and own.verdict != AGREES:  # who agrees is quiet
+                against = own.verdict == AGAINST
+                ink = look.edge if against else look.quiet_on_panel
+                painter.setPen(QPen(ink, 2.2 if against else 1.2))
+                painter.drawLine(QPointF(x - 0.42 * step, made), there)
             marks.append((there, low, high))
-            ends[c] = there
         painter.setFont(look.words(12, bold=own.verdict in (AGREES, AGAINST)))
         painter.setPen(look.on_panel if own.verdict == AGREES else look.quiet_on_panel)
         verdict = QRectF(x - step / 2, bottom, step, foot)

@@ -34,8 +34,8 @@ class CarriedPage(Aside):
         self.lead.setText(unbroken(self.found.lead))
         drawn = bool(self.found.claims.scales)
         scales = (
-            " Makers' scales: from the place by the maker to the place as measured; level lines"
-            " follow the maker."
+            " Makers' scales: a line leads from the maker's place to the measured one where the"
+            " readings do not follow the maker."
         )
         self.small.setText(
             unbroken(
