@@ -48,7 +48,7 @@ def broken(painter: QPainter, text: str, width: float) -> list[str]:
 def wrapped(painter: QPainter, area: QRectF, text: str, most: int) -> float:
     """Write a text in so many lines at most, the last cut with a sign; return the height used."""
     metrics = painter.fontMetrics()
-    lines = broken(painter, text, area.width())
+    lines = broken(painter, text, area.width() - 2.0)
     if len(lines) > most:
         lines = [*lines[: most - 1], " ".join(lines[most - 1 :])]
     y = area.top()

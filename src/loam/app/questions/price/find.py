@@ -270,7 +270,8 @@ def _lasts(own: PriceOf) -> str:
         return ""
     of = f"an assumed {own.budget.coat}" if own.assumed else own.budget.name
     return (
-        f"{most.name} about {times} times on {of}: fewer at edges, seams and where it was polished."
+        f"{most.name} lasts about {times} times on {of}, fewer at edges, seams and where it was"
+        " polished."
     )
 
 

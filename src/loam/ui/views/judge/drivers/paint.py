@@ -181,7 +181,11 @@ class _Band:
         p.setFont(look.words(SMALL, bold=True))
         fitted(p, QRectF(room.left(), box.top() + 2, room.width(), half), lever.label)
         p.setFont(look.figures(BODY, bold=True))
-        amount = lever.briefly if not lever.noise else "may be nothing"
+        amount = lever.briefly
+        if lever.noise:
+            told = ("may be nothing", "nothing?")
+            fits = (t for t in told if p.fontMetrics().horizontalAdvance(t) <= room.width())
+            amount = next(fits, told[-1])
         fitted(p, QRectF(room.left(), box.top() + half - 2, room.width(), half), amount)
 
     def _levels(self, y: float, opened: int) -> float:
