@@ -3,6 +3,7 @@
 from PyQt6.QtCore import Qt
 
 from helpers.hands import press
+from loam.core.verdicts import OPEN
 
 K = Qt.Key
 
@@ -18,6 +19,18 @@ def test_all_trials_pool_by_recipe(judging, wait_for):
     assert "A in Cut and finish" in found.where["A"]
     said = window.view.questions.of("all_trials").small.text().replace("\u00a0", " ")
     leaders = {c.leader.combination for c in found.ranking.judgement.classes}
+    assert found.origins["A"].startswith("in ")
+    for strip in found.ranking.strips:
+        leader, *rest = strip.swatches
+        close = [s.combination for s in rest if s.relation == OPEN]
+        told = next(
+            part for part in found.lead.split(". ") if part.startswith(strip.hardness.capitalize())
+        )
+        assert leader.combination in told
+        assert ("too close to call" in told) == bool(close), "words and tape agree"
+        assert all(code in told for code in close[:2])
+    alone = next(c for c, where in found.letters.items() if len(where) == 1)
+    assert found.origins[alone] == found.letters[alone][0][0], "one trial is named"
     assert "A is in several trials and holds them together" in said
     numbered = [code for code in leaders if code[-1].isdigit()]
     assert numbered

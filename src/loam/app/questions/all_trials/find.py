@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 from loam.app.questions.all_trials.judging import PoolJudged
 from loam.app.questions.ranking.find import ranking_table
-from loam.app.questions.ranking.picture import RankingPicture, caption, draw_up
+from loam.app.questions.ranking.picture import RankingPicture, Strip, caption, draw_up
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.pool import TOGETHER, Disagreement
 from loam.core.readings.kind import ReadingKind
 from loam.core.text import listed, some
 from loam.core.trial import Combination
 from loam.core.units import percent
+from loam.core.verdicts import OPEN
 from loam.core.words.verdict import counted, unit_of
 
 LESS = 0.05
@@ -32,10 +33,10 @@ class PooledPicture:
         In which trials a combination is, in words.
     letters : mapping of str to tuple of (str, str)
         The same as trial and letter.
+    lead : str
+        Who leads, and with whom it is too close to call.
     taken, others : tuple of str
         Trials that are pooled, and those that could be.
-    short : str
-        Who leads, in few words.
     """
 
     ranking: RankingPicture
@@ -47,7 +48,14 @@ class PooledPicture:
     letters: Mapping[str, tuple[tuple[str, str], ...]]
     taken: tuple[str, ...] = ()
     others: tuple[str, ...] = ()
-    short: str = ""
+
+    @property
+    def origins(self) -> dict[str, str]:
+        """Where a combination comes from, in few words: its trial, or in how many it stands."""
+        return {
+            code: letters[0][0] if len(letters) == 1 else f"in {counted(len(letters))} trials"
+            for code, letters in self.letters.items()
+        }
 
     def table(self) -> list[list[str]]:
         """Return the ranking as a table, with the trials of each combination."""
@@ -76,9 +84,8 @@ def pooled_picture(
         for code, letters in pooled.letters.items()
     }
     common = [c for c, letters in pooled.letters.items() if len(letters) > 1]
-    lead = f"{kind.label.capitalize()}, {trials} as one. {ranking.sentence}"
-    short = f"{kind.label.capitalize()}, {trials} as one. "
-    short += " ".join(f"{s.hardness.capitalize()}: {s.lead[0]}." for s in ranking.strips)
+    lead = f"{kind.label.capitalize()}, {trials} as one. "
+    lead += " ".join(_leads(s) for s in ranking.strips)
     apart = tuple(_apart_words(d, kind, ratio=found.judgement.scale.ratio) for d in found.apart)
     if alone is not None:
         apart = (*_less_sure(found, kind, here, alone), *apart)
@@ -100,8 +107,14 @@ def pooled_picture(
         pooled.letters,
         found.taken,
         (*found.unrelated, *found.left),
-        short,
     )
+
+
+def _leads(strip: Strip) -> str:
+    """Say who leads, and with whom it is too close to call."""
+    rivals = [s.combination for s in strip.swatches if s.relation == OPEN]
+    close = f", too close to call with {some(rivals, 3)}" if rivals else ""
+    return f"{strip.hardness.capitalize()}: {strip.lead[0]}{close}."
 
 
 def _less_sure(found: PoolJudged, kind: ReadingKind, here: str, alone: TrialJudgement) -> list[str]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter, QResizeEvent
+from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QVBoxLayout
 
 from loam.app.questions.all_trials import QUESTION
@@ -17,7 +17,6 @@ from loam.app.questions.source import Sources
 from loam.app.readers import crossed
 from loam.core.dataset import source_of
 from loam.core.words.verdict import short_sentences
-from loam.ui.theme import look
 from loam.ui.views.base import Key
 from loam.ui.views.judge.all_trials.paint import draw_compared as paint_compared
 from loam.ui.views.judge.aside import Aside, Work
@@ -25,8 +24,6 @@ from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.ranking.paint import draw_ranking
 from loam.ui.widgets.drawn import Target
 from loam.ui.widgets.fields import Chips, unbroken
-
-LOW = 600
 
 
 class PooledPage(Aside):
@@ -115,7 +112,7 @@ class PooledPage(Aside):
             told = " ".join(found.apart[:5])
             if len(found.apart) > 5:
                 told += f" And {len(found.apart) - 5} more such."
-            self.lead.setText(unbroken(short_sentences(found.short if self._low else found.lead)))
+            self.lead.setText(unbroken(short_sentences(found.lead)))
             self.small.setText(unbroken(short_sentences(f"{told} {found.small}".strip())))
         elif found is not None:
             self.lead.setText(unbroken(found.lead))
@@ -126,16 +123,6 @@ class PooledPage(Aside):
                     " panels, another day and whoever worked are in it."
                 )
             )
-
-    @property
-    def _low(self) -> bool:
-        """Whether the window is so low that the drawing needs the room of the words."""
-        return self.height() < look.px(LOW)
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        super().resizeEvent(event)
-        if self.found is not None:
-            self.show_found()
 
     @property
     def _here(self) -> str:
@@ -157,7 +144,9 @@ class PooledPage(Aside):
             return paint_compared(painter, area, found)
         if found is None:
             return []
-        places = draw_ranking(painter, area, found.ranking, found.combinations)
+        places = draw_ranking(
+            painter, area, found.ranking, found.combinations, origins=found.origins
+        )
         return [
             Target(
                 QRectF(*box),

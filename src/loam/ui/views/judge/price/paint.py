@@ -117,6 +117,8 @@ class _Section:
             p.setPen(QPen(ink, 0.4, Qt.PenStyle.DotLine))
             if i:
                 p.drawLine(QPointF(self.left - 12, y), QPointF(self.ground.right(), y))
+            if self.limit is not None and abs(y - self.y(self.limit)) < look.px(9):
+                continue  # the line that may not be crossed says its own depth
             p.setPen(ink)
             unit = f" {'µm' if clear else 'min'}" if i == 0 else ""
             text = f"{fixed(cost, 0 if self.step >= 1 else 1)}{unit}"

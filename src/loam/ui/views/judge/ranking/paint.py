@@ -31,6 +31,8 @@ from loam.ui.widgets.tape import paint_tape
 Key = tuple[str, str]
 LEAST_LETTER = 16.0
 LEAST_SMALL = 13.0
+NAMED = 54.0
+"""A swatch from this size on says where it comes from."""
 
 
 def draw_ranking(
@@ -44,6 +46,7 @@ def draw_ranking(
     paints: Mapping[str, str] | None = None,
     lights: Mapping[Key, Light] | None = None,
     advice: Mapping[str, Advice] | None = None,
+    origins: Mapping[str, str] | None = None,
 ) -> RankingPlaces:
     """Draw the ranking and return where its swatches lie.
 
@@ -59,6 +62,8 @@ def draw_ranking(
         What each combination reflects, by hardness and combination.
     advice : mapping, optional
         What to use on each hardness; None where nothing is advised, {} while it is weighed.
+    origins : mapping, optional
+        Where a combination comes from, in words, where several trials are one ranking.
     """
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -71,6 +76,7 @@ def draw_ranking(
         own = None if advice is None else advice.get(hardness)
         panel = _Panel(painter, picture, place, combinations, lights or {}, own)
         panel.advised = advice is not None
+        panel.origins = origins or {}
         panel.draw(chosen, (paints or {}).get(hardness, ""), focus=focus)
     if chosen is not None:
         _follow(painter, places, chosen[1])
@@ -93,6 +99,7 @@ class _Panel:
         advice: Advice | None = None,
     ) -> None:
         self.advice, self.advised = advice, advice is not None
+        self.origins: Mapping[str, str] = {}
         self.p, self.picture, self.place = painter, picture, place
         self.combinations, self.lights = combinations, lights
 
@@ -226,7 +233,8 @@ class _Panel:
             (self._lead(room.width()), look.figures(LEAD - 1, bold=True), look.on_panel),
         ]
         panels = f"{place.strip.panels} panel{'' if place.strip.panels == 1 else 's'}"
-        for said in (paint, panels, *self._untested()):
+        from_ = self.origins.get(place.strip.swatches[0].combination, "")
+        for said in (from_, paint, panels, *self._untested()):
             if said:
                 lines.append((said, look.words(SMALL), look.quiet_on_panel))
         y = room.top()
@@ -287,6 +295,8 @@ class _Panel:
         self._code(swatch, box)
         if size >= 34:
             self._figure(swatch, box, behind=behind)
+        if size >= NAMED and self.origins:
+            self._origin(swatch, box, behind=behind)
         self._mark(swatch, box, behind=behind)
         self._bar(swatch, box, behind=behind and not same)
 
@@ -334,6 +344,13 @@ class _Panel:
             left = room.width() - p.fontMetrics().horizontalAdvance(swatch.chance)
             if left > wide + 2 and len(swatch.chance) < 6:
                 p.drawText(room.adjusted(0, 0, -3, 0), RIGHT, swatch.chance)
+
+    def _origin(self, swatch: Swatch, box: QRectF, *, behind: bool) -> None:
+        p = self.p
+        p.setFont(look.words(11))
+        p.setPen(look.quiet_on_panel if behind else look.on_panel)
+        room = box.adjusted(4, 0.32 * box.height(), -3, -0.3 * box.height())
+        wrapped(p, room, self.origins.get(swatch.combination, ""), 2)
 
     def _figure(self, swatch: Swatch, box: QRectF, *, behind: bool) -> None:
         p = self.p
