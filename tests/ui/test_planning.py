@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QApplication
 from loam.app.commands import NoteWork, SetMatters
 from loam.app.planning import rules_of
 from loam.app.presenters.run_sheet import reading_order, rulers, work_order
-from loam.ui.picture_out import save_picture
+from loam.ui.picture_out import as_image, save_picture
+from loam.ui.theme import BENCH, look
 
 K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -236,8 +237,30 @@ def test_the_plan_goes_on_paper_whole(planned, tmp_path):
     text = "\n".join(document.getAllText(i).text() for i in range(document.pageCount()))
     for said in ("Bracken", "100 mm", "Curlew K3", "Silt 1", "20 sets", "safety data sheets"):
         assert said in text
-    document.close()
     session = planned.session
+    for i, sheet in enumerate(picture.pages(), 1):
+        foot = document.getAllText(i - 1).text()
+        assert f"sheet {i} of {len(titles)}" in foot
+        assert sheet.foot.startswith(session.trial.name), "a sheet says what it belongs to"
+        assert session.workshop.clock().date().isoformat() in sheet.foot
+    document.close()
+    told = {j.combination.code: j.settings for j in work_order(session)}
+    for combination in session.combinations():
+        for stage in combination.stages:
+            for value, words in (
+                (stage.dial, f"dial {stage.dial}"),
+                (stage.force_n, f"{stage.force_n:.3g} N" if stage.force_n else ""),
+                (stage.arm_mm_s, f"arm {stage.arm_mm_s:.3g} mm/s" if stage.arm_mm_s else ""),
+            ):
+                assert not value or words in told[combination.code]
+    drawn = as_image(picture, 0.5)
+    dark = sum(
+        drawn.pixelColor(x, y).lightness() < 128
+        for x in range(0, drawn.width(), 3)
+        for y in range(0, drawn.height(), 3)
+    )
+    assert dark < 0.15 * (drawn.width() / 3) * (drawn.height() / 3), "a panel spares ink"
+    assert look.tokens is BENCH, "the screen keeps its colours"
     assert [j.number for j in work_order(session)] == list(range(1, 21))
     assert len(reading_order(session)) == 24
     width = rulers(session)[0]

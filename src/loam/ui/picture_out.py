@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from PyQt6.QtCore import QMarginsF, QRectF, QSize, QSizeF, Qt
@@ -12,8 +12,9 @@ from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPainter, QPdfWriter
 
 from loam.core.errors import LoamError
 from loam.store.safe_files import written_whole
-from loam.ui.theme import BENCH, look
-from loam.ui.theme.look import BODY, TITLE
+from loam.ui.theme import BENCH, PAPER, look
+from loam.ui.theme.look import BODY, SMALL, TITLE
+from loam.ui.theme.tokens import Tokens
 
 ENDINGS = (".pdf", ".svg", ".png")
 _SHARP = 2
@@ -40,6 +41,8 @@ class Picture:
         Further sheets, each A4 with its heading like the first.
     single : Picture or None
         What goes into a file that has no sheets (PNG, SVG), where that is another picture.
+    foot : str
+        What stands at the foot of every sheet, before its number.
     """
 
     name: str
@@ -50,16 +53,24 @@ class Picture:
     draw: Callable[[QPainter, QRectF], object]
     sheets: tuple[Picture, ...] = ()
     single: Picture | None = None
+    foot: str = ""
 
     def pages(self) -> list[Picture]:
-        """Return all sheets, this one first."""
-        return [self, *self.sheets]
+        """Return all sheets, this one first, each with its number at the foot."""
+        found = [self, *self.sheets]
+        if not self.sheets:
+            return found
+        at = f"{self.foot} · " if self.foot else ""
+        return [
+            replace(page, foot=f"{at}sheet {i} of {len(found)}") for i, page in enumerate(found, 1)
+        ]
 
 
 @contextmanager
-def _by_daylight() -> Iterator[None]:
+def on_paper(colours: Tokens = PAPER) -> Iterator[None]:
+    """Draw in other colours for a while: panels of paper are light and spare ink."""
     tokens = look.tokens
-    look.tokens = BENCH
+    look.tokens = colours
     try:
         yield
     finally:
@@ -83,7 +94,7 @@ def _size(picture: Picture) -> QSizeF:
 def _draw(picture: Picture, painter: QPainter) -> None:
     title, words = _heads(picture)
     wrap = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft)
-    with _by_daylight():
+    with on_paper(BENCH):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(look.ink)
         painter.setFont(look.words(TITLE, bold=True))
@@ -93,6 +104,14 @@ def _draw(picture: Picture, painter: QPainter) -> None:
         painter.drawText(below, wrap, picture.words)
         top = _EDGE + title + words
         picture.draw(painter, QRectF(_EDGE, top, picture.width, picture.height))
+        if picture.foot:
+            painter.setPen(look.quiet)
+            painter.setFont(look.words(SMALL))
+            foot = QRectF(_EDGE, A4_HEIGHT + _EDGE, A4_WIDTH, _EDGE - 4)
+            said = painter.fontMetrics().elidedText(
+                picture.foot, Qt.TextElideMode.ElideMiddle, int(foot.width())
+            )
+            painter.drawText(foot, Qt.AlignmentFlag.AlignRight, said)
 
 
 def save_picture(picture: Picture, path: Path) -> None:

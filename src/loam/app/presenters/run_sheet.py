@@ -14,18 +14,23 @@ from loam.core.design.costs import Costs
 from loam.core.design.steps import Step, lot, step_words, steps_of
 from loam.core.kit.life import discs_worn
 from loam.core.panel import Taping
-from loam.core.trial import Cell, Combination
+from loam.core.trial import Cell, Combination, Stage
+from loam.core.units import Unit
 
 
 @dataclass(frozen=True)
 class Job:
-    """One line of the order of work, or of reading; ``worker`` is who is to work it."""
+    """One line of the order of work, or of reading.
+
+    ``worker`` is who is to work it, ``settings`` how the machine is set, stage by stage.
+    """
 
     cell: int
     number: int | None
     where: str
     combination: Combination
     worker: str = ""
+    settings: str = ""
 
 
 @dataclass(frozen=True)
@@ -94,7 +99,10 @@ def work_steps(session: Session) -> list[tuple[str, list[Job]]]:
                 combinations[c.combination_id or 0] for c in cells if c.panel_id == cell.panel_id
             ]
             found.append((f"{names[cell.panel_id]}: {step_words(step, own)}", []))
-        found[-1][1].append(replace(jobs[cell.id], number=len(found[-1][1]) + 1))
+        stage = combinations[cell.combination_id or 0][number - 1]
+        own_settings = settings_words(session, stage)
+        job = replace(jobs[cell.id], number=len(found[-1][1]) + 1, settings=own_settings)
+        found[-1][1].append(job)
     return found
 
 
@@ -131,6 +139,7 @@ def _jobs(session: Session) -> list[Job]:
     combinations = {c.id: c for c in session.combinations()}
     panels = {p.id: p.name for p in session.panels()}
     workers = dict(rules_at_hand(session).workers)
+    settings = {i: _all_settings(session, c) for i, c in combinations.items()}
     return [
         Job(
             c.id,
@@ -138,10 +147,42 @@ def _jobs(session: Session) -> list[Job]:
             f"{panels[c.panel_id]} {c.code}",
             combinations[c.combination_id],
             workers.get(c.panel_id, ""),
+            settings[c.combination_id],
         )
         for c in session.cells()
         if c.combination_id in combinations
     ]
+
+
+def force_words(now: Stage, unit: Unit) -> str:
+    """Say how hard a stage is pressed; "" where it is not said."""
+    said = f"{unit.shown(now.force_n):.3g} {unit.symbol}" if now.force_n else ""
+    if not now.by_weight:
+        return said
+    return f"its own weight{f', {said}' if said else ''}"
+
+
+def settings_words(session: Session, stage: Stage) -> str:
+    """Say how a stage is set, in one line: dial, speed, force, arm, tilt; "" where nothing is."""
+    arm = f"arm {stage.arm_mm_s:.3g} mm/s" if stage.arm_mm_s and not stage.burst_s else ""
+    tilt = f"tilted {stage.tilt_deg:g}°" if stage.tilt_deg else ""
+    parts = (
+        f"dial {stage.dial}" if stage.dial else "",
+        f"{stage.speed:.0f}/min" if stage.speed else "",
+        force_words(stage, session.unit("force")),
+        arm,
+        f"bursts of {stage.burst_s:g} s" if stage.burst_s else "",
+        tilt,
+    )
+    return ", ".join(p for p in parts if p)
+
+
+def _all_settings(session: Session, combination: Combination) -> str:
+    """Say how each stage is set; once where all are set alike."""
+    each = [settings_words(session, stage) for stage in combination.stages]
+    if len(set(each)) <= 1:
+        return each[0] if each else ""
+    return "; ".join(f"stage {i}: {words}" for i, words in enumerate(each, 1) if words)
 
 
 def rulers(session: Session) -> list[Ruler]:

@@ -9,7 +9,7 @@ from datetime import datetime
 from loam.app.commands.work import MARK_WORDS
 from loam.app.presenters.kit import facts_of
 from loam.app.presenters.laying import rules_at_hand
-from loam.app.presenters.run_sheet import cells_to_work, turn_of
+from loam.app.presenters.run_sheet import cells_to_work, force_words, turn_of
 from loam.app.presenters.shelf import Single, singles_by_kind
 from loam.app.presenters.shelf_supply import at_hand, shaken_by
 from loam.app.session import Session
@@ -23,7 +23,7 @@ from loam.core.kit.product import drops, grams
 from loam.core.sanding import former_marks
 from loam.core.stage_settings import word_of
 from loam.core.trial import Cell, Combination, Panel, Stage
-from loam.core.units import Unit, fixed
+from loam.core.units import fixed
 from loam.core.vibration import ACTION, LIMIT, daily_exposure, points
 from loam.store import work
 from loam.store.work import HEAT, LOST, MARK, PASS, WORKED, Work
@@ -372,7 +372,7 @@ def _lines(
         ("dial", (now.dial or "–") + speed if now.dial or speed else "", "dial"),
         (
             "force",
-            _force(now, force),
+            force_words(now, force),
             "force_n",
         ),
         ("arm", f"{now.arm_mm_s:.3g} mm/s" if now.arm_mm_s and not now.burst_s else "", "arm_mm_s"),
@@ -398,13 +398,6 @@ def _age(session: Session, kind: str, pad: Single | None) -> str:
         return ""
     due = worn_out(facts_of(session, "pad", kind), pad.life)
     return f"{said(pad.life)}{': due, take a new one' if due else ''}"
-
-
-def _force(now: Stage, unit: Unit) -> str:
-    said = f"{unit.shown(now.force_n):.3g} {unit.symbol}" if now.force_n else ""
-    if not now.by_weight:
-        return said
-    return f"its own weight{f', {said}' if said else ''}"
 
 
 def _compound(now: Stage, pad: Single | None) -> str:

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QPainter, QP
 from PyQt6.QtWidgets import QApplication, QProxyStyle, QStyle, QStyleOption, QWidget
 
 from loam.core.words.plain import plain
-from loam.ui.theme.tokens import BENCH, LIGHTS_OUT, Tokens
+from loam.ui.theme.tokens import BENCH, LIGHTS_OUT, PAPER, Tokens
 
 FONTS = Path(__file__).resolve().parent.parent / "fonts"
 WORDS, FIGURES = "Source Sans 3", "B612"
@@ -60,6 +60,11 @@ class Look(QObject):
     def lights_out(self) -> bool:
         """Whether the room lights are off."""
         return self.tokens is LIGHTS_OUT
+
+    @property
+    def on_paper(self) -> bool:
+        """Whether it is drawn for paper, on which a panel is light and needs an edge."""
+        return self.tokens is PAPER
 
     def px(self, pixels: float) -> int:
         """Return a size in pixels at the size of text that was chosen."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True)
@@ -94,3 +94,13 @@ LIGHTS_OUT = Tokens(
     primer="#1B170F",
     metal="#241D14",
 )
+PAPER = replace(
+    BENCH,
+    name="paper",
+    panel="#FFFFFF",
+    panel_cell="#FFFFFF",
+    on_panel=BENCH.ink,
+    quiet_on_panel=BENCH.quiet,
+    edge=BENCH.quiet,
+)
+"""Panels of what is printed: light, so that they spare ink and can be written on."""

@@ -136,6 +136,8 @@ def _draw_ground(
     edge.addPolygon(QPolygonF([at(p) for p in outline.corners(t.width_mm, t.height_mm)]))
     edge.closeSubpath()
     painter.fillPath(edge, look.panel)
+    if look.on_paper:
+        painter.strokePath(edge, QPen(look.quiet_on_panel, 1.2))
     painter.save()
     painter.setClipPath(edge, Qt.ClipOperation.IntersectClip)
     if photo is not None:

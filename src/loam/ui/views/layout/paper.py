@@ -22,7 +22,7 @@ from loam.app.session import Session
 from loam.core.design.costs import Costs
 from loam.core.trial import Trial
 from loam.ui.paint.words import LEFT
-from loam.ui.picture_out import A4_HEIGHT, A4_WIDTH, Picture
+from loam.ui.picture_out import A4_HEIGHT, A4_WIDTH, Picture, on_paper
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, LEAD, SMALL
 from loam.ui.views.pictures import panels_picture
@@ -33,6 +33,9 @@ MM = 96.0 / 25.4
 """Pixels of a millimetre on paper."""
 STRIP_MM, STRIP_HIGH = 185.0, 74.0
 BOX = 38.0
+TOLD = 368.0
+"""Where a line of work says its recipe and how it is set."""
+WRAP = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignVCenter)
 Draw = Callable[[QPainter, QRectF], None]
 
 
@@ -65,7 +68,14 @@ def plan_on_paper(session: Session, costs: Costs | None) -> Picture | None:
         first.draw,
         tuple(sheets[1:]),
         panels_picture(session, f"{trial.name}: what goes where"),
+        _foot(session, trial),
     )
+
+
+def _foot(session: Session, trial: Trial) -> str:
+    """Say what the sheets belong to: the trial, its question, and the day they were made."""
+    day = session.workshop.clock().date().isoformat()
+    return " · ".join(p for p in (trial.name, trial.question, day) if p)
 
 
 Block = tuple[float, Draw]
@@ -112,7 +122,9 @@ def _panel_sheets(session: Session) -> list[Picture]:
         high = min(430.0, (A4_WIDTH - 40.0) * t.height_mm / t.width_mm)
 
         def draw(painter: QPainter, area: QRectF, picture=picture, high=high) -> None:  # type: ignore[no-untyped-def]
-            box = draw_panel(painter, QRectF(area.left(), area.top(), area.width(), high), picture)
+            with on_paper():
+                place = QRectF(area.left(), area.top(), area.width(), high)
+                box = draw_panel(painter, place, picture)
             painter.setPen(look.ink)
             painter.setFont(look.words(BODY, bold=True))
             said = f"{picture.name}, {picture.ground}"
@@ -222,7 +234,14 @@ def _work_blocks(steps: Sequence[tuple[str, Sequence[Job]]]) -> list[Block]:
 
 
 def _work_height(job: Job) -> float:
-    return max(mark_size(job.combination, 18.0)[1] + 12.0, 36.0)
+    wide = A4_WIDTH - TOLD
+    metrics = QFontMetricsF(look.words(SMALL))
+    told = metrics.boundingRect(QRectF(0, 0, wide, 4000), WRAP, _told(job)).height()
+    return max(mark_size(job.combination, 18.0)[1] + 12.0, told + 8.0, 36.0)
+
+
+def _told(job: Job) -> str:
+    return "\n".join(p for p in (job.combination.words(), job.settings) if p)
 
 
 def _work_line(job: Job) -> Draw:
@@ -248,9 +267,8 @@ def _work_line(job: Job) -> Draw:
         paint_mark(painter, QPointF(x + 226, area.top() + 6), job.combination, 18.0, look.ink)
         painter.setPen(look.ink)
         painter.setFont(look.words(SMALL))
-        room = QRectF(x + 340, area.top() + 2, area.right() - x - 340, area.height() - 4)
-        wrap = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignVCenter)
-        painter.drawText(room, wrap, job.combination.words())
+        room = QRectF(area.right() - A4_WIDTH + TOLD, area.top(), A4_WIDTH - TOLD, area.height())
+        painter.drawText(room, WRAP, _told(job))
 
     return draw
 
