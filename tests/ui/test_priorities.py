@@ -5,7 +5,8 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 
 from helpers.hands import press
-from loam.app.questions.priorities.find import CORNERS, point_words, share_words
+from loam.app.questions.priorities.find import CORNERS
+from loam.app.questions.priorities.words import point_words, share_words
 from loam.core.units import percent
 from loam.ui.widgets.fields import unbroken
 

@@ -23,12 +23,10 @@ from loam.app.questions.priorities.find import (
     kept_aims,
     needed,
     point_of,
-    point_words,
-    share_words,
-    weight_words,
     with_time,
 )
 from loam.app.questions.priorities.goals import goal_caption, goal_ranking
+from loam.app.questions.priorities.words import point_words, share_words, weight_words
 from loam.app.questions.ranking.find import ranking_table
 from loam.app.questions.source import Sources
 from loam.core.errors import LoamError
