@@ -9,9 +9,8 @@ from pathlib import Path
 
 import numpy as np
 
-from loam.app.planning import Rules, keep_rules, plan_of
-from loam.core.design import lay_out
-from loam.core.film import FilmBuild, Spot, usual_spots
+from loam.app.planning import Rules, keep_rules
+from loam.core.film import Spot, usual_spots
 from loam.core.panel import Taping
 from loam.core.prepare import (
     BASELINE,
@@ -25,6 +24,7 @@ from loam.core.prepare import (
 from loam.core.trial import BETWEEN, Cell, Combination, Panel, Reading, Trial
 from loam.demo import shelf, truth
 from loam.demo.lessons import class_of_six, inspect_class, which_wipe
+from loam.demo.planned import DAYS, STEPWISE, chalky, claim, ladders, laid, middle_stage
 from loam.demo.truth import TrueCombination
 from loam.store import panels as panel_store
 from loam.store import people, preparation, surveys
@@ -34,10 +34,7 @@ from loam.store.draft import TrialDraft
 from loam.store.take_in import write_draft
 from loam.store.workshop import Workshop
 
-DAYS = ("2026-09-05", "2026-09-12", "2026-09-19")
 MEASURANDS = ("gloss20", "haze", "film", "defects")
-
-STEPWISE = Rules(by_stage=True)
 
 
 class _Maker:
@@ -80,7 +77,7 @@ class _Maker:
                 for i, c in enumerate(self.true, 1)
                 if i in usable
             ]
-            self.cells += _laid(self.trial, panels, compared, len(self.cells) + 1)
+            self.cells += laid(self.trial, panels, compared, len(self.cells) + 1)
         drawn = self.rng.normal(truth.BASELINE_GLOSS, truth.BASELINE_SD, len(self.cells))
         self.cells = [
             replace(cell, baseline={"gloss20": round(float(value), 1)})
@@ -233,38 +230,6 @@ def motions() -> TrialDraft:
     return maker.draft()
 
 
-def middle_stage() -> TrialDraft:
-    """Trial 4: planned and laid out, not yet worked: does a middle stage earn its clear?"""
-    taping = Taping(1040, 720, 2, 3, 14, 40)
-    trial = Trial(
-        4,
-        "Middle stage on medium",
-        "Does a middle stage earn its clear?",
-        ("gloss20", "haze", "film"),
-        4,
-        14,
-        f"{truth.SCHOOL}, evening course.",
-    )
-    panels = [(n, "medium", taping) for n in ("Curlew", "Avocet", "Teal", "Dunlin")]
-    return _planned(trial, panels, truth.MIDDLE_STAGE)
-
-
-def claim() -> TrialDraft:
-    """Trial 5: does a compound clear sanding marks as its maker claims? Laid out, not worked."""
-    taping = Taping(780, 620, 3, 4, 14, 40)
-    trial = Trial(
-        5,
-        "P1500 on hard",
-        "Does Grist 9 do what is claimed?",
-        ("gloss60", "defects"),
-        3,
-        15,
-        f"{truth.SCHOOL}, evening course. Sanded with P1500, damp.",
-    )
-    panels = [(n, "hard", taping) for n in ("Snipe", "Godwit")]
-    return _planned(trial, panels, truth.CLAIM)
-
-
 def repeats() -> TrialDraft:
     """Trial 6: how well does the gloss meter repeat, and do its readers agree?"""
     taping = Taping(760, 420, 2, 5, 14, 40)
@@ -336,7 +301,7 @@ def by_stage() -> TrialDraft:
     combinations = [
         Combination(i, c.code, c.name, c.stages) for i, c in enumerate(truth.BY_STAGE, 1)
     ]
-    cells = _laid(trial, panels, combinations, 1)
+    cells = laid(trial, panels, combinations, 1)
     readings: list[Reading] = []
     shift = {
         p.id: rng.normal(0.0, (truth.PANEL_SD["gloss20"], truth.PANEL_SD["haze"])) for p in panels
@@ -382,76 +347,6 @@ def by_stage() -> TrialDraft:
         tuple(readings),
         created_at=f"{DAYS[0]}T08:40:00",
     )
-
-
-def ladders() -> TrialDraft:
-    """Trial 10: planned, stage by stage: how far is sanding refined before the compounds?"""
-    taping = Taping(1040, 560, 2, 3, 14, 40)
-    trial = Trial(
-        10,
-        "Ladders from P1200",
-        "How far is P1200 refined before it is compounded?",
-        ("gloss20", "haze", "film"),
-        4,
-        20,
-        f"{truth.SCHOOL}, evening course. Sanded damp on an interface, one step at a time.",
-    )
-    panels = [(n, "medium", taping) for n in ("Dunlin", "Teal")]
-    return _planned(trial, panels, truth.LADDERS, rules=STEPWISE)
-
-
-def chalky() -> TrialDraft:
-    """Trial 11: planned, on a door that chalks: colour and gloss in one coat, and little of it."""
-    taping = Taping(760, 560, 2, 3, 14, 40)
-    trial = Trial(
-        11,
-        "A door that chalks",
-        "What brings a chalked single stage back with the least of its colour?",
-        ("gloss20", "film"),
-        4,
-        21,
-        f"{truth.SCHOOL}, evening course. Colour on the pad is normal here, and no sign to go on.",
-    )
-    return _planned(trial, [("Snipe", "soft", taping)], truth.CHALKY, truth.SINGLE)
-
-
-def _planned(
-    trial: Trial,
-    panels: Sequence[tuple[str, str, Taping]],
-    combinations: Sequence[Combination],
-    build: FilmBuild = truth.BUILD,
-    rules: Rules | None = None,
-) -> TrialDraft:
-    """Lay a trial out as the window does."""
-    taped = [
-        Panel(i, 1, n, h, t, "" if build.single_stage else truth.PAINTS[h], build=build)
-        for i, (n, h, t) in enumerate(panels, 1)
-    ]
-    cells = _laid(trial, taped, combinations, 1, rules)
-    return TrialDraft(
-        trial,
-        tuple(taped),
-        tuple(combinations),
-        tuple(cells),
-        (),
-        created_at=f"{DAYS[-1]}T18:00:00",
-    )
-
-
-def _laid(
-    trial: Trial,
-    panels: Sequence[Panel],
-    combinations: Sequence[Combination],
-    first: int,
-    rules: Rules | None = None,
-) -> list[Cell]:
-    """Return the cells of some panels, laid out as the window does; ids count from ``first``."""
-    spots = [(p.id, spot) for p in panels for spot in p.taping.cells()]
-    cells = {i: Cell(i, p, s.row, s.column) for i, (p, s) in enumerate(spots, first)}
-    found = plan_of(trial, panels, combinations, cells.values(), frozenset(), rules or Rules())
-    for cell_id, combination, order in found.placements(lay_out(found.plan)):
-        cells[cell_id] = replace(cells[cell_id], combination_id=combination, run_order=order)
-    return list(cells.values())
 
 
 def _survey(db: sqlite3.Connection, trial_id: int, now: str, film_um: float = 118.0) -> None:
