@@ -9,6 +9,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from loam.app.commands import EditCombination
+from loam.core.trial import Stage
+from loam.ui.widgets.stage_drawing import dial_angle, line_count
 from loam.ui.widgets.things import Thing
 
 K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
@@ -64,6 +66,33 @@ def test_a_thing_opens_what_it_is(open_window, wait_for):
     assert window.session.combinations()[0].stages[0].machine_kind == "rotary"
     assert not form.figures["orbit_mm"].isVisibleTo(form)
     assert form.figures["speed"].label.text() == "Turns"
+
+
+def test_a_press_on_the_drawing_goes_to_the_figure_of_that_place(open_window):
+    window = open_window(demo=True)
+    window.go("kit")
+    form = window.view.form
+    for figure, box in form.drawing.places.items():
+        if figure == "tilt_deg":
+            continue  # a rotary's, in the place of the orbit
+        QTest.mouseClick(
+            form.drawing, Qt.MouseButton.LeftButton, pos=box.center().toPoint(), delay=-1
+        )
+        assert window.focusWidget() is form.figures[figure].line, figure
+        assert form.drawing.at == figure
+    form.pad.line.setFocus()
+    assert form.drawing.at == ""
+
+
+def test_a_dial_and_the_lines_of_a_section_are_drawn_as_they_are_set():
+    assert [dial_angle(("1", "2", "3"), mark) for mark in ("1", "2", "3")] == [0.0, 135.0, 270.0]
+    assert dial_angle((), "6") == 270.0
+    assert dial_angle((), "high") is None
+    assert dial_angle(("low", "high"), "HIGH") == 270.0
+    stage = Stage("", "", "", pad_mm=100.0, overlap=0.5)
+    assert line_count(stage, 300.0) == 5  # 50, 100, 150, 200 and 250 mm
+    assert line_count(stage, 90.0) == 1
+    assert line_count(replace(stage, overlap=None), 300.0) == 0
 
 
 def test_every_thing_looks_different(open_window):

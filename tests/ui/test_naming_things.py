@@ -67,13 +67,13 @@ def test_tab_goes_through_what_is_typed_as_one_reads(naming):
         "pad",
         "compound",
         "machine",
-        "passes",
         "force_n",
         "dial",
         "speed",
+        "passes",
+        "arm_mm_s",
         "pad_mm",
         "orbit_mm",
-        "arm_mm_s",
     ]
 
 

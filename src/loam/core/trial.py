@@ -160,6 +160,11 @@ def brief(combination: Combination) -> str:
     return ", ".join(s.disc or s.compound or s.pad or "?" for s in combination.stages)
 
 
+def worked_with(stage: Stage) -> str:
+    """Say a stage by its pad (or disc) and compound alone; "" where nothing is named."""
+    return " + ".join(part for part in (stage.disc or stage.pad, stage.compound) if part)
+
+
 def free_code(used: Iterable[Combination]) -> str:
     """Return the next letter that no combination has, or C11 and so on."""
     taken = {c.code for c in used}

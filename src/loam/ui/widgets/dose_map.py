@@ -26,7 +26,7 @@ class DoseMap(QWidget):
         self.setObjectName("dose_map")
         self.setAccessibleName("what the stage does to a section")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(140, 120)
+        self.setMinimumSize(140, 84)
         look.changed.connect(self._recolour)
 
     def sizeHint(self) -> QSize:

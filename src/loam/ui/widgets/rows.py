@@ -55,7 +55,10 @@ class _Delegate(QStyledItemDelegate):
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         row: ListRow = index.data(_ROW)
         stages = len(row.combination.stages) if row.combination else 1
-        high = max(look.px(52), 26 + 15 * stages) if row.below or row.combination else look.px(36)
+        lines = row.below.count("\n") + 1 if row.below else 0
+        high = look.px(36)
+        if row.below or row.combination:
+            high = max(look.px(52), 26 + 15 * stages, look.px(34) + lines * _low_line())
         port = self._list.viewport()
         room = self._room(row, port.width() if port is not None else 120)
         return QSize(120, high + _more(row.title, room))
@@ -115,11 +118,18 @@ class _Delegate(QStyledItemDelegate):
         top = rest
         if row.below:
             more = _more(row.title, rest.width())
+            lines = row.below.split("\n")
             half = (rest.height() - more) / 2
-            top = QRectF(rest.left(), rest.top() + 4, rest.width(), half + more - 2)
-            low = QRectF(rest.left(), rest.bottom() - half - 1, rest.width(), half - 3)
+            foot = half - 3 if len(lines) == 1 else len(lines) * _low_line() + 3
+            top = QRectF(rest.left(), rest.top() + 4, rest.width(), rest.height() - foot - 6)
+            low = QRectF(rest.left(), rest.bottom() - foot - 4, rest.width(), foot)
             painter.setFont(look.words(SMALL))
-            self._line(painter, low, row.below)
+            for i, line in enumerate(lines):
+                each = low if len(lines) == 1 else QRectF(low)
+                if len(lines) > 1:
+                    each.setTop(low.top() + i * _low_line())
+                    each.setHeight(_low_line())
+                self._line(painter, each, line)
         painter.setPen(look.ink)
         painter.setFont(look.words(LEAD - 1, bold=True))
         painter.drawText(top, _flags(painter.fontMetrics(), row.title, top.width()), row.title)
@@ -128,6 +138,11 @@ class _Delegate(QStyledItemDelegate):
         metrics: QFontMetrics = painter.fontMetrics()
         cut = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(area.width()))
         painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, cut)
+
+
+def _low_line() -> int:
+    """Height of a quiet line below a title."""
+    return QFontMetrics(look.words(SMALL)).lineSpacing()
 
 
 def _flags(face: QFontMetrics, text: str, width: float) -> int:

@@ -39,7 +39,7 @@ def _dosed(
 
 
 class DoseSheet(QWidget):
-    """Map and sentences; worked out on the worker whenever the stage changes."""
+    """What to beware of, map and sentences; worked out on the worker whenever the stage changes."""
 
     def __init__(self, shell: Shell) -> None:
         super().__init__()
@@ -51,13 +51,13 @@ class DoseSheet(QWidget):
         box.setSpacing(6)
         self.title = words("What it does to a cell", "head")
         box.addWidget(self.title)
+        self.care = words("", "care", wrap=True)
+        self.care.setObjectName("dose_care")
+        box.addWidget(self.care)
         self.map = DoseMap()
         box.addWidget(self.map, 3)
         self.edge = DoseEdge()
         box.addWidget(self.edge)
-        self.care = words("", "care", wrap=True)
-        self.care.setObjectName("dose_care")
-        box.addWidget(self.care)
         self.facts = words("", "", wrap=True)
         self.facts.setObjectName("dose_facts")
         box.addWidget(self.facts)
@@ -74,6 +74,7 @@ class DoseSheet(QWidget):
         """Leave the edge out on a low window; its words stay."""
         if low != self.low:
             self.low = low
+            self.map.setMinimumHeight(look.px(84) if low else 120)
             self.edge.setVisible(not low and self.edge.edge is not None)
 
     def show_stage(self, c: Combination | None, at: int, which: str) -> None:

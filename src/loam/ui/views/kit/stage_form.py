@@ -11,8 +11,9 @@ from functools import partial
 from itertools import pairwise
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from loam.app.presenters.dosing import section_of
 from loam.app.presenters.kit import facts_of, known, names, speed_of
 from loam.app.session import Session
 from loam.core.dose.force import weight_n
@@ -31,6 +32,7 @@ from loam.ui.theme import look
 from loam.ui.theme.look import tip
 from loam.ui.widgets.fields import Chips, Field
 from loam.ui.widgets.scroll_stack import Stack
+from loam.ui.widgets.stage_drawing import Seen, StageDrawing
 from loam.ui.widgets.things import COMPOUND, DISC, GRIT, MACHINE, PAD, Thing
 
 SHIFTED, PLAIN = "0.5", "0"
@@ -57,25 +59,32 @@ _TYPED = (
     _Figure("pad", "Interface pad"),
 )
 _FIRST = (
-    "passes",
     "force_n",
     "dial",
     "speed",
+    "passes",
+    "arm_mm_s",
     "pad_mm",
     "orbit_mm",
-    "arm_mm_s",
     "overlap",
     "burst_s",
     "wipes",
 )
 _FIGURES = sorted(_TYPED, key=lambda f: (*_FIRST, f.name).index(f.name))
 """In the order in which they are typed."""
+_ABOVE = {
+    5: ("force_n", "dial", "speed", "passes", "arm_mm_s"),
+    3: ("force_n", "dial", "passes"),
+}
+"""What stands above the drawing, by how many columns there are; the rest stands below."""
 _INSTEAD = {"tilt_deg": "orbit_mm", "pad": "burst_s"}
 """A rotary has a tilt where the others have an orbit; what sands, a pad between it and its disc."""
 _KINDS = {PAD: "pad_material", COMPOUND: "compound_class", MACHINE: "machine_kind", DISC: "grit"}
 _TEXTS = frozenset({"dial", "pad"})
 _WIDE = {"wipes": 88, "interface": 80}
 _HINTS = {"wipes": "panel wipe x2", "interface": "its name"}
+_SHORT = {"force_n": "Force", "passes": "Passes", "wipes": "Wiped with", "pad": "Interface"}
+"""What some are called where columns are narrow."""
 WEIGHT = "weight"
 """What is typed for a force where nothing but the machine presses."""
 _GRITS = (400, 800, 1000, 1200, 1500, 2000, 2500, 3000, 5000)
@@ -138,30 +147,28 @@ class StageForm(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(8)
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(18)
-        grid.setVerticalSpacing(2)
         self.things = {w: Thing(w, f"{w}_thing") for w in (PAD, COMPOUND, MACHINE, DISC, GRIT)}
         self.pad = Field("Pad", "pad", placeholder="its name")
         self.compound = Field("Compound", "compound", placeholder="its name")
         self.machine = Field("Machine", "machine", placeholder="its name")
         self.disc = Field("Sanding disc", "disc", placeholder="its name, like P1500")
         self.grit = Field("Grit", "grit", unit="P", width=look.px(62))
-        for what, field, column in (
-            (PAD, self.pad, 0),
-            (COMPOUND, self.compound, 1),
-            (MACHINE, self.machine, 2),
-            (DISC, self.disc, 0),
-            (GRIT, self.grit, 1),
+        named = QGridLayout()
+        named.setHorizontalSpacing(18)
+        for field, column in (
+            (self.pad, 0),
+            (self.disc, 0),
+            (self.compound, 1),
+            (self.grit, 1),
+            (self.machine, 2),
         ):
-            grid.addWidget(self.things[what], 0, column)
-            grid.addWidget(field, 1, column)
-            grid.setColumnStretch(column, 1)
-        grid.setRowStretch(0, 1)
-        box.addLayout(grid, 1)
+            named.addWidget(field, 0, column)
+            named.setColumnStretch(column, 1)
+        box.addLayout(named)
+        self.drawing = StageDrawing(self.things)
+        self.drawing.pressed.connect(self._turn_to)
         self.drawer = self._drawer()
-        box.addWidget(self.drawer)
-        box.addLayout(self._settings())
+        box.addLayout(self._settings(), 1)
         for what, field in (
             ("pad", self.pad),
             ("compound", self.compound),
@@ -186,17 +193,28 @@ class StageForm(QWidget):
         }
         for what, field in self.lines.items():
             field.line.reached.connect(lambda w=what: self.open(w))
+            field.line.reached.connect(lambda: self.drawing.point_at(""))
             field.entered.connect(lambda w=what: self._ask(w))
         self._asked = ""
         self._order()
         self.open(PAD)
 
+    def _hold(self) -> None:
+        """Hold the height that the drawing needs where all stands in one scrolled column.
+
+        What Qt works out there from the width leaves the drawing less than its least height.
+        """
+        self.setMinimumHeight(0)
+        if self._columns[0] == min(_ABOVE):
+            self.setMinimumHeight(self.minimumSizeHint().height())
+
     def _order(self) -> None:
         """Let Tab go through what is typed, as one reads; then come the chips."""
         typed = [f.line for f in (self.pad, self.compound, self.disc, self.grit, self.machine)]
         names = [f.name for f in _FIGURES]
-        names.remove("tilt_deg")
-        names.insert(names.index("orbit_mm") + 1, "tilt_deg")  # it stands in its place
+        for name, place in _INSTEAD.items():
+            names.remove(name)
+            names.insert(names.index(place) + 1, name)  # it stands in its place
         typed += [self.figures[n].line for n in names]
         for first, then in pairwise(typed):
             self.setTabOrder(first, then)
@@ -304,6 +322,7 @@ class StageForm(QWidget):
             wide, hint = look.px(_WIDE.get(name, 62)), _HINTS.get(name, "")
             field = Field(figure.label, name, unit=unit, width=wide, placeholder=hint)
             field.kept.connect(lambda t, f=figure: self._keep(f, t))
+            field.line.reached.connect(lambda n=figure.name: self.drawing.point_at(n))
             self.figures[figure.name] = field
         self.figures["passes"].setToolTip(tip(PASS_HINT))
         self.figures["pad_mm"].offer(lambda: self._sizes(PAD_SIZES_MM))
@@ -312,32 +331,59 @@ class StageForm(QWidget):
             "Every second hatch",
             "line_shift",
             [(PLAIN, "on the same lines"), (SHIFTED, "half a line aside")],
+            columns=1,
         )
         self.shift.chosen.connect(lambda k: self.changed.emit(None, {"line_shift": float(k)}))
-        self._columns = 0
-        self.set_columns(4)
+        self._columns = (0, False)
+        self.kind_row = QHBoxLayout()
+        self.kind_row.setSpacing(6)
+        self.kind_row.addWidget(self.drawer)
+        self.kind_row.addStretch(1)
+        self.set_columns(5)
         self.figures["wipes"].offer(lambda: [*names(self.session, "wipe"), *_WIPES])
         return grid
+
+    def _turn_to(self, figure: str) -> None:
+        """Go to a figure whose place in the drawing was pressed."""
+        field = self.figures[figure]
+        field.line.setFocus(Qt.FocusReason.OtherFocusReason)
+        field.line.selectAll()
 
     def _sizes(self, sizes: Sequence[float]) -> list[str]:
         unit = self.session.unit("size")
         return [f"{round(unit.shown(mm), 1 + unit.finer):g}" for mm in sizes]
 
-    def set_columns(self, columns: int) -> None:
-        """Put the settings into so many columns."""
-        if columns == self._columns:
+    def set_columns(self, columns: int, *, narrow: bool = False) -> None:
+        """Put the settings around the drawing in so many columns, narrow ones where need be."""
+        if (columns, narrow) == self._columns:
             return
-        self._columns = columns
-        names = [f.name for f in _FIGURES if f.name not in _INSTEAD]
+        self._columns = (columns, narrow)
+        above = _ABOVE[columns]
+        below = [f.name for f in _FIGURES if f.name not in (*_INSTEAD, *above)]
         for name, field in self.figures.items():
-            at = names.index(_INSTEAD.get(name, name))
-            self.grid.addWidget(field, at // columns, at % columns)
-        row, column = divmod(len(names), columns)
-        if columns - column < 2:
-            row, column = row + 1, 0
-        self.grid.addWidget(self.shift, row, column, 1, 2)
-        for i in range(4):
+            place = _INSTEAD.get(name, name)
+            row, column = (0, above.index(place)) if place in above else (2, below.index(place))
+            at = (row + column // columns, column % columns)
+            self.grid.addWidget(field, *at, alignment=Qt.AlignmentFlag.AlignTop)
+            own = 50 if narrow else _WIDE.get("interface" if name == "pad" else name, 62)
+            field.line.setFixedWidth(look.px(own))
+        for figure in _FIGURES:
+            if figure.name in _SHORT:
+                said = _SHORT[figure.name] if narrow else figure.label
+                self.figures[figure.name].set_label(said)
+        self.grid.setHorizontalSpacing(6 if narrow else 14)
+        self.grid.addWidget(self.drawing, 1, 0, 1, columns)
+        self.grid.setRowStretch(1, 1)
+        row, free = 2 + (len(below) - 1) // columns, -len(below) % columns
+        self.grid.removeItem(self.kind_row)
+        self.grid.addLayout(self.kind_row, row + 1, 0, 1, columns)
+        if free > 1:
+            self.grid.addWidget(self.shift, row, columns - free, 1, free)
+        else:
+            self.kind_row.insertWidget(1, self.shift, 0, Qt.AlignmentFlag.AlignTop)
+        for i in range(max(_ABOVE)):
             self.grid.setColumnStretch(i, int(i < columns))
+        self._hold()
 
     @property
     def passes(self) -> Field:
@@ -396,6 +442,7 @@ class StageForm(QWidget):
         self.figures["tilt_deg"].setVisible(rotary)
         self.figures["speed"].set_label("Turns" if rotary else "Orbits")
         self._caption()
+        self._hold()
 
     def _caption(self) -> None:
         s = self.stage
@@ -411,6 +458,9 @@ class StageForm(QWidget):
         grit = grit_of(s.disc, s.grit)
         known = "of which grit?" if grit is None else f"P{grit:g}{size}"
         self.things[DISC].show_stage(s, known)
+        marks = facts_of(self.session, "machine", s.machine).get("dial") or ()
+        shown = tuple(str(mark) for mark, _ in marks)
+        self.drawing.show_stage(s, Seen(shown, section_of(self.session.panels())))
         grain = "" if grit is None else f"grains of {grain_um(grit):.0f} µm"
         used = "" if s.damp is None else ", damp" if s.damp else ", dry"
         self.things[GRIT].show_stage(s, grain + used)

@@ -14,7 +14,7 @@ from loam.core.errors import ValueRefused
 from loam.core.kit.grit import grit_of
 from loam.core.stage_settings import MAX_STAGES
 from loam.core.text import some
-from loam.core.trial import Combination, Stage, brief, free_code
+from loam.core.trial import Combination, Stage, brief, free_code, worked_with
 from loam.store import combinations as combination_store
 from loam.ui.picture_out import Picture
 from loam.ui.theme import look
@@ -133,7 +133,7 @@ class KitView(View):
         self.dose.setFixedWidth(look.wide(226 if narrow else 300))
         window = self.window()
         tight = window is not None and window.width() < look.px(TIGHT)
-        self.form.set_columns(3 if tight else 4)
+        self.form.set_columns(3 if tight else 5, narrow=narrow and not tight)
         if tight != self.tight:
             self.tight = tight
             home, other = (self.left, self.beside) if tight else (self.beside, self.left)
@@ -254,7 +254,7 @@ class KitView(View):
             ListRow(
                 c.id,
                 c.name or brief(c),
-                brief(c) if c.name else "",
+                "\n".join(worked_with(s) or "?" for s in c.stages) if c.name else "",
                 c.code,
                 None if self.narrow else c,
             )
@@ -451,6 +451,5 @@ _NO_STAGES = "It has no stages: say which control it is, or add a stage."
 
 def _stage_words(number: int, stage: Stage) -> str:
     """Say a stage on its chip: its place, and what it is worked with."""
-    tool = stage.disc or stage.pad
-    said = " + ".join(part for part in (tool, stage.compound) if part)
+    said = worked_with(stage)
     return f"{number + 1}  {said[:34]}" if said else f"{number + 1}"
