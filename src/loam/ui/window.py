@@ -32,6 +32,7 @@ from loam.app.presenters.guide import guide_note
 from loam.app.presenters.guide import wanted as guided
 from loam.app.presenters.opening import opening_words
 from loam.app.presenters.path import STEPS, path_state
+from loam.app.presenters.standing import step_head
 from loam.app.session import Session
 from loam.app.tally import Tally
 from loam.core.errors import LoamError
@@ -53,6 +54,7 @@ from loam.ui.widgets.keys_overlay import KeysOverlay
 from loam.ui.widgets.note import Note
 from loam.ui.widgets.path_strip import PathStrip
 from loam.ui.widgets.scroll_stack import Room, Stack
+from loam.ui.widgets.step_head import StepHeadLine
 from loam.ui.widgets.tape import KeyStrip
 from loam.ui.worker import Jobs
 
@@ -104,6 +106,8 @@ class MainWindow(QMainWindow):
         self.path = PathStrip()
         self.path.step_chosen.connect(self.go)
         box.addWidget(self.path)
+        self.head = StepHeadLine()
+        box.addWidget(self.head)
         self.stack = Stack()
         self.room = Room(self.stack)
         box.addWidget(self.room, 1)
@@ -298,6 +302,7 @@ class MainWindow(QMainWindow):
         parts = [named, state.facts, safe]
         self.path.show_state(state, here, parts)
         self.guide.show_note(guide_note(self.session, here))
+        self.head.show_head(step_head(self.session, here))
 
     def turn_guide(self) -> None:
         """Want the notes of a guided first trial, or put them away for good."""

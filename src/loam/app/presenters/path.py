@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from loam.app.readers import crossed
 from loam.app.session import Session
-from loam.core.trial import Trial
 from loam.store import work
 
 STEPS: tuple[tuple[str, str], ...] = (
@@ -46,8 +45,11 @@ class PathState:
     facts: str
 
 
-def _progress(session: Session, trial: Trial) -> tuple[int, int, int, int]:
-    """Return cells, laid-out cells, those read in full, and readings."""
+def progress_of(session: Session) -> tuple[int, int, int, int]:
+    """Return cells, laid-out cells, those read in full, and readings of the trial at hand."""
+    trial = session.trial
+    if trial is None:
+        return 0, 0, 0, 0
     tally = session.tally
     wanted = trial.readings_per_cell * (2 if crossed(trial) else 1)
     full = tally.full(trial.measurands, wanted)
@@ -64,7 +66,7 @@ def _path_state(session: Session) -> PathState:
     trial = session.trial
     if trial is None:
         return PathState(0, "ask", "Start a trial, or bring in readings from a file.", "")
-    cells, laid, full, readings = _progress(session, trial)
+    cells, laid, full, readings = progress_of(session)
     codes = len(session.combinations())
     panels = len(session.panels())
     stands = [
@@ -92,11 +94,11 @@ def _worked(session: Session, laid: int, full: int) -> tuple[bool, str, str]:
     if count:
         count += len(work.cells_lost(db, trial_id) - work.cells_through(db, trial_id))
     by_hand = not small or (not count and session.tally.taken > 0)
-    done = laid > 0 and (full == laid or by_hand or count >= _to_work(session))
-    return done, "work", f"{count} of {_to_work(session)} cells are worked."
+    done = laid > 0 and (full == laid or by_hand or count >= to_work(session))
+    return done, "work", f"{count} of {to_work(session)} cells are worked."
 
 
-def _to_work(session: Session) -> int:
+def to_work(session: Session) -> int:
     """Return how many cells have a combination with stages."""
     staged = {c.id for c in session.combinations() if c.stages}
     return sum(n for c, n in session.tally.cells_by.items() if c in staged)
