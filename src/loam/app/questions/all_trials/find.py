@@ -57,6 +57,11 @@ class PooledPicture:
             for code, letters in self.letters.items()
         }
 
+    @property
+    def numbers(self) -> dict[str, str]:
+        """The number that a trial's letters carry, where several trials share a letter."""
+        return _numbers(self.letters)
+
     def table(self) -> list[list[str]]:
         """Return the ranking as a table, with the trials of each combination."""
         head, *rows = ranking_table(self.ranking)
@@ -98,7 +103,7 @@ def pooled_picture(
         " ".join(
             (
                 _links(common, pooled.trials),
-                *_called(ranking, where),
+                *_called(_numbers(pooled.letters)),
                 *_left(found),
                 *ranking.notes,
                 caption(ranking),
@@ -186,14 +191,22 @@ def _varies(found: PoolJudged, kind: ReadingKind, pooled: ClassJudgement, own: s
     return f"a combination {rests} do otherwise{amount} from trial to trial, which one cannot show"
 
 
-def _called(ranking: RankingPicture, where: Mapping[str, str]) -> list[str]:
-    """Say what the numbers mean, and which recipes lead."""
-    leaders = dict.fromkeys(found.leader.combination for found in ranking.judgement.classes)
-    numbered = [code for code in leaders if code[-1:].isdigit() and where.get(code)]
-    if not numbered:
+def _numbers(letters: Mapping[str, tuple[tuple[str, str], ...]]) -> dict[str, str]:
+    """Return the number that a trial's letters carry, where several trials share a letter."""
+    found = {}
+    for code, places in letters.items():
+        trial, letter = places[0]  # the first trial that has it numbers it
+        if code != letter and code.startswith(letter):
+            found[trial] = code[len(letter) :]
+    return dict(sorted(found.items(), key=lambda item: int(item[1])))
+
+
+def _called(numbers: Mapping[str, str]) -> list[str]:
+    """Say what the numbers mean."""
+    if not numbers:
         return []
-    each = "; ".join(f"{code} is {where[code]}" for code in numbered)
-    return [f"Numbers part recipes that share a letter: {each}."]
+    each = [f"{number} {trial}" for trial, number in numbers.items()]
+    return [f"The number behind a letter is its trial's: {some(each, 6)}."]
 
 
 def _links(common: Sequence[str], trials: int) -> str:

@@ -105,7 +105,8 @@ class PooledPage(Aside):
         found = self.found
         names = (*found.taken, *found.others) if isinstance(found, PooledPicture) else ()
         order = [n for n in named_trials(self.owner.session.workshop.connection) if n in names]
-        self.trials.set_choices([(n, n[:34]) for n in order])
+        numbers = found.numbers if isinstance(found, PooledPicture) else {}
+        self.trials.set_choices([(n, f"{numbers.get(n, '')}  {n[:34]}".strip()) for n in order])
         self.trials.set_value(*self._taken())
         self.trials.setVisible(len(order) > 1)
         if isinstance(found, PooledPicture):
