@@ -35,7 +35,11 @@ def test_all_trials_pool_by_recipe(judging, wait_for):
     numbered = [code for code in leaders if code[-1].isdigit()]
     assert numbered
     for code in numbered:
-        assert f"{code} is {found.where[code]}" in said, "what leads is named where it stands"
+        trial, letter = found.letters[code][0]
+        number = code.removeprefix(letter)
+        assert f"{number} {trial}" in said
+        chip = window.view.questions.of("all_trials").trials.buttons[trial]
+        assert chip.text() == f"{number}  {trial}", "where a letter comes from can be seen"
 
 
 def test_trials_are_ticked_and_less_certainty_is_explained(judging, wait_for):
