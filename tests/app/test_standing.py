@@ -7,8 +7,8 @@ import pytest
 from helpers.odd_trials import odd_trial
 from loam.app.commands import AddCombination, AddTrial
 from loam.app.presenters.path import STEPS, path_state
-from loam.app.presenters.standing import step_head
 from loam.app.session import Session
+from loam.app.standing import step_head
 from loam.core.trial import Combination, Stage, Trial
 from loam.store.take_in import write_draft
 from loam.store.workshop import Workshop

@@ -12,7 +12,7 @@ TRIALS, PANELS, COMBINATIONS, CELLS, READINGS = (
     "readings",
 )
 MATTERS, PLAN, SURVEY, KIT, WORK, NOTED = "matters", "plan", "survey", "kit", "work", "noted"
-DECIDED, WEIGHED = "decided", "weighed"
+DECIDED, WEIGHED, JOBS = "decided", "weighed", "jobs"
 ALL = frozenset(
     {
         TRIALS,
@@ -28,6 +28,7 @@ ALL = frozenset(
         NOTED,
         DECIDED,
         WEIGHED,
+        JOBS,
     }
 )
 

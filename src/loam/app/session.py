@@ -12,6 +12,7 @@ from loam.app.changes import (
     CELLS,
     COMBINATIONS,
     DECIDED,
+    JOBS,
     KIT,
     MATTERS,
     NOTED,
@@ -45,7 +46,7 @@ from loam.store.workshop import Workshop
 
 _CELLS = "cells:"
 _FEW = 2000
-_LEAVES_CELLS = {TRIALS, COMBINATIONS, MATTERS, PLAN, SURVEY, WORK, NOTED}
+_LEAVES_CELLS = {TRIALS, COMBINATIONS, MATTERS, PLAN, SURVEY, WORK, NOTED, JOBS}
 """What changes neither cells nor readings."""
 Listener = Callable[[Changes], None]
 
@@ -141,6 +142,9 @@ class Session:
         """Let go of what a change has made untrue; one cell more leaves most as it was."""
         if not changes.kinds <= {READINGS, NOTED}:
             self._recalled.clear()
+        if changes.kinds == {JOBS}:
+            self._cache.pop("jobs", None)
+            return  # a vehicle changes nothing of any trial
         if changes.kinds <= {DECIDED, WEIGHED}:
             return  # a judgement is known by what was decided, beside the stamp
         self.stamp += 1

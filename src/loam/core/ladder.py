@@ -379,7 +379,7 @@ class Ladder:
         weights, tried, told = self.cloud.weights, [], []
         for spot in spots:
             unlike = self._unlike(weights, spot)
-            weights = self._weighed(weights, spot)
+            weights = self.weighed(weights, spot)
             tried.append(spot.rung)
             total = float(weights.sum())
             if not total > 0.0:
@@ -418,7 +418,7 @@ class Ladder:
                 found.append(self.measured[q].name)
         return tuple(found)
 
-    def _weighed(self, weights: FloatArray, spot: Spot) -> FloatArray:
+    def weighed(self, weights: FloatArray, spot: Spot) -> FloatArray:
         """Weigh the particles by a spot's readings; not scaled."""
         for q, x in spot.read.items():
             own, sd = self.cloud.results[q][:, spot.rung], self.measured[q].spot_sd

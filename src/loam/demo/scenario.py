@@ -23,6 +23,7 @@ from loam.core.prepare import (
 )
 from loam.core.trial import BETWEEN, Cell, Combination, Panel, Reading, Trial
 from loam.demo import shelf, truth
+from loam.demo.cars import add_cars
 from loam.demo.lessons import class_of_six, inspect_class, which_wipe
 from loam.demo.planned import DAYS, STEPWISE, chalky, claim, ladders, laid, middle_stage
 from loam.demo.truth import TrueCombination
@@ -407,6 +408,7 @@ def make_demo(path: Path) -> None:
             door = write_draft(db, chalky(), workshop.now())
             _survey(db, door, workshop.now(), truth.CHALKY_FILM)
             shelf.stock_lessons(db, workshop.now())
+            add_cars(db, ids[1])
         workshop.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     finally:
         workshop.close()

@@ -544,7 +544,31 @@ V12: tuple[str, ...] = (
     *_choices(f"({_CHOSEN[1:-1]} OR {{0}}.key GLOB 'aim:*')"),
 )
 
+_JOBS_STAND = "what was noted of a job is never changed or deleted: strike it instead"
+
+V13: tuple[str, ...] = (
+    # a vehicle with an aim: the sum of what was noted of it (`core/vehicle/events.py`)
+    """CREATE TABLE job(
+        id INTEGER PRIMARY KEY, uid TEXT NOT NULL UNIQUE, name TEXT NOT NULL,
+        put_away INTEGER NOT NULL DEFAULT 0, created_at TEXT NOT NULL
+    ) STRICT""",
+    """CREATE TABLE job_note(
+        id INTEGER PRIMARY KEY, uid TEXT NOT NULL UNIQUE,
+        job_id INTEGER NOT NULL REFERENCES job(id), sort TEXT NOT NULL,
+        facts TEXT NOT NULL CHECK(json_valid(facts)), at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX job_note_job ON job_note(job_id, id)",
+    """CREATE TABLE job_strike(
+        id INTEGER PRIMARY KEY, uid TEXT NOT NULL UNIQUE,
+        note_id INTEGER NOT NULL REFERENCES job_note(id),
+        struck INTEGER NOT NULL CHECK(struck IN (0, 1)), at TEXT NOT NULL
+    ) STRICT""",
+    "CREATE INDEX job_strike_note ON job_strike(note_id)",
+    *_added_only("job_note", _JOBS_STAND),
+    *_added_only("job_strike", _JOBS_STAND),
+)
+
 MIGRATIONS: tuple[tuple[str, ...], ...] = (
     *(V1, V2, V3, V4, V5, V6),
-    *(V7, V8, V9, V10, V11, V12),
+    *(V7, V8, V9, V10, V11, V12, V13),
 )

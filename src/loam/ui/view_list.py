@@ -15,6 +15,7 @@ VIEWS: dict[str, tuple[str, str]] = {
     "work": ("loam.ui.views.work.view", "WorkView"),
     "read": ("loam.ui.views.read.view", "ReadView"),
     "judge": ("loam.ui.views.judge.view", "JudgeView"),
+    "apply": ("loam.ui.views.apply.view", "ApplyView"),
     "bring_in": ("loam.ui.views.bring_in.view", "BringInView"),
     "copies": ("loam.ui.views.copies_view", "CopiesView"),
     "cover": ("loam.ui.views.cover_view", "CoverView"),

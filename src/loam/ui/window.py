@@ -32,8 +32,8 @@ from loam.app.presenters.guide import guide_note
 from loam.app.presenters.guide import wanted as guided
 from loam.app.presenters.opening import opening_words
 from loam.app.presenters.path import STEPS, path_state
-from loam.app.presenters.standing import step_head
 from loam.app.session import Session
+from loam.app.standing import step_head
 from loam.app.tally import Tally
 from loam.core.errors import LoamError
 from loam.store.cells import cell_count

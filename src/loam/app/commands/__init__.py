@@ -9,6 +9,7 @@ from loam.app.commands.combinations import (
 )
 from loam.app.commands.decide import Decide, Weigh
 from loam.app.commands.further import PlanFurther
+from loam.app.commands.jobs import NoteJob, PutJobAway, StartJob
 from loam.app.commands.kit import EditThing, PutOnShelf, PutThingAway, pad_event
 from loam.app.commands.layout import Assign, LayOut
 from loam.app.commands.matters import SetMatters
@@ -40,10 +41,12 @@ __all__ = [
     "KeepPhotographs",
     "LayOut",
     "Note",
+    "NoteJob",
     "NoteWork",
     "PassGate",
     "PlanFurther",
     "PutCombinationAway",
+    "PutJobAway",
     "PutOnShelf",
     "PutPanelAway",
     "PutThingAway",
@@ -51,6 +54,7 @@ __all__ = [
     "SetMatters",
     "SetRules",
     "ShowPhotograph",
+    "StartJob",
     "StrikeReadings",
     "StrikeSpot",
     "TakeInTrial",

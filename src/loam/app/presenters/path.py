@@ -16,9 +16,12 @@ STEPS: tuple[tuple[str, str], ...] = (
     ("work", "Work"),
     ("read", "Read"),
     ("judge", "Judge"),
+    ("apply", "Apply"),
 )
 
 
+JUDGED = 7
+"""So many steps make a trial; Apply comes after it, for the workshop's cars."""
 MOST_PACED = 2000
 """Cells beyond which a trial is not paced: it would take weeks."""
 
@@ -81,9 +84,11 @@ def _path_state(session: Session) -> PathState:
     reached = max((i for i, (done, _, _) in enumerate(stands, 1) if done), default=0)
     for done, key, advice in stands:
         if not done:
-            reached = len(STEPS) if reached == len(stands) else reached
+            reached = JUDGED if reached == len(stands) else reached
             return PathState(reached, key, advice, facts)
-    return PathState(len(STEPS), "judge", "Everything is read. Judge it.", facts)
+    held = session.workshop.connection.execute("SELECT 1 FROM job WHERE put_away=0 LIMIT 1")
+    reached = JUDGED if held.fetchone() is None else len(STEPS)
+    return PathState(reached, "judge", "Everything is read. Judge it.", facts)
 
 
 def _worked(session: Session, laid: int, full: int) -> tuple[bool, str, str]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 
-from loam.app.presenters.standing import StepHead
+from loam.app.standing import StepHead
 from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL, tip

@@ -44,6 +44,7 @@ TEACH = (
     "The cell that is next, large, and a pacer that shows where the pad should be.",
     "The readings, typed blind with the keyboard alone; each is safe on disk at once.",
     "The ranking for each hardness, with what is settled, what is equal and what is still open.",
+    "The car: its clear, a test spot, and the combination that is taken for all of it.",
 )
 
 

@@ -18,7 +18,7 @@ from loam.ui.views.judge.stages.paint import draw_stages as paint_stages
 from loam.ui.views.judge.turning import Turning
 from loam.ui.widgets.fields import unbroken
 
-LEAST_ROW = 90
+LEAST_ROW = 84
 """Height of a row in which its words do not meet, at the usual size of text."""
 
 

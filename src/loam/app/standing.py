@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from loam.app.applying.at_hand import job_at_hand
 from loam.app.presenters.path import MOST_PACED, STEPS, path_state, progress_of, to_work
 from loam.app.readers import crossed
 from loam.app.session import Session
@@ -22,6 +23,7 @@ WHY: dict[str, str] = {
     "work": "cells that are worked alike differ only by what is compared",
     "read": "what is read blind, wiped and often enough can be trusted",
     "judge": "it says what to use, how surely, and what to test next",
+    "apply": "a car is checked on one spot before all of it is worked",
 }
 """Why each step is worth its time."""
 
@@ -53,12 +55,16 @@ def step_head(session: Session, here: str) -> StepHead | None:
     """Return what stands at the head of a step; None for what is no step, or without a trial."""
     if session.trial is None or here not in _HERE:
         return None
+    if here == "apply":
+        return _head(session, here)
     head: StepHead = session.cached(f"head {here}", lambda: _head(session, here))
     return head
 
 
 def _head(session: Session, here: str) -> StepHead:
     done, missing = _HERE[here](session)
+    if here == "apply":
+        return StepHead(done, missing, f"Here, as {WHY[here]}.")
     state = path_state(session)
     number = next(i for i, (key, _) in enumerate(STEPS) if key == state.next_step)
     at = "here" if state.next_step == here else f"F{number + 2} {STEPS[number][1]}"
@@ -158,6 +164,25 @@ def _judge(session: Session) -> tuple[str, str]:
     return done, f"{_count(laid - full, 'cell')} not read in full" if full < laid else ""
 
 
+def _apply(session: Session) -> tuple[str, str]:
+    held = job_at_hand(session)
+    if held is None:
+        return "No car yet", "a car: choose what it is"
+    job = held[1]
+    working = job.working
+    bare = [p.key for p in working if p.gauged and p.cleared and not p.film]
+    lacks = [f"the film of {some(bare, 3)}"] if bare else []
+    if not job.spots:
+        lacks.append("a test spot")
+    unread = [s.number for s in job.spots if not s.after]
+    if unread:
+        lacks.append(f"readings of spot {unread[-1]}")
+    done = sum(bool(p.done) for p in working)
+    spots = _count(len(job.spots), "test spot")
+    said = f"{spots}, {done} of {_count(len(working), 'panel')} done"
+    return said, listed(lacks) if lacks and not job.finished else ""
+
+
 _HERE: dict[str, Callable[[Session], tuple[str, str]]] = {
     "ask": _ask,
     "kit": _kit,
@@ -166,4 +191,5 @@ _HERE: dict[str, Callable[[Session], tuple[str, str]]] = {
     "work": _work,
     "read": _read,
     "judge": _judge,
+    "apply": _apply,
 }

@@ -1,0 +1,676 @@
+"""The ladder of a job, worked out and in words: its stairs, its spots, what to do next."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from loam.app.applying.rests import Rests
+from loam.core.errors import NotEnough
+from loam.core.film.sets import Guess
+from loam.core.ladder import (
+    GIVE_UP,
+    HOUSE_FIRST,
+    LEAST_FIRST,
+    After,
+    Cloud,
+    Ladder,
+    Limit,
+    Measured,
+    Plan,
+    Prices,
+    Rung,
+    Spot,
+    State,
+)
+from loam.core.readings import kind_of
+from loam.core.stats.reduce import FloatArray
+from loam.core.text import listed
+from loam.core.units import fixed, percent
+from loam.core.vehicle.day import Pace, vehicle_minutes
+from loam.core.vehicle.follow import FEW, Learnt, Seen, learn
+from loam.core.vehicle.job import Job, SpotDone
+from loam.core.vehicle.particles import (
+    CLEAR_TAKEN,
+    DRAWS,
+    READINGS_A_SPOT,
+    Grounds,
+    Promise,
+    level_draws,
+    particles,
+    spot_sd,
+)
+from loam.core.vehicle.room import Room, budget_of, least_room, rooms_of
+from loam.core.words.verdict import counted
+
+PRICES = Prices(clear_per_minute=0.005, spot_weight=0.1, give_up=12.0)
+"""What clear, minutes and giving up are worth: assumed until a workshop says otherwise."""
+SEED = 27
+LOW, HIGH = 0.05, 0.95
+FILM = "film"
+BEST = "by clear and time"
+TAKEN = "take it"
+_TOLD = {LEAST_FIRST: "mildest first", HOUSE_FIRST: "house process"}
+
+
+@dataclass(frozen=True)
+class Stair:
+    """A rung on its stairs: what it takes and how surely it does what is wanted.
+
+    Attributes
+    ----------
+    clear, low, high : float
+        Expected clear, and its 90 % range, µm.
+    reach : float
+        Chance that it does what is wanted of this vehicle, within its budget.
+    """
+
+    code: str
+    name: str
+    clear: float
+    low: float
+    high: float
+    reach: float
+    allowed: bool
+
+
+@dataclass(frozen=True)
+class School:
+    """One way to go about it, and its price; ``why`` says why nothing is tried on it."""
+
+    label: str
+    stairs: tuple[Stair, ...]
+    clear: float
+    tries: float
+    minutes: float
+    reach: float
+    cost: float
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Came:
+    """What came of a spot in one measurand, beside what the panels promised.
+
+    Attributes
+    ----------
+    low, high : float
+        Between which nine of ten such spots should lie, as measured.
+    limit : float or None
+        What is wanted.
+    """
+
+    measurand: str
+    label: str
+    unit: str
+    value: float
+    low: float
+    high: float
+    limit: float | None = None
+    met: bool | None = None
+
+    @property
+    def inside(self) -> bool:
+        """Whether it lies where nine of ten such spots should."""
+        return self.low - 1e-9 <= self.value <= self.high + 1e-9
+
+
+@dataclass(frozen=True)
+class SpotTold:
+    """A spot and what is said of it: as promised, or unlike, and why that may be."""
+
+    spot: SpotDone
+    rows: tuple[Came, ...]
+    unlike: tuple[str, ...]
+    words: str
+
+
+@dataclass(frozen=True)
+class Stairs:
+    """All that is said of a job's ladder.
+
+    Attributes
+    ----------
+    advice : str
+        One line: take it, try that, stop, or measure first.
+    decision : (str, str)
+        "take", "try", "stop" or "measure", and the combination.
+    classes : mapping of str to float
+        Chances now.
+    least : Room or None
+        The panel that has least room; what may go of it is the line below the stairs.
+    rooms : mapping of str to Room
+    removed : mapping of str to (float, float)
+        Mean and SD of the clear that each combination takes, by its letter.
+    covered : (int, int)
+        Spots so far on cars of this ground, and how many lay inside.
+    notes : tuple of str
+        What is assumed.
+    """
+
+    advice: str
+    decision: tuple[str, str]
+    classes: Mapping[str, float]
+    schools: tuple[School, ...]
+    spots: tuple[SpotTold, ...]
+    least: Room | None
+    rooms: Mapping[str, Room]
+    removed: Mapping[str, tuple[float, float]]
+    rests: Rests
+    met: tuple[float, float] = (0.0, 0.0)
+    covered: tuple[int, int] = (0, 0)
+    notes: tuple[str, ...] = ()
+    ways: Mapping[str, float] = field(default_factory=dict)
+
+
+def grounds_of(
+    job: Job, rests: Rests, budget: tuple[float, float] | None, learnt: Mapping[str, Learnt]
+) -> Grounds:
+    """Return what the particles of a job are made of."""
+    total = sum(job.chances.get(h, 0.0) for h in rests.classes)
+    if not total > 0.0:
+        raise NotEnough("No class that this vehicle may be has panels that were read.")
+    chances = {h: job.chances.get(h, 0.0) / total for h in rests.classes}
+    return Grounds(rests.promises, rests.taken, chances, len(rests.rungs), budget, learnt)
+
+
+def limits_of(job: Job, rests: Rests) -> list[Limit]:
+    """Return what is wanted, on the scales of what was read."""
+    order = [m for m in rests.promises if m != CLEAR_TAKEN]
+    found = []
+    for want in job.aim:
+        if want.measurand not in order:
+            continue
+        scale = rests.promises[want.measurand].judged.scale
+        q = order.index(want.measurand)
+        for value, low in ((want.at_least, True), (want.at_most, False)):
+            if value is not None:
+                found.append(Limit(q, float(scale.to(np.array([value]))[0]), low))
+    return found
+
+
+def learnt_from(rests: Rests, others: Sequence[Job]) -> dict[str, Learnt]:
+    """Return what the spots of other vehicles on the same ground taught, by measurand."""
+    found = {}
+    for m, promise in rests.promises.items():
+        if m == CLEAR_TAKEN:
+            continue
+        seen = [s for job in others if (s := _seen(job, rests, m, promise)) is not None]
+        if not seen:
+            continue
+        sd = promise.judged.sd
+        own = np.hypot(sd.get("panel:combination", 0.0), promise.usual("panel:combination"))
+        draws = {
+            h: level_draws(c, promise.columns[h])
+            for h in rests.classes
+            if (c := promise.judged.on(h)) is not None
+        }
+        found[m] = learn(seen, draws, promise.usual("panel"), sd.get("panel", 0.0), float(own))
+    return found
+
+
+def _seen(job: Job, rests: Rests, m: str, promise: Promise) -> Seen | None:
+    z, rungs, sds = [], [], []
+    for spot in job.spots:
+        at, means = rests.at(spot.rung), spot.means()
+        if at is None or m not in means:
+            continue
+        n = sum(r.measurand == m for r in spot.after)
+        z.append(float(promise.judged.scale.to(np.array([means[m]]))[0]))
+        rungs.append(at)
+        sds.append(spot_sd(promise.judged, n))
+    if not z:
+        return None
+    return Seen(np.array(z), np.array(rungs), job.chances, np.array(sds))
+
+
+def work_out(
+    job: Job,
+    rests: Rests,
+    others: Sequence[Job] = (),
+    prices: Prices = PRICES,
+    draws: int = DRAWS,
+) -> Stairs:
+    """Work out the ladder of a job.
+
+    Parameters
+    ----------
+    others : sequence of Job
+        Other vehicles on the same ground: what they taught of how cars differ from panels.
+
+    Raises
+    ------
+    NotEnough
+        When nothing that is wanted was read on panels.
+    """
+    rooms = rooms_of(job)
+    least = least_room(job, rooms.values())
+    budget = budget_of(least, job.keep_um)
+    learnt = learnt_from(rests, others)
+    ground = grounds_of(job, rests, budget, learnt)
+    cloud = particles(ground, np.random.default_rng(SEED), draws)
+    aim = limits_of(job, rests)
+    if not aim:
+        raise NotEnough("Nothing is wanted of this vehicle.", todo="Say what is (G).")
+    order = [m for m in rests.promises if m != CLEAR_TAKEN]
+    counts = {m: _readings_of(job.spots, m) for m in order}
+    measured = [
+        Measured(m, rests.promises[m].judged.scale, spot_sd(rests.promises[m].judged, counts[m]))
+        for m in order
+    ]
+    rungs = [
+        Rung(c.code, rests.spot_minutes.get(c.code, 0.0), _minutes(job, rests.paces.get(c.code)))
+        for c in rests.rungs
+    ]
+    ladder = Ladder(cloud, measured, aim, rungs, prices)
+    spots = _spots(job, rests, order)
+    afters = ladder.after([s for _, s in spots])
+    start = ladder.start()
+    now: State | None = start if not afters else afters[-1].state
+    weights = _weights(ladder, [s for _, s in spots][: len(afters)], now is not None)
+    told = _told(job, ladder, measured, spots, afters)
+    removed = _removed(rests, cloud, weights)
+    planned = job.taken or (rests.codes[start.best.sequence[0]] if start.best.sequence else "")
+    if planned in removed:
+        rooms = rooms_of(job, Guess(*removed[planned]))
+        least = least_room(job, rooms.values())
+    advice, decision = _advice(job, rests, ladder, now, afters, least)
+    tried = [s.rung for _, s in spots]
+    schools = _schools(job, rests, ladder, cloud, weights, now, tried, decision)
+    first = start.best
+    return Stairs(
+        advice,
+        decision,
+        dict(now.classes) if now is not None else dict(start.classes),
+        schools,
+        told,
+        least,
+        rooms,
+        removed,
+        rests,
+        (first.reach, first.tries),
+        _covered((job, *others), rests, ladder, measured, order),
+        _notes(job, rests, learnt, least, counts),
+        afters[-1].ways if afters else {},
+    )
+
+
+def _readings_of(spots: Sequence[SpotDone], m: str) -> int:
+    """Return how many readings a spot has in a measurand, where it has any."""
+    counts = [sum(r.measurand == m for r in s.after) for s in spots]
+    read = [c for c in counts if c]
+    return min(read) if read else READINGS_A_SPOT
+
+
+def _minutes(job: Job, pace: Pace | None) -> float:
+    return vehicle_minutes(job, pace) if pace is not None else 0.0
+
+
+def _spots(job: Job, rests: Rests, order: Sequence[str]) -> list[tuple[SpotDone, Spot]]:
+    """Return the spots that were read, each rung once: a later spot of a rung stands for it."""
+    found: dict[int, tuple[SpotDone, Spot]] = {}
+    for done in job.spots:
+        at = rests.at(done.rung)
+        means = done.means()
+        read = {
+            q: float(rests.promises[m].judged.scale.to(np.array([means[m]]))[0])
+            for q, m in enumerate(order)
+            if m in means
+        }
+        if at is not None and read:
+            found.pop(at, None)
+            found[at] = (done, Spot(at, read))
+    return list(found.values())
+
+
+def _weights(ladder: Ladder, spots: Sequence[Spot], alive: bool) -> FloatArray:
+    """Return the weights of the particles after the spots."""
+    weights = ladder.cloud.weights
+    if not alive:
+        return weights
+    for spot in spots:
+        weights = ladder.weighed(weights, spot)
+        weights = weights / weights.sum()
+    return weights
+
+
+def quantiles(values: FloatArray, weights: FloatArray, at: Sequence[float]) -> list[float]:
+    """Return weighted quantiles of values (n,)."""
+    order = np.argsort(values)
+    along = np.cumsum(weights[order])
+    places = np.searchsorted(along / along[-1], np.asarray(at)).clip(max=len(order) - 1)
+    return [float(v) for v in values[order][places]]
+
+
+def _removed(rests: Rests, cloud: Cloud, weights: FloatArray) -> dict[str, tuple[float, float]]:
+    mean = weights @ cloud.clear
+    sd = np.sqrt(np.maximum(weights @ (cloud.clear - mean) ** 2, 0.0))
+    return {c: (float(mean[k]), float(sd[k])) for k, c in enumerate(rests.codes)}
+
+
+def _schools(
+    job: Job,
+    rests: Rests,
+    ladder: Ladder,
+    cloud: Cloud,
+    weights: FloatArray,
+    now: State | None,
+    tried: Sequence[int],
+    decision: tuple[str, str],
+) -> tuple[School, ...]:
+    """Return the ways to go from here, each at its price; what is to be taken is the first."""
+    if now is None:
+        return ()
+    code = job.taken or (decision[1] if decision[0] == "take" else "")
+    taken = rests.at(code) if code else None
+    first = [_taking(rests, ladder, cloud, weights, now, taken)] if taken is not None else []
+    house = rests.at(job.house) if job.house else None
+    allowed = ladder.allowed(weights)
+    left = [k for k in ladder.order if allowed[k] and k not in tried]
+    ways: dict[str, Sequence[int]] = {} if first else {BEST: now.best.sequence}
+    ways[LEAST_FIRST] = left
+    if house is not None:
+        above = ladder.order[ladder.order.index(house) :]
+        ways[HOUSE_FIRST] = [k for k in above if k in left]
+    found = list(first)
+    for label, sequence in ways.items():
+        plan = ladder.plan(weights, sequence)
+        stairs = tuple(_stair(rests, cloud, weights, now, k) for k in sequence)
+        why = "" if stairs else _why_empty(label, ladder, allowed, tried, house)
+        found.append(_school(_TOLD.get(label, label), stairs, plan, why))
+    return tuple(found)
+
+
+def _taking(
+    rests: Rests, ladder: Ladder, cloud: Cloud, weights: FloatArray, now: State, k: int
+) -> School:
+    """Return what taking a combination that was tried comes to: no further spot."""
+    own = now.rungs[k]
+    stairs = (_stair(rests, cloud, weights, now, k),)
+    cost = float(weights @ ladder.take[:, k])
+    return School(TAKEN, stairs, own.clear, 0.0, ladder.rungs[k].vehicle_minutes, own.reach, cost)
+
+
+def _why_empty(
+    label: str, ladder: Ladder, allowed: np.ndarray, tried: Sequence[int], house: int | None
+) -> str:
+    """Say why nothing is tried on a way."""
+    still = [k for k in ladder.order if k not in tried]
+    if label == HOUSE_FIRST and house is not None:
+        still = [k for k in still if ladder.order.index(k) >= ladder.order.index(house)]
+    if not still:
+        return "all of it is tried"
+    return "may take too much" if not any(allowed[k] for k in still) else "not worth it"
+
+
+def _school(label: str, stairs: tuple[Stair, ...], plan: Plan, why: str) -> School:
+    clear = plan.spot_clear + plan.vehicle_clear
+    return School(label, stairs, clear, plan.tries, plan.minutes, plan.reach, plan.cost, why)
+
+
+def _stair(rests: Rests, cloud: Cloud, weights: FloatArray, now: State, k: int) -> Stair:
+    low, high = quantiles(cloud.clear[:, k], weights, (LOW, HIGH))
+    own, c = now.rungs[k], rests.rungs[k]
+    return Stair(c.code, c.name, own.clear, low, high, own.reach, own.allowed)
+
+
+def _told(
+    job: Job,
+    ladder: Ladder,
+    measured: Sequence[Measured],
+    spots: Sequence[tuple[SpotDone, Spot]],
+    afters: Sequence[After],
+) -> tuple[SpotTold, ...]:
+    """Say of every spot what was promised before it, and what came."""
+    found = []
+    rows = _rows(job, ladder, measured, spots, ladder.cloud.weights)
+    for (done, _), after, own in zip(spots, afters, rows, strict=False):
+        unlike = tuple(dict.fromkeys(after.unlike))
+        found.append(SpotTold(done, own, unlike, _spot_words(done, own, unlike, after)))
+    return tuple(found)
+
+
+def _rows(
+    job: Job,
+    ladder: Ladder,
+    measured: Sequence[Measured],
+    spots: Sequence[tuple[SpotDone, Spot]],
+    weights: FloatArray,
+) -> list[tuple[Came, ...]]:
+    """Return, spot by spot, what was promised before it beside what came.
+
+    It ends with a spot that no particle is like.
+    """
+    cloud = ladder.cloud
+    found = []
+    for done, spot in spots:
+        rows = [
+            _came(job, measured[q], cloud.results[q][:, spot.rung], weights, x)
+            for q, x in spot.read.items()
+        ]
+        film = _film_row(done, cloud.clear[:, spot.rung], weights)
+        found.append((*rows, *([film] if film is not None else [])))
+        weights = ladder.weighed(weights, spot)
+        if not weights.sum() > 0.0:
+            break
+        weights = weights / weights.sum()
+    return found
+
+
+def _came(job: Job, own: Measured, results: FloatArray, weights: FloatArray, x: float) -> Came:
+    kind = kind_of(own.name)
+    noise = own.spot_sd * np.random.default_rng(SEED).standard_normal(results.shape)
+    ends = quantiles(results + noise, weights, (LOW, HIGH))
+    low, high = (float(v) for v in own.scale.back(np.array(ends)))
+    value = float(own.scale.back(np.array([x]))[0])
+    want = next((w for w in job.aim if w.measurand == own.name), None)
+    limit = met = None
+    if want is not None:
+        limit = want.at_least if want.at_least is not None else want.at_most
+        met = (want.at_least is None or value >= want.at_least - 1e-9) and (
+            want.at_most is None or value <= want.at_most + 1e-9
+        )
+    return Came(own.name, kind.short, kind.unit, value, min(low, high), max(low, high), limit, met)
+
+
+def _film_row(done: SpotDone, clear: FloatArray, weights: FloatArray) -> Came | None:
+    """Return what the gauge says was taken, where film was read before and after."""
+    before, after = done.means("before").get(FILM), done.means().get(FILM)
+    if before is None or after is None:
+        return None
+    n = min(
+        sum(r.measurand == FILM for r in done.before), sum(r.measurand == FILM for r in done.after)
+    )
+    noise = np.sqrt(2.0 / n) * np.random.default_rng(SEED).standard_normal(clear.shape)
+    low, high = quantiles(clear + noise, weights, (LOW, HIGH))
+    return Came(CLEAR_TAKEN, "clear taken", "µm", before - after, low, high)
+
+
+def _spot_words(done: SpotDone, rows: Sequence[Came], unlike: Sequence[str], after: After) -> str:
+    """Say whether a spot came as promised, and what it is most likely to be where not."""
+    if after.state is None:
+        return (
+            "Nothing like this was seen on any panel. Measure again after another wipe, and ask"
+            " what this paint is, before anything is taken off."
+        )
+    if unlike:
+        names = listed([kind_of(m).short for m in unlike])
+        why = "It was read before the wipe. " if not done.wiped else ""
+        return (
+            f"Unlike the panels in {names}. {why}Likely: other paint than it is taken for, filler"
+            " left on, another hand, or a worn pad."
+        )
+    out = [r.label for r in rows if not r.inside]
+    if out:
+        return f"As promised, but {listed(out)} lies outside where nine of ten spots should."
+    return "As the panels promised."
+
+
+def _advice(
+    job: Job,
+    rests: Rests,
+    ladder: Ladder,
+    now: State | None,
+    afters: Sequence[After],
+    least: Room | None,
+) -> tuple[str, tuple[str, str]]:
+    """Say in one line what to do, and which act that is."""
+    if now is None:
+        return "Stop: nothing like this was seen on any panel. Measure first.", ("measure", "")
+    sure = _class_words(now.classes)
+    if least is None and any(p.gauged for p in job.working):
+        return f"{sure} Survey its film first (F): no clear is known to spare.", ("measure", "")
+    if not afters:
+        if not now.best.sequence:
+            return f"{sure} {_why_none(rests, ladder, now, least, ())}", ("stop", "")
+        k = now.best.sequence[0]
+        chance = percent(now.rungs[k].passes)
+        code = rests.codes[k]
+        said = f"Try {code} on a spot: {chance} that the spot does it."
+        return f"{sure} {said}", ("try", code)
+    ways, last = afters[-1].ways, afters[-1]
+    decision = last.decision
+    if decision.startswith("take "):
+        code = decision.removeprefix("take ")
+        k = ladder.rungs.index(next(r for r in ladder.rungs if r.name == code))
+        said = f"Take {code}: it does this vehicle with {percent(now.rungs[k].reach)}."
+        return f"{sure} {said}", ("take", code)
+    if decision.startswith("try "):
+        code = decision.removeprefix("try ")
+        k = rests.codes.index(code)
+        short = _short_of(rests, ladder, now, last, ways)
+        said = f"{short}Try {code}: {percent(now.rungs[k].passes)} that the spot does it."
+        return f"{sure} {said}", ("try", code)
+    short = _short_of(rests, ladder, now, last, ways)
+    tried = [a.rung for a in afters]
+    return f"{sure} {short}{_why_none(rests, ladder, now, least, tried)}", ("stop", "")
+
+
+def going_on(job: Job, stairs: Stairs) -> str:
+    """Say how a job goes on once a combination is taken, or that it is over; "" before that."""
+    if job.finished:
+        return f"Finished with {job.taken or 'nothing taken'}. {job.remark}".strip()
+    if not job.taken:
+        return ""
+    left = [p for p in job.working if not p.done]
+    if not left:
+        return f"All panels are done with {job.taken}. Finish it, or look at it again later."
+    told = f"{job.taken} is taken. Next: {left[0].key}, then {len(left) - 1} more."
+    if len(left) == 1:
+        told = f"{job.taken} is taken. Last: {left[0].key}."
+    thin = [
+        r.part
+        for p in left
+        if (r := stairs.rooms.get(p.key)) is not None
+        and not p.rung
+        and r.chance is not None
+        and r.chance < PRICES.budget_chance
+    ]
+    if thin:
+        told += f" {listed(thin[:3])} may not bear it: a milder one there (I), or leave it out (O)."
+    return told
+
+
+def _short_of(
+    rests: Rests, ladder: Ladder, now: State, last: After, ways: Mapping[str, float]
+) -> str:
+    """Say why what was tried last is not taken."""
+    own, code = now.rungs[last.rung], rests.codes[last.rung]
+    if f"take {code}" in ways:
+        return ""
+    if not own.allowed:
+        return f"{code} may take more clear than there is. "
+    return f"{code} does all of the vehicle with {percent(own.reach)} only. "
+
+
+def _why_none(
+    rests: Rests, ladder: Ladder, now: State, least: Room | None, tried: Sequence[int]
+) -> str:
+    """Say why nothing is tried: the budget, its price, or nothing left; and what reaches most."""
+    within = [k for k in range(len(rests.rungs)) if now.rungs[k].allowed]
+    still = [k for k in range(len(rests.rungs)) if k not in tried]
+    where = f" on the {least.part}" if least is not None else ""
+    if not within:
+        help_ = (
+            " A milder one there (I) or leaving it out (O) lets the others go on." if where else ""
+        )
+        return f"Stop: whatever is tried may take more clear than there is{where}.{help_}"
+    most = max(within, key=lambda k: now.rungs[k].reach)
+    best = f"{rests.codes[most]} would reach most within it: {percent(now.rungs[most].reach)}."
+    if still and not any(now.rungs[k].allowed for k in still):
+        return f"Stop: what is left may take more clear than there is{where}. {best}"
+    if not still:
+        return f"Stop: all is tried. {best}"
+    return f"Stop: what is left is not worth its clear and time. {best}"
+
+
+def _class_words(classes: Mapping[str, float]) -> str:
+    """Say how hard its clear is: hard (71 %) or medium (29 %)."""
+    likely = sorted(classes.items(), key=lambda item: -item[1])
+    if likely and likely[0][1] > 0.99:
+        return f"Its clear is {likely[0][0]}."
+    told = [f"{h} ({percent(p)})" for h, p in likely if p >= 0.005]
+    return f"Its clear is {' or '.join(told)}."
+
+
+def _covered(
+    jobs: Sequence[Job],
+    rests: Rests,
+    ladder: Ladder,
+    measured: Sequence[Measured],
+    order: Sequence[str],
+) -> tuple[int, int]:
+    """Return how many readings of spots so far there are, and how many lay inside the 90 %."""
+    cloud = ladder.cloud
+    sizes = np.bincount(cloud.hardness, minlength=len(cloud.classes))
+    count = inside = 0
+    for job in jobs:
+        share = np.array([job.chances.get(h, 0.0) for h in cloud.classes])
+        if not share.sum() > 0.0:
+            continue
+        weights = (share / share.sum() / sizes)[cloud.hardness]
+        for rows in _rows(job, ladder, measured, _spots(job, rests, order), weights):
+            count += len(rows)
+            inside += sum(r.inside for r in rows)
+    return count, inside
+
+
+def _notes(
+    job: Job,
+    rests: Rests,
+    learnt: Mapping[str, Learnt],
+    least: Room | None,
+    counts: Mapping[str, int],
+) -> tuple[str, ...]:
+    """Say what is assumed."""
+    found = list(rests.notes)
+    if rests.lacking:
+        names = listed([kind_of(m).short for m in rests.lacking])
+        found.append(f"Nothing is promised of {names}: no trial read it.")
+    vehicles = max((own.vehicles for own in learnt.values()), default=0)
+    if vehicles < FEW:
+        found.append("How vehicles differ from panels is assumed.")
+    else:
+        shifts = [
+            f"{kind_of(m).short} {fixed(own.means[0], 2)}"
+            for m, own in learnt.items()
+            if abs(own.means[0]) > own.means[1] / 2
+        ]
+        also = f": {listed(shifts)} on its scale" if shifts else ""
+        found.append(f"How vehicles differ from panels is learnt from {counted(vehicles)}{also}.")
+    if not job.known:
+        found.append("Nobody said how hard it is: the classes that were read count alike.")
+    if job.assumed_aim:
+        found.append("The usual aim, as nobody said another.")
+    if least is not None:
+        found.append("The clear's share of the film is assumed.")
+    found.append(
+        f"Worth, assumed: an hour {fixed(PRICES.clear_per_minute * 60, 1)} µm, reaching the aim"
+        f" {fixed(PRICES.give_up, 0)} µm."
+    )
+    return tuple(found)
+
+
+__all__ = ["BEST", "GIVE_UP", "Came", "School", "SpotTold", "Stair", "Stairs", "work_out"]

@@ -1,0 +1,406 @@
+"""The pages beside the car: a panel and its film, what is wanted, how hard it is, a spot."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+
+from loam.app.session import Session
+from loam.core.errors import ValueRefused
+from loam.core.film.build import SUBSTRATES
+from loam.core.readings import BY_KEY, kind_of
+from loam.core.trial import Combination
+from loam.core.units import parse_number
+from loam.core.vehicle.events import AFTER, BEFORE, DAMAGES, LEVELS, STATES
+from loam.core.vehicle.job import CarPart, Job, SpotDone
+from loam.core.vehicle.room import SPOTS, Room
+from loam.ui.theme import look
+from loam.ui.widgets.fields import Chips, Field, words
+from loam.ui.widgets.tape import TapeKey
+
+PRESETS: tuple[tuple[str, str, dict[str, tuple[float | None, float | None]], float], ...] = (
+    ("daily", "daily", {"defects": (85.0, None), "haze": (None, 20.0)}, 15.0),
+    ("show", "show", {"defects": (95.0, None), "haze": (None, 12.0)}, 15.0),
+    ("thin clear", "thin clear", {"defects": (70.0, None), "haze": (None, 20.0)}, 25.0),
+    ("sale", "sale", {"defects": (75.0, None), "haze": (None, 25.0)}, 15.0),
+)
+"""What is wanted: its key, its name, limits by measurand, clear to keep (µm); assumed."""
+
+
+class Page(QWidget):
+    """``note`` carries the sort of a note, its facts, what was done, and the field it came from."""
+
+    note = pyqtSignal(str, object, str, object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.box = QVBoxLayout(self)
+        self.box.setContentsMargins(0, 0, 0, 0)
+        self.box.setSpacing(8)
+
+    def first(self) -> QWidget:
+        """Return what takes the keyboard."""
+        return self.findChildren(Field)[0].line
+
+    def number(self, field: Field, text: str) -> float | None:
+        """Read a number; one that is none is said in place."""
+        try:
+            return parse_number(text) if text else None
+        except ValueRefused as error:
+            field.complain(f"{error.what} {error.todo}".strip())
+            return None
+
+
+class PanelPage(Page):
+    """A panel: its film, spot by spot, and what it is."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.part: CarPart | None = None
+        self.title = words("", "head")
+        self.box.addWidget(self.title)
+        row = QHBoxLayout()
+        self.film = Field("Whole film, one spot after the other", "film_um", unit="µm", width=90)
+        self.film.line.returnPressed.connect(self._read)
+        row.addWidget(self.film)
+        self.edge = Chips("Where", "film_place", [("", "in the field"), ("edge", "at an edge")])
+        self.edge.set_value("")
+        row.addWidget(self.edge)
+        row.addStretch(1)
+        self.box.addLayout(row)
+        self.spots = words("", "figure", wrap=True)
+        self.box.addWidget(self.spots)
+        self.said = words("", "", wrap=True)
+        self.box.addWidget(self.said)
+        self.state = Chips("Its paint is", "paint_state", list(STATES), flows=True)
+        self.state.chosen.connect(lambda k: self._set("state", k))
+        self.box.addWidget(self.state)
+        self.substrate = Chips("It is made of", "car_substrate", list(SUBSTRATES))
+        self.substrate.chosen.connect(lambda k: self._set("substrate", k))
+        self.box.addWidget(self.substrate)
+        grid = QGridLayout()
+        self.label = Field("Called", "part_label", width=120)
+        self.area = Field("Area", "area_m2", unit="m²", width=62)
+        self.worked = Field("Clear taken earlier", "worked_um", unit="µm", width=62)
+        self.turn = Field("Turn", "part_turn", width=46)
+        for i, (field, name) in enumerate(
+            (
+                (self.label, "label"),
+                (self.area, "area_m2"),
+                (self.worked, "worked_um"),
+                (self.turn, "turn"),
+            )
+        ):
+            field.kept.connect(lambda t, f=field, n=name: self._typed(f, n, t))
+            grid.addWidget(field, 0, i)
+        self.box.addLayout(grid)
+        self.kind = Chips("Marks seen", "damage_kind", list(DAMAGES), flows=True)
+        self.kind.chosen.connect(lambda _k: self._show_level())
+        self.level = Chips("How heavy", "damage_level", [("", "none"), *LEVELS])
+        self.level.chosen.connect(self._damage)
+        self.box.addWidget(self.kind)
+        self.box.addWidget(self.level)
+        self.out = Chips("It is", "part_out", [("0", "to be worked"), ("1", "left out")])
+        self.out.chosen.connect(lambda k: self._set("out", int(k)))
+        self.box.addWidget(self.out)
+        self.box.addStretch(1)
+
+    def show_part(self, part: CarPart | None, room: Room | None) -> None:
+        """Show a panel."""
+        self.part = part
+        if part is None:
+            return
+        self.title.setText(part.key if part.label in part.key else f"{part.label} ({part.key})")
+        every = [f"{v:g}" for v in part.film] + [f"{v:g} (edge)" for v in part.edge]
+        lacking = max(0, SPOTS - len(every))
+        more = f" · {lacking} more wanted" if lacking and part.gauged else ""
+        self.spots.setText((" · ".join(every) or "no spot read yet") + more)
+        self.said.setText(room_words(part, room))
+        self.film.setEnabled(part.gauged)
+        self.state.set_value(part.state)
+        self.substrate.set_value(part.substrate)
+        self.label.set_text(part.label)
+        self.area.set_text(f"{part.area_m2:g}")
+        self.worked.set_text(f"{part.worked_um:g}" if part.worked_um else "")
+        self.turn.set_text(str(part.turn))
+        self.out.set_value(str(int(part.out)))
+        if not self.kind.value():
+            self.kind.set_value(next(iter(part.damage), DAMAGES[0][0]))
+        self._show_level()
+
+    def _show_level(self) -> None:
+        if self.part is not None:
+            self.level.set_value(self.part.damage.get(_one(self.kind), ""))
+
+    def _read(self) -> None:
+        value = self.number(self.film, self.film.text())
+        if value is None or self.part is None:
+            return
+        place = _one(self.edge)
+        facts = {"part": self.part.key, "film_um": value} | ({"place": place} if place else {})
+        self.film.set_text("")
+        self.note.emit("film", facts, f"film of {self.part.key}", self.film)
+        self.film.line.setFocus()
+
+    def _set(self, name: str, value: object) -> None:
+        if self.part is not None:
+            facts = {"part": self.part.key, name: value}
+            self.note.emit("part", facts, f"{self.part.key} is changed", None)
+
+    def _typed(self, field: Field, name: str, text: str) -> None:
+        if self.part is None or not text:
+            return
+        value: object = text
+        if name != "label":
+            number = self.number(field, text)
+            if number is None:
+                return
+            value = int(number) if name == "turn" and number == int(number) else number
+        self.note.emit("part", {"part": self.part.key, name: value}, "a panel is changed", field)
+
+    def _damage(self, level: str) -> None:
+        if self.part is not None and _one(self.kind):
+            facts = {"part": self.part.key, "kind": _one(self.kind), "level": level}
+            self.note.emit("damage", facts, f"marks of {self.part.key}", None)
+
+
+def _one(chips: Chips) -> str:
+    """Return the one that is pressed, or ""."""
+    return next(iter(chips.value()), "")
+
+
+def room_words(part: CarPart, room: Room | None) -> str:
+    """Say what a panel has room for."""
+    if room is None:
+        return ""
+    if room.may_go is None:
+        told = room.lacks[0].upper() + room.lacks[1:] if room.lacks else ""
+        return f"{told}." if told else ""
+    said = f"Up to {room.may_go:.0f} µm may go at its thinnest spot"
+    if room.clear is not None:
+        said += (
+            f": its clear there is assumed to be {room.clear.mean:.0f} ± {room.clear.sd:.0f} µm,"
+            " as a gauge reads the whole film"
+        )
+    if room.unlike:
+        said += ". Its film is unlike the other panels: painted again, or filled?"
+    return said.rstrip(".") + "."
+
+
+class AimPage(Page):
+    """What is wanted: presets, limits, the clear that stays, and the customer's say."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.box.addWidget(words("What is wanted of this vehicle", "head"))
+        self.presets = Chips("Fit for", "presets", [(k, label) for k, label, _, _ in PRESETS])
+        self.presets.chosen.connect(lambda k: self.note.emit("preset", {"preset": k}, "aim", None))
+        self.box.addWidget(self.presets)
+        grid = QGridLayout()
+        self.fields: dict[tuple[str, str], Field] = {}
+        for i, (m, side, label) in enumerate(
+            (
+                ("defects", "at_least", "Marks gone, at least"),
+                ("haze", "at_most", "Haze at most"),
+                ("gloss20", "at_least", "Gloss 20° at least"),
+            )
+        ):
+            kind = kind_of(m)
+            field = Field(label, f"aim_{m}", unit=kind.unit, width=70)
+            field.kept.connect(lambda t, f=field, k=m, s=side: self._limit(f, k, s, t))
+            self.fields[m, side] = field
+            grid.addWidget(field, 0, i)
+        self.keep = Field("Clear to keep everywhere", "keep_um", unit="µm", width=70)
+        self.keep.kept.connect(lambda t: self._wish(self.keep, "keep_um", t))
+        self.minutes = Field("Minutes, at most", "aim_minutes", unit="min", width=70)
+        self.minutes.kept.connect(lambda t: self._wish(self.minutes, "minutes", t))
+        grid.addWidget(self.keep, 1, 0)
+        grid.addWidget(self.minutes, 1, 1)
+        self.box.addLayout(grid)
+        self.say = Field("What the customer says", "customer_say")
+        self.say.kept.connect(lambda t: self.note.emit("wish", {"say": t}, "the say", self.say))
+        self.box.addWidget(self.say)
+        self.house = Chips("House process", "house", [], flows=True)
+        self.house.chosen.connect(
+            lambda k: self.note.emit("basis", {"house": k}, "the house process", None)
+        )
+        self.box.addWidget(self.house)
+        self.box.addStretch(1)
+
+    def show_job(self, job: Job, codes: Sequence[str]) -> None:
+        """Show what is wanted."""
+        self.presets.set_value(job.preset)
+        limits = {w.measurand: w for w in job.aim}
+        for (m, side), field in self.fields.items():
+            value = getattr(limits[m], side) if m in limits else None
+            field.set_text("" if value is None else f"{value:g}")
+        self.keep.set_text(f"{job.keep_um:g}")
+        self.minutes.set_text("" if job.minutes is None else f"{job.minutes:g}")
+        self.say.set_text(job.say)
+        self.house.setVisible(bool(codes))
+        self.house.set_choices([(c, c) for c in codes])
+        self.house.set_value(job.house)
+
+    def _limit(self, field: Field, m: str, side: str, text: str) -> None:
+        value = self.number(field, text)
+        if text and value is None:
+            return
+        facts = {"measurand": m} | ({side: value} if value is not None else {})
+        self.note.emit("aim", facts, "what is wanted", field)
+
+    def _wish(self, field: Field, name: str, text: str) -> None:
+        value = self.number(field, text)
+        if value is not None:
+            self.note.emit("wish", {name: value}, "what is wanted", field)
+
+
+class HardPage(Page):
+    """How hard the clear may be, and what that rests on."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.box.addWidget(words("How hard is its clear?", "head"))
+        self.said = words("", "", wrap=True)
+        self.box.addWidget(self.said)
+        self.likely = Chips(
+            "Most likely",
+            "likely",
+            [("", "not known"), ("soft", "soft"), ("medium", "medium"), ("hard", "hard")],
+        )
+        self.likely.chosen.connect(self._likely)
+        self.box.addWidget(self.likely)
+        row = QHBoxLayout()
+        self.fields = {h: Field(h, f"chance_{h}", unit="%", width=62) for h in _CLASSES}
+        for field in self.fields.values():
+            field.kept.connect(lambda _t: self._keep())
+            row.addWidget(field)
+        row.addStretch(1)
+        self.box.addLayout(row)
+        self.why = Field("What that rests on", "hardness_why", placeholder="pencil, its maker, …")
+        self.why.kept.connect(lambda _t: self._keep())
+        self.box.addWidget(self.why)
+        self.box.addStretch(1)
+
+    def show_job(self, job: Job) -> None:
+        """Show the chances."""
+        for h, field in self.fields.items():
+            field.set_text(f"{100 * job.chances.get(h, 0.0):.0f}")
+        self.why.set_text(job.why)
+        sure = max(job.chances, key=lambda h: job.chances[h]) if job.known else ""
+        self.likely.set_value(sure if job.chances.get(sure, 0.0) > 0.5 else "")
+        self.said.setText(
+            "Unknown until it is shown: give chances from what is known of its paint line, its"
+            " maker's word or a pencil. Every test spot then moves them."
+        )
+
+    def _likely(self, hardness: str) -> None:
+        chances = {h: (0.8 if h == hardness else 0.1) if hardness else 1.0 / 3 for h in _CLASSES}
+        why = self.why.text()
+        facts: dict[str, object] = {**chances} | ({"why": why} if why else {})
+        self.note.emit("hardness", facts, "how hard it is", None)
+
+    def _keep(self) -> None:
+        chances = {}
+        for h, field in self.fields.items():
+            value = self.number(field, field.text())
+            if value is None:
+                return
+            chances[h] = value / 100.0
+        why = self.why.text()
+        facts: dict[str, object] = {**chances} | ({"why": why} if why else {})
+        self.note.emit("hardness", facts, "how hard it is", self.why)
+
+
+_CLASSES = ("soft", "medium", "hard")
+
+
+class SpotPage(Page):
+    """A test spot: the combination as a card, then its readings; ``done`` leaves the page."""
+
+    done = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.spot: SpotDone | None = None
+        self.title = words("", "head", wrap=True)
+        self.box.addWidget(self.title)
+        self.recipe = words("", "", wrap=True)
+        self.box.addWidget(self.recipe)
+        self.phase = Chips("Readings", "spot_phase", [(BEFORE, "before work"), (AFTER, "after")])
+        self.phase.set_value(AFTER)
+        self.phase.chosen.connect(lambda _k: self._list())
+        self.box.addWidget(self.phase)
+        row = QHBoxLayout()
+        self.wipe = TapeKey("", "wiped twice: note it", main=True)
+        self.wipe.clicked.connect(self._wiped)
+        row.addWidget(self.wipe)
+        row.addStretch(1)
+        self.box.addLayout(row)
+        grid = QGridLayout()
+        self.fields: dict[str, Field] = {}
+        for i, m in enumerate(("defects", "haze", "gloss20", "film")):
+            kind = kind_of(m)
+            label = {"defects": "Marks gone", "film": "Whole film"}.get(m, kind.label)
+            field = Field(label, f"spot_{m}", unit=kind.unit, width=80)
+            field.line.returnPressed.connect(lambda k=m: self._read(k))
+            self.fields[m] = field
+            grid.addWidget(field, i // 2, i % 2)
+        self.box.addLayout(grid)
+        self.list = words("", "figure", wrap=True)
+        self.box.addWidget(self.list)
+        self.care = words(
+            "Measure before it is worked. Edges are thin. Vibration, solvents, dust, heat: follow"
+            " the product's safety data sheet, local rules and qualified practice.",
+            "small",
+            wrap=True,
+        )
+        self.box.addWidget(self.care)
+        self.box.addStretch(1)
+
+    def first(self) -> QWidget:
+        return self.fields["defects"].line
+
+    def show_spot(self, spot: SpotDone | None, combination: Combination | None) -> None:
+        """Show a spot and what it is worked with."""
+        self.spot = spot
+        if spot is None:
+            return
+        self.title.setText(f"Spot {spot.number}: {spot.rung} on the {spot.part}")
+        self.recipe.setText(combination.words() if combination is not None else "")
+        self.wipe.setVisible(not spot.wiped)
+        self._list()
+
+    def _list(self) -> None:
+        if self.spot is None:
+            return
+        before = _one(self.phase) == BEFORE
+        held = self.spot.before if before else self.spot.after
+        self.fields["defects"].setVisible(not before)
+        said: dict[str, list[str]] = {}
+        for r in held:
+            said.setdefault(r.measurand, []).append(BY_KEY[r.measurand].write(r.value))
+        told = [f"{kind_of(m).short} {', '.join(v)}" for m, v in said.items()]
+        wiped = "" if before or self.spot.wiped else "Not wiped yet: filler may flatter it. "
+        self.list.setText(wiped + ("\n".join(told) if told else "nothing read yet"))
+
+    def _wiped(self) -> None:
+        if self.spot is not None:
+            self.note.emit("wiped", {"spot": self.spot.uid}, "the spot was wiped", None)
+
+    def _read(self, m: str) -> None:
+        field = self.fields[m]
+        value = self.number(field, field.text())
+        if value is None or self.spot is None:
+            return
+        facts = {"spot": self.spot.uid, "measurand": m, "value": value, "phase": _one(self.phase)}
+        field.set_text("")
+        self.note.emit("read", facts, f"a reading of spot {self.spot.number}", field)
+        field.line.setFocus(Qt.FocusReason.OtherFocusReason)
+
+
+def narrow() -> int:
+    """Return how wide the pages are at least."""
+    return look.wide(420)

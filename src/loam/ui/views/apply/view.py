@@ -1,0 +1,670 @@
+"""Apply: from the panels to the car, with its clear under guard."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import partial
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from loam.app.applying.at_hand import (
+    Held,
+    all_jobs,
+    choose_job,
+    free_name,
+    job_at_hand,
+    others_on,
+    start_job,
+)
+from loam.app.applying.rests import Rests, rests_on
+from loam.app.applying.stairs import Stairs, going_on, work_out
+from loam.app.changes import JOBS, Changes
+from loam.app.commands import NoteJob, PutJobAway
+from loam.core.errors import LoamError
+from loam.core.trial import Combination
+from loam.core.units import fixed, percent
+from loam.core.vehicle.day import Day, plan_day
+from loam.core.vehicle.job import CarPart, Job, SpotDone
+from loam.core.vehicle.room import Room, rooms_of
+from loam.ui.views.apply.car_drawing import CarDrawing, part_words
+from loam.ui.views.apply.day_drawing import DayDrawing, day_words
+from loam.ui.views.apply.garage import Garage, cards_of
+from loam.ui.views.apply.pages import PRESETS, AimPage, HardPage, PanelPage, SpotPage
+from loam.ui.views.apply.spot_drawing import SpotDrawing
+from loam.ui.views.apply.stairs_drawing import StairsDrawing
+from loam.ui.views.base import Key, Shell, View
+from loam.ui.widgets.fields import Field, words
+from loam.ui.widgets.scroll_stack import Stack
+from loam.ui.widgets.tape import TapeKey
+
+STAIRS, PANEL, AIM, HARD, SPOT = "stairs", "panel", "aim", "hard", "spot"
+_FIRST_SPOT = ("bonnet", "tank left", "left front door")
+
+
+@dataclass(frozen=True)
+class _Ground:
+    """What a ladder rests on, and what it was judged for."""
+
+    wanted: tuple[object, ...]
+    rests: Rests
+
+
+class ApplyView(View):
+    """The car at the left, what to do at the right, the day below; all cars behind J."""
+
+    step = "apply"
+
+    def __init__(self, shell: Shell) -> None:
+        super().__init__(shell)
+        self.at = ""
+        self.rung = ""
+        self.spot = ""
+        self.stairs: Stairs | None = None
+        self.lacks = ""
+        self._ground: _Ground | None = None
+        self._asked: tuple[object, ...] = ()
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(24, 12, 24, 0)
+        self.pages = Stack()
+        outer.addWidget(self.pages)
+        self.garage = Garage()
+        self.garage.opened.connect(self.open_job)
+        self.garage.begun.connect(self.begin)
+        self.own = QWidget()
+        self.pages.addWidget(self.own)
+        self.pages.addWidget(self.garage)
+        box = QVBoxLayout(self.own)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(8)
+        box.addLayout(self._head())
+        row = QHBoxLayout()
+        row.setSpacing(20)
+        left = QVBoxLayout()
+        self.car = CarDrawing()
+        self.car.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.car.chosen.connect(self._pressed)
+        left.addWidget(self.car, 1)
+        self.key = words("", "small", wrap=True)
+        left.addWidget(self.key)
+        row.addLayout(left, 5)
+        row.addWidget(self._sheet(), 4)
+        box.addLayout(row, 1)
+        self.day = DayDrawing()
+        box.addWidget(self.day)
+
+    def _head(self) -> QVBoxLayout:
+        head = QVBoxLayout()
+        head.setSpacing(4)
+        top = QHBoxLayout()
+        self.name = words("", "title")
+        top.addWidget(self.name)
+        self.state = words("", "quiet")
+        top.addWidget(self.state)
+        top.addStretch(1)
+        head.addLayout(top)
+        line = QHBoxLayout()
+        line.setSpacing(6)
+        self.slots: dict[str, TapeKey] = {}
+        for name, before in (
+            ("preset", ""),
+            ("aim", "fit: "),
+            ("keep", "and keep"),
+            ("hard", "of clear everywhere. Its clear:"),
+        ):
+            if before:
+                line.addWidget(words(before, "lead"))
+            slot = TapeKey("", "", main=True)
+            slot.setObjectName(f"slot_{name}")
+            slot.clicked.connect(partial(self.turn, HARD if name == "hard" else AIM))
+            self.slots[name] = slot
+            line.addWidget(slot)
+        line.addStretch(1)
+        head.addLayout(line)
+        return head
+
+    def _sheet(self) -> QWidget:
+        sheet = QWidget()
+        sheet.setObjectName("sheet")
+        box = QVBoxLayout(sheet)
+        box.setContentsMargins(18, 12, 18, 12)
+        self.stack = Stack()
+        self.stack.setObjectName("sheet")
+        box.addWidget(self.stack)
+        first = QWidget()
+        own = QVBoxLayout(first)
+        own.setContentsMargins(0, 0, 0, 0)
+        own.setSpacing(8)
+        self.advice = words("", "lead", wrap=True)
+        self.advice.setObjectName("apply_advice")
+        own.addWidget(self.advice)
+        acts = QHBoxLayout()
+        self.act_key = TapeKey("Enter", "", main=True)
+        self.act_key.clicked.connect(self.do_it)
+        acts.addWidget(self.act_key)
+        acts.addStretch(1)
+        own.addLayout(acts)
+        self.drawn = StairsDrawing()
+        self.drawn.chosen.connect(self._choose_rung)
+        own.addWidget(self.drawn, 2)
+        self.spot_title = words("", "head")
+        own.addWidget(self.spot_title)
+        self.spotted = SpotDrawing()
+        own.addWidget(self.spotted, 1)
+        self.spot_words = words("", "", wrap=True)
+        own.addWidget(self.spot_words)
+        self.notes = words("", "small", wrap=True)
+        own.addWidget(self.notes)
+        self.panel_page = PanelPage(self.session)
+        self.aim_page = AimPage(self.session)
+        self.hard_page = HardPage(self.session)
+        self.spot_page = SpotPage(self.session)
+        self.sheets: dict[str, QWidget] = {
+            STAIRS: first,
+            PANEL: self.panel_page,
+            AIM: self.aim_page,
+            HARD: self.hard_page,
+            SPOT: self.spot_page,
+        }
+        for page in self.sheets.values():
+            self.stack.addWidget(page)
+        for each in (self.panel_page, self.aim_page, self.hard_page, self.spot_page):
+            each.note.connect(self._note)
+        return sheet
+
+    @property
+    def held(self) -> Held | None:
+        """The job at hand."""
+        return job_at_hand(self.session)
+
+    @property
+    def job(self) -> Job | None:
+        """The job at hand as it stands."""
+        held = self.held
+        return held[1] if held is not None else None
+
+    @property
+    def part(self) -> CarPart | None:
+        """The panel at hand."""
+        job = self.job
+        return job.part(self.at) if job is not None else None
+
+    @property
+    def in_garage(self) -> bool:
+        """Whether all cars are looked at."""
+        return self.pages.currentWidget() is self.garage
+
+    @property
+    def page(self) -> str:
+        """The page beside the car."""
+        return next(k for k, w in self.sheets.items() if w is self.stack.currentWidget())
+
+    def keys(self) -> list[Key]:
+        if self.in_garage:
+            found: list[Key] = [("arrows", "which", None), ("Enter", "open it", None)]
+            if all_jobs(self.session):
+                found.append(("Esc", "back", self.leave))
+            return found
+        if self.page != STAIRS:
+            return [("Esc", "back to the stairs", self.leave), ("Tab", "next", None)]
+        found = [
+            ("arrows", "panel", None),
+            ("F", "film, panel", partial(self.turn, PANEL)),
+            ("G", "what is wanted", partial(self.turn, AIM)),
+            ("H", "how hard", partial(self.turn, HARD)),
+            ("S", "test spot", self.new_spot),
+        ]
+        job = self.job
+        if job is not None and job.spots:
+            found.append(("R", "read the spot", self.read_spot))
+        if job is not None and job.taken:
+            found.append(("X", "panel is done", self.done))
+            if all(p.done for p in job.working) and not job.finished:
+                found.append(("E", "finish the car", self.finish))
+        return [*found, ("J", "all cars", self.show_garage)]
+
+    def more_keys(self) -> list[Key]:
+        if self.in_garage or self.page != STAIRS:
+            return [("Ctrl+N", "a new car", self.show_garage)]
+        return [
+            ("Enter", "do what is advised", self.do_it),
+            ("N", "a mark that catches the nail", self.nail),
+            ("I", "another combination on this panel", self.instead),
+            ("O", "leave this panel out, or not", self.leave_out),
+            ("1", "one works", partial(self._people, 1)),
+            ("2", "two work", partial(self._people, 2)),
+            ("3", "three work", partial(self._people, 3)),
+            ("PgUp", "car before", partial(self._beside, -1)),
+            ("PgDn", "next car", partial(self._beside, 1)),
+            ("Ctrl+N", "a new car", self.show_garage),
+            ("Ctrl+Del", "put the car away", self.put_away),
+        ]
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        arrows = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down)
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.leave()
+            return
+        if event is not None and event.key() in arrows and not self.in_garage:
+            self._choose_part(self.car.beside(Qt.Key(event.key())))
+            return
+        super().keyPressEvent(event)
+
+    def entered(self) -> None:
+        if self.in_garage:
+            self.garage.setFocus()
+        elif self.page == STAIRS:
+            self.car.setFocus()
+
+    def refresh(self, changes: Changes) -> None:
+        if changes.kinds - {JOBS}:
+            self._ground = None
+        if not all_jobs(self.session):
+            self.pages.setCurrentWidget(self.garage)
+        self.show_all()
+
+    def show_all(self) -> None:
+        """Show the job at hand, or all cars."""
+        if self.in_garage:
+            self.garage.show_cards(cards_of(all_jobs(self.session)), self.garage.at)
+            self.shell.keys_changed()
+            return
+        held = self.held
+        if held is None:
+            return
+        row, job = held
+        if job.part(self.at) is None or (own := job.part(self.at)) is None or own.glass:
+            self.at = next((k for k in _FIRST_SPOT if job.part(k)), job.working[0].key)
+        self._show_head(row.name, job)
+        self._work_out(held)
+        self._show_car(job)
+        self._show_page(job)
+        self.shell.keys_changed()
+
+    def _show_head(self, name: str, job: Job) -> None:
+        self.name.setText(name)
+        read, spots = len(job.surveyed), len(job.spots)
+        told = [f"{read} of {len(job.working)} panels surveyed"]
+        told += [f"{spots} test spot{'s' if spots != 1 else ''}"] if spots else []
+        told += [f"{job.taken} is taken"] if job.taken else []
+        told += ["finished"] if job.finished else []
+        self.state.setText(" · ".join(told))
+        self.slots["preset"].set_words(job.preset or "as said")
+        self.slots["aim"].set_words(aim_words(job))
+        self.slots["keep"].set_words(f"{job.keep_um:g} µm")
+        likely = sorted(job.chances.items(), key=lambda item: -item[1])
+        said = " or ".join(h for h, p in likely if p >= 0.05) if job.known else "not known"
+        stairs = self.stairs
+        if stairs is not None and stairs.spots:
+            likeliest = max(stairs.classes.items(), key=lambda item: item[1])
+            said = f"{likeliest[0]}, {percent(likeliest[1])}"
+        self.slots["hard"].set_words(said)
+
+    def _rooms(self, job: Job) -> Mapping[str, Room]:
+        return self.stairs.rooms if self.stairs is not None else rooms_of(job)
+
+    def _show_car(self, job: Job) -> None:
+        self.car.show_job(job, self._rooms(job), self.at)
+        own = job.part(self.at)
+        said = part_words(own, self._rooms(job)) if own is not None else ""
+        self.key.setText(
+            f"{said[:1].upper()}{said[1:]}. Large figures: thinnest film, µm; small: order of work."
+        )
+        day = self.day_of(job)
+        hours = _hours(job.start)
+        self.day.show_day(day, hours, None, self.at)
+        if day is not None and day.turns:
+            self.day.setToolTip(day_words(day, hours))
+
+    def day_of(self, job: Job) -> Day | None:
+        """Return the day of the job, once a combination is taken."""
+        paces = self._ground.rests.paces if self._ground is not None else {}
+        if not paces or not (job.taken or any(p.rung for p in job.parts)):
+            return None
+        return plan_day(job, paces)
+
+    def _show_page(self, job: Job) -> None:
+        page = self.page
+        if page == PANEL:
+            self.panel_page.show_part(self.part, self._rooms(job).get(self.at))
+        elif page == AIM:
+            codes = self._ground.rests.codes if self._ground is not None else ()
+            self.aim_page.show_job(job, codes)
+        elif page == HARD:
+            self.hard_page.show_job(job)
+        elif page == SPOT:
+            spot = next((s for s in job.spots if s.uid == self.spot), None)
+            if spot is None:
+                self.turn(STAIRS)
+                return
+            self.spot_page.show_spot(spot, self._combination(spot.rung))
+        else:
+            self._show_stairs()
+
+    def _combination(self, code: str) -> Combination | None:
+        rungs = self._ground.rests.rungs if self._ground is not None else ()
+        return next((c for c in rungs if c.code == code), None)
+
+    def _show_stairs(self) -> None:
+        stairs = self.stairs
+        self.drawn.setVisible(stairs is not None)
+        self.drawn.show_stairs(stairs, self.rung)
+        told = stairs.spots[-1] if stairs is not None and stairs.spots else None
+        self.spotted.show_spot(told)
+        self.spot_title.setVisible(told is not None)
+        self.spot_words.setVisible(told is not None)
+        if stairs is None:
+            self.advice.setText(self.lacks or "The ladder is being worked out.")
+            self.act_key.hide()
+            self.notes.setText("")
+            return
+        job = self.job
+        goes = going_on(job, stairs) if job is not None else ""
+        self.advice.setText(goes or stairs.advice)
+        words_of = "" if goes else act_words(stairs.decision)
+        self.act_key.setVisible(bool(words_of))
+        self.act_key.set_words(words_of)
+        if told is not None:
+            spot = told.spot
+            self.spot_title.setText(f"Spot {spot.number}: {spot.rung} on the {spot.part}")
+            count, inside = stairs.covered
+            also = f" Cars so far: {inside} of {count} readings lay inside." if count else ""
+            self.spot_words.setText(
+                f"{told.words} Pale: nine of ten should lie there; red: the aim.{also}"
+            )
+        self.notes.setText(" ".join(stairs.notes))
+
+    def _work_out(self, held: Held) -> None:
+        """Work the ladder out on the worker, from what is judged already where that stands."""
+        _, job = held
+        measurands = tuple(w.measurand for w in job.aim)
+        sure = tuple(sorted(h for h, p in job.chances.items() if p > 0.0))
+        wanted = (job.trial, measurands, sure, self.session.stamp)
+        others = tuple(others_on(self.session, held))
+        asked = (held[0].id, job, wanted, others)
+        if asked == self._asked:
+            return
+        self._asked = asked
+        if self._ground is not None and self._ground.wanted != wanted:
+            self._ground = None
+        ground, path = self._ground, self.session.workshop.reads
+        chances = dict(job.chances)
+
+        def act() -> tuple[_Ground, Stairs]:
+            own = ground or _Ground(wanted, rests_on(path, job.trial, measurands, chances))
+            return own, work_out(job, own.rests, others)
+
+        self.shell.jobs.start("apply", act, self._answered, self._refused)
+
+    def _answered(self, found: tuple[_Ground, Stairs]) -> None:
+        self._ground, self.stairs = found
+        self.lacks = ""
+        job = self.job
+        if job is not None and not self.in_garage:
+            self._show_head(job.name, job)
+            self._show_car(job)
+            self._show_page(job)
+
+    def _refused(self, error: LoamError) -> None:
+        self.stairs = None
+        self.lacks = str(error)
+        job = self.job
+        if job is not None and not self.in_garage:
+            self._show_car(job)
+            self._show_page(job)
+
+    def _note(self, sort: str, facts: Mapping[str, object], said: str, field: Field | None) -> None:
+        held = self.held
+        if held is None:
+            return
+        notes: list[tuple[str, Mapping[str, object]]] = [(sort, facts)]
+        if sort == "preset":
+            notes = preset_notes(str(facts["preset"]))
+        elif sort == "aim":
+            notes.append(("wish", {"preset": "as said"}))
+        self.act(NoteJob(held[0].id, notes, said), field)
+
+    def turn(self, page: str = STAIRS) -> None:
+        """Turn to a page beside the car."""
+        job = self.job
+        if job is None:
+            return
+        self.stack.setCurrentWidget(self.sheets[page])
+        self._show_page(job)
+        self.shell.keys_changed()
+        if page == STAIRS:
+            self.car.setFocus()
+        else:
+            own = self.sheets[page]
+            first = own.first() if hasattr(own, "first") else own
+            first.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def leave(self) -> None:
+        """Go back: from a page to the stairs, from the garage to the car."""
+        if self.in_garage:
+            if all_jobs(self.session):
+                self.pages.setCurrentWidget(self.own)
+                self.show_all()
+                self.car.setFocus()
+            return
+        self.turn(STAIRS)
+
+    def show_garage(self) -> None:
+        """Show all cars, and what a new one may be."""
+        self.pages.setCurrentWidget(self.garage)
+        self.show_all()
+        self.garage.setFocus()
+
+    def open_job(self, job_id: int) -> None:
+        """Turn to a job."""
+        choose_job(self.session, job_id)
+        self.stairs, self.at, self.rung = None, "", ""
+        self.pages.setCurrentWidget(self.own)
+        self.stack.setCurrentWidget(self.sheets[STAIRS])
+        self.show_all()
+        self.car.setFocus()
+
+    def begin(self, shape: str) -> None:
+        """Begin a job on a vehicle of a sort; it rests on the trial at hand."""
+        if self.session.trial is None:
+            self.shell.say("Read a trial first: a car rests on what panels showed.", care=True)
+            return
+        command = start_job(self.session, free_name(self.session, f"A {shape}"), shape)
+        if self.act(command):
+            self.open_job(command.id)
+
+    def _beside(self, step: int) -> None:
+        held, found = self.held, all_jobs(self.session)
+        if held is None:
+            return
+        ids = [row.id for row, _ in found]
+        self.open_job(ids[(ids.index(held[0].id) + step) % len(ids)])
+
+    def put_away(self) -> None:
+        """Put the car at hand away."""
+        held = self.held
+        if held is not None and self.act(PutJobAway(held[0].id)):
+            self.stairs = None
+            self.show_garage()
+
+    def _pressed(self, part: str, x: float, y: float) -> None:
+        self._choose_part(part)
+        self.car.setFocus()
+
+    def _choose_part(self, part: str) -> None:
+        self.at = part
+        job = self.job
+        if job is not None:
+            self._show_car(job)
+            if self.page == PANEL:
+                self._show_page(job)
+
+    def _choose_rung(self, code: str) -> None:
+        self.rung = "" if code == self.rung else code
+        self._show_stairs()
+
+    def do_it(self) -> None:
+        """Do what is advised: try it, take it, stop, or measure first."""
+        if self.stairs is None:
+            return
+        what, code = self.stairs.decision
+        held = self.held
+        if held is None:
+            return
+        if what == "measure":
+            self.turn(PANEL)
+        elif what == "try":
+            self.new_spot(code)
+        elif held[1].decided[:2] != (what, code):
+            facts = {"what": what, "words": self.stairs.advice} | ({"rung": code} if code else {})
+            self._note("decided", facts, f"{what} {code}".strip(), None)
+
+    def new_spot(self, code: str = "") -> None:
+        """Tape a test spot on the panel at hand, with what is advised or chosen."""
+        held, part = self.held, self.part
+        if held is None or part is None or self.stairs is None:
+            return
+        code = code or self.rung or self.stairs.decision[1]
+        if not code:
+            self.shell.say("Choose a step of the stairs first.", care=True)
+            return
+        if not part.works:
+            self.shell.say(f"{part.key} is not worked: {part.state_words}.", care=True)
+            return
+        there = sum(s.part == part.key for s in held[1].spots)
+        facts = {
+            "part": part.key,
+            "rung": code,
+            "x": 0.28 + 0.38 * (there % 2),
+            "y": 0.74 + 0.12 * (there // 2 % 2),
+        }
+        command = NoteJob(held[0].id, [("spot", facts)], "a test spot")
+        if self.act(command):
+            self.spot = command.uids[0]
+            self.turn(SPOT)
+
+    def read_spot(self) -> None:
+        """Read the last spot."""
+        job = self.job
+        if job is not None and job.spots:
+            self.spot = job.spots[-1].uid
+            self.turn(SPOT)
+
+    def done(self) -> None:
+        """Tape the panel at hand over: it is done."""
+        job, part = self.job, self.part
+        if job is None or part is None:
+            return
+        code = job.rung_of(part)
+        if not code or not part.works or part.done:
+            return
+        self._note("done", {"part": part.key, "rung": code}, f"{part.key} is done", None)
+        left = [p for p in job.working if not p.done and p.key != part.key]
+        if left:
+            self._choose_part(left[0].key)
+
+    def finish(self) -> None:
+        """Say that the car is finished."""
+        self._note("finished", {}, "the car is finished", None)
+
+    def instead(self) -> None:
+        """Give the panel at hand the next combination of its own; after the last, none."""
+        part = self.part
+        codes = self._ground.rests.codes if self._ground is not None else ()
+        if part is None or not codes or not part.works:
+            return
+        order = ("", *codes)
+        now = order.index(part.rung) if part.rung in order else 0
+        code = order[(now + 1) % len(order)]
+        facts = {"part": part.key} | ({"rung": code} if code else {})
+        self._note("instead", facts, f"{code or 'the usual one'} on {part.key}", None)
+
+    def leave_out(self) -> None:
+        """Leave the panel at hand out, or take it in again."""
+        part = self.part
+        if part is not None:
+            facts = {"part": part.key, "out": int(not part.out)}
+            self._note("part", facts, f"{part.key} is {'in' if part.out else 'out'}", None)
+
+    def nail(self) -> None:
+        """Draw a mark that catches a nail on the panel at hand."""
+        if self.part is not None:
+            facts = {"part": self.at, "x": 0.3, "y": 0.28}
+            self._note("nail", facts, "a mark that catches the nail", None)
+
+    def _people(self, count: int) -> None:
+        job = self.job
+        if job is not None:
+            self._note("day", {"people": count, "start": job.start}, "who works", None)
+
+    def table(self) -> list[list[str]]:
+        job = self.job
+        if job is None or self.in_garage:
+            return []
+        rooms = self._rooms(job)
+        rows = []
+        for p in job.working:
+            room = rooms.get(p.key)
+            thin = "" if room is None or room.thinnest is None else f"{room.thinnest:g}"
+            may = "" if room is None or room.may_go is None else str(fixed(room.may_go, 0))
+            rows.append([p.key, p.state_words, thin, may, p.done])
+        return [["panel", "paint", "thinnest film, µm", "may go, µm", "done with"], *rows]
+
+
+def preset_notes(key: str) -> list[tuple[str, Mapping[str, object]]]:
+    """Return the notes of a preset aim."""
+    _, _, limits, keep = next(p for p in PRESETS if p[0] == key)
+    notes: list[tuple[str, Mapping[str, object]]] = []
+    for m in ("defects", "haze", "gloss20"):
+        low, high = limits.get(m, (None, None))
+        facts: dict[str, object] = {"measurand": m}
+        facts |= {"at_least": low} if low is not None else {}
+        facts |= {"at_most": high} if high is not None else {}
+        notes.append(("aim", facts))
+    return [*notes, ("wish", {"preset": key, "keep_um": keep})]
+
+
+def aim_words(job: Job) -> str:
+    """Say what is wanted: 85 % of the marks gone, haze at most 20 HU."""
+    told = []
+    for want in job.aim:
+        if want.measurand == "defects" and want.at_least is not None:
+            told.append(f"{want.at_least:g} % of the marks gone")
+        elif want.at_least is not None:
+            told.append(f"{_short(want.measurand)} at least {want.at_least:g}")
+        if want.at_most is not None:
+            told.append(f"{_short(want.measurand)} at most {want.at_most:g}")
+    return ", ".join(told) or "nothing wanted"
+
+
+def _short(measurand: str) -> str:
+    from loam.core.readings import BY_KEY
+
+    kind = BY_KEY.get(measurand)
+    return kind.short if kind is not None else measurand
+
+
+def act_words(decision: tuple[str, str]) -> str:
+    """Say what Enter does."""
+    what, code = decision
+    return {
+        "take": f"take {code} for all",
+        "try": f"try {code} on a spot",
+        "stop": "stop here: note it",
+        "measure": "read its film",
+    }.get(what, "")
+
+
+def _hours(start: str) -> float:
+    hour, _, minute = start.partition(":")
+    try:
+        return int(hour) + int(minute or 0) / 60.0
+    except ValueError:
+        return 9.0
+
+
+def spot_words(spot: SpotDone) -> str:
+    """Say a spot: spot 2, D on the bonnet."""
+    return f"spot {spot.number}, {spot.rung} on the {spot.part}"
