@@ -181,7 +181,7 @@ def test_progress_by_cell_and_panel(session):
 
 
 def test_the_path_shows_how_far_a_trial_has_come_even_with_a_gap(session):
-    assert path_state(session).reached == 7
+    assert path_state(session).reached == 8, "it is judged, and cars rest on it"
     session.choose(3)
     state = path_state(session)
     assert (state.reached, state.next_step) == (5, "read")

@@ -128,10 +128,11 @@ class KitView(View):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Give the stage its room on a narrow window: the list and the map take less."""
         super().resizeEvent(event)
-        narrow = self.width() < look.wide(1180)
+        window = self.window()
+        room = min(self.width(), window.width() if window is not None else self.width())
+        narrow = room < look.wide(1180)  # the window's: a view is never less wide than it must be
         self.side.setFixedWidth(look.wide(200 if narrow else 290))
         self.dose.setFixedWidth(look.wide(226 if narrow else 300))
-        window = self.window()
         tight = window is not None and window.width() < look.px(TIGHT)
         self.form.set_columns(3 if tight else 5, narrow=narrow and not tight)
         if tight != self.tight:

@@ -1,0 +1,232 @@
+"""A job on the demo's panels: what is promised, advised, learnt; alike everywhere it is said."""
+
+import re
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from helpers.odd_trials import odd_trial
+from loam.app.applying.at_hand import all_jobs, choose_job, job_at_hand, others_on, start_job
+from loam.app.applying.rests import rests_on, trial_uid
+from loam.app.applying.stairs import PRICES, going_on, grounds_of, limits_of, work_out
+from loam.app.commands import NoteJob, PutJobAway
+from loam.app.session import Session
+from loam.core.errors import LoamError, NotEnough
+from loam.core.ladder import Ladder, Rung
+from loam.core.vehicle.events import Note
+from loam.core.vehicle.job import job_of
+from loam.core.vehicle.particles import CLEAR_TAKEN, DRAWS, measured_of, particles
+from loam.demo.cars import ALLOTMENTS, LIFEBOAT, NORTH
+from loam.store import jobs as job_store
+from loam.store.take_in import write_draft
+from loam.store.take_out import read_draft
+from loam.store.workshop import Workshop
+
+
+@pytest.fixture(scope="module")
+def told(demo_file):
+    """The demo's cars and their ladders, worked out once."""
+    session = Session(Workshop(demo_file))
+    found = {}
+    for row, job in all_jobs(session):
+        rests = rests_on(demo_file, job.trial, [w.measurand for w in job.aim], job.chances)
+        others = others_on(session, (row, job))
+        found[row.name] = (job, rests, work_out(job, rests, others))
+    session.close()
+    return found
+
+
+def test_the_demo_has_one_car_finished_one_at_its_second_spot_one_surveyed(told):
+    assert set(told) == {NORTH, LIFEBOAT, ALLOTMENTS}
+    assert told[NORTH][0].finished
+    assert len(told[LIFEBOAT][0].spots) == 2
+    assert not told[ALLOTMENTS][0].spots
+    assert told[ALLOTMENTS][0].part("right wing").state == "again"
+    hard = told[LIFEBOAT][2].classes
+    assert hard["hard"] == max(hard.values()), "its clear answers like the hard one"
+
+
+def test_what_is_said_beside_each_other_agrees(told):
+    for job, rests, stairs in told.values():
+        what, code = stairs.decision
+        if what in ("take", "try"):
+            assert f"{what.capitalize()} {code}" in stairs.advice
+            assert stairs.schools[0].stairs[0].code == code, "the first stair is what is advised"
+        chance = re.search(r"does this vehicle with (\S+ %)", stairs.advice)
+        if chance:
+            stair = stairs.schools[0].stairs[0]
+            assert chance[1].replace("\u00a0", " ") == f"{round(100 * stair.reach)} %"
+        for school in stairs.schools:
+            assert school.stairs or school.why
+            for s in school.stairs:
+                assert s.low <= s.clear <= s.high
+                assert s.clear == pytest.approx(stairs.removed[s.code][0])
+        for spot in stairs.spots:
+            out = [r.label for r in spot.rows if not r.inside]
+            assert ("As the panels promised" in spot.words) == (not out and not spot.unlike)
+        shown = [r for s in stairs.spots for r in s.rows]
+        count, inside = stairs.covered
+        assert count >= len(shown)
+        assert inside >= sum(r.inside for r in shown)
+        assert sum(stairs.classes.values()) == pytest.approx(1.0)
+        assert rests.codes
+        if job.finished:
+            assert going_on(job, stairs).startswith("Finished with D")
+
+
+def test_what_lies_below_the_stairs_is_the_panel_with_least_room(told):
+    for job, _, stairs in told.values():
+        least = min(
+            r.may_go for k, r in stairs.rooms.items() if r.may_go is not None and job.part(k).works
+        )
+        assert stairs.least.may_go == least
+
+
+def test_simulated_vehicles_are_reached_as_often_as_is_said_and_cost_what_is_said(told):
+    """200 vehicles drawn from the particles, and each way followed as it stands."""
+    job, rests, _ = told[ALLOTMENTS]
+    ground = grounds_of(job, rests, (25.0, 8.0), {})
+    cloud = particles(ground, np.random.default_rng(3), DRAWS)
+    rungs = [Rung(c, 6.0, 600.0) for c in rests.codes]
+    ladder = Ladder(cloud, measured_of(ground), limits_of(job, rests), rungs, PRICES)
+    plan = ladder.start().best
+    assert plan.sequence
+    rng = np.random.default_rng(4)
+    costs, mild, reached = [], [], []
+    least = ladder.schools()["least first"].sequence
+    for _ in range(200):
+        i = rng.choice(len(cloud.weights), p=cloud.weights)
+        for sequence, held in ((plan.sequence, costs), (least, mild)):
+            cost, got = 0.0, 0.0
+            for k in sequence:
+                cost += ladder.spot[i, k]
+                if rng.random() < ladder.passes[i, k]:
+                    cost += ladder.take[i, k]
+                    got = ladder.met[i, k]
+                    break
+            else:
+                cost += PRICES.give_up
+            held.append(cost)
+            if held is costs:
+                reached.append(got)
+    assert np.mean(reached) == pytest.approx(plan.reach, abs=0.1)
+    assert abs(np.mean(costs) - plan.cost) < 3.0 * np.std(costs) / np.sqrt(200)
+    assert np.mean(costs) <= np.mean(mild) + 2.0 * np.std(mild) / np.sqrt(200)
+
+
+def test_nine_of_ten_simulated_spots_lie_where_they_should(told):
+    """Coverage of what is promised, for vehicles of the model: 90 % of 400 readings."""
+    job, rests, _ = told[ALLOTMENTS]
+    ground = grounds_of(job, rests, None, {})
+    cloud = particles(ground, np.random.default_rng(5), DRAWS)
+    other = particles(ground, np.random.default_rng(6), 400)
+    for q, own in enumerate(measured_of(ground)):
+        noise = np.random.default_rng(7).standard_normal(len(cloud.weights)) * own.spot_sd
+        seen = other.results[q][:, 0]
+        seen = seen + own.spot_sd * np.random.default_rng(8).standard_normal(len(seen))
+        low, high = np.quantile(cloud.results[q][:, 0] + noise, (0.05, 0.95))
+        assert np.mean((seen >= low) & (seen <= high)) == pytest.approx(0.9, abs=0.05)
+
+
+def test_a_class_of_no_chance_is_left_out(told):
+    job, rests, _ = told[ALLOTMENTS]
+    stairs = work_out(replace(job, chances={"hard": 1.0}, known=True), rests)
+    assert stairs.classes == {"hard": 1.0}
+    assert "Its clear is hard." in stairs.advice
+
+
+def test_clear_is_assumed_from_the_dose_where_film_was_never_read(session, tmp_path):
+    """Cut and finish as if nobody had had a gauge."""
+    draft = read_draft(session.workshop.connection, session.trial_id)
+    kept = tuple(r for r in draft.readings if r.measurand != "film")
+    trial = replace(draft.trial, measurands=("gloss20", "haze", "defects"))
+    cells = tuple(
+        replace(c, baseline={m: v for m, v in c.baseline.items() if m != "film"})
+        for c in draft.cells
+    )
+    workshop = Workshop(tmp_path / "no gauge.loam")
+    with workshop.transaction() as db:
+        copy = replace(draft, trial=trial, readings=kept, cells=cells)
+        uid = trial_uid(db, write_draft(db, copy, workshop.now()))
+    rests = rests_on(workshop.path, uid, ["defects", "haze"], {"medium": 1.0})
+    assert CLEAR_TAKEN not in rests.promises
+    assert set(rests.taken) == {"medium"}
+    own = rests.taken["medium"]
+    assert (own.mean > 0).all()
+    assert (own.sd > 0).all()
+    assert any("assumed from their dose" in n for n in rests.notes)
+    uid_job = job_of("x", [Note("v", "vehicle", {"shape": "estate"})])
+    stairs = work_out(replace(uid_job, chances={"medium": 1.0}), rests)
+    k = rests.codes.index("D")
+    assert stairs.removed["D"][0] == pytest.approx(own.mean[k], abs=0.2)
+    workshop.close()
+
+
+def test_aims_that_no_panel_answers_are_said(demo_file, told):
+    job, _, _ = told[ALLOTMENTS]
+    with pytest.raises(NotEnough, match="nothing is promised"):
+        rests_on(demo_file, job.trial, ["clarity"], job.chances)
+    rests = rests_on(demo_file, job.trial, ["defects", "clarity"], job.chances)
+    assert rests.lacking == ("clarity",)
+    with pytest.raises(NotEnough, match="not in this workshop"):
+        rests_on(demo_file, "0" * 32, ["defects"], job.chances)
+    none = replace(job, aim=())
+    with pytest.raises(NotEnough, match="Nothing is wanted"):
+        work_out(none, rests)
+
+
+@pytest.mark.parametrize("seed", range(24))
+def test_small_odd_trials_carry_a_car_or_say_what_they_lack(seed, tmp_path):
+    workshop = Workshop(tmp_path / "odd.loam")
+    with workshop.transaction() as db:
+        trial = write_draft(db, odd_trial(seed).draft, workshop.now())
+    session = Session(workshop)
+    session.choose(trial)
+    session.run(start_job(session, "Odd", "estate"))
+    row, job = job_at_hand(session)
+    said = ""
+    try:
+        rests = rests_on(workshop.path, job.trial, [w.measurand for w in job.aim], job.chances)
+        said = work_out(job, rests).advice
+    except LoamError as error:
+        said = error.what
+    else:
+        assert "Survey its film" in said, "no film is read yet"
+    assert said.strip()
+    assert row.name == "Odd"
+    session.close()
+
+
+def test_what_is_noted_is_taken_back_and_done_again(session):
+    row, job = job_at_hand(session)
+    before = len(job.part("roof").film)
+    session.run(NoteJob(row.id, [("film", {"part": "roof", "film_um": 119.0})], "film"))
+    assert len(job_at_hand(session)[1].part("roof").film) == before + 1
+    session.undo()
+    assert len(job_at_hand(session)[1].part("roof").film) == before
+    session.redo()
+    assert len(job_at_hand(session)[1].part("roof").film) == before + 1
+    session.run(PutJobAway(row.id))
+    assert job_at_hand(session)[0].id != row.id
+    session.undo()
+    choose_job(session, row.id)
+    assert job_at_hand(session)[0].id == row.id
+
+
+def test_a_damaged_note_is_passed_over_and_named(session):
+    db = session.workshop.connection
+    row, _ = job_at_hand(session)
+    with session.workshop.transaction():
+        db.execute(
+            "INSERT INTO job_note(uid, job_id, sort, facts, at) VALUES ('u', ?, 'film', ?, '')",
+            (row.id, '{"part": "roof", "film_um": "thick"}'),
+        )
+        db.execute(
+            "INSERT INTO job_note(uid, job_id, sort, facts, at) VALUES ('v', ?, 'film', '[1]', '')",
+            (row.id,),
+        )
+    found = job_store.faults(db)
+    assert any("roof" in f or "film" in f for f in found)
+    assert len(found) == 2
+    assert job_of("x", [Note("n", "unheard of", {})]).spots == ()

@@ -1,0 +1,207 @@
+"""Vehicles, their notes, the room for clear, particles, follow-ups and the day."""
+
+from dataclasses import replace
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from scipy.stats import multivariate_normal
+
+from loam.core.errors import ValueRefused
+from loam.core.film.sets import Guess
+from loam.core.vehicle.day import PREPARE_MIN, Pace, panel_minutes, plan_day
+from loam.core.vehicle.events import NOTES, Note, checked
+from loam.core.vehicle.follow import Seen, learn
+from loam.core.vehicle.job import job_of
+from loam.core.vehicle.room import (
+    EDGE,
+    NO_CLEAR,
+    NO_GAUGE,
+    NOT_READ,
+    SEAM,
+    budget_of,
+    least_room,
+    rooms_of,
+    unlike_the_rest,
+)
+from loam.core.vehicle.shapes import SHAPES, area_mm2, box_of, inside
+
+
+def note(sort, uid="", **facts):
+    return Note(uid or f"{sort}{sorted(facts.items())}", sort, checked(sort, facts))
+
+
+def car(*notes, shape="minibus"):
+    return job_of("x", [note("vehicle", shape=shape), *notes])
+
+
+def surveyed(part, *film):
+    return [note("film", uid=f"{part}{i}", part=part, film_um=f) for i, f in enumerate(film)]
+
+
+@pytest.mark.parametrize("shape", SHAPES, ids=lambda s: s.key)
+def test_every_shape_can_be_drawn_and_worked(shape):
+    keys = [p.key for p in shape.parts]
+    assert len(set(keys)) == len(keys)
+    turns = sorted(p.turn for p in shape.parts if not p.glass)
+    assert turns == list(range(1, len(turns) + 1)), "every panel has a turn of its own"
+    wide, high = shape.size_mm
+    for p in shape.parts:
+        assert all(0 <= x <= wide and 0 <= y <= high for x, y in p.outline), p.key
+        assert p.area_m2 > 0.02, p.key
+        x, y, w, h = box_of(p.outline)
+        assert inside(p.outline, x + w / 2, y + h / 2), p.key
+    for i, p in enumerate(shape.parts):
+        for q in shape.parts[i + 1 :]:
+            assert not any(inside(q.outline, x, y) for x, y in p.outline), (p.key, q.key)
+    roof = shape.part("roof")
+    assert roof is None or roof.turn == 1, "the roof first, then from the top down"
+    assert abs(area_mm2(((0, 0), (10, 0), (10, 5), (0, 5)))) == 50
+
+
+def test_notes_say_anew_and_those_of_another_vehicle_are_passed_over():
+    job = car(
+        note("part", part="bonnet", state="again", area_m2=1.5),
+        note("part", part="bonnet", label="lid"),
+        note("part", part="spoiler", own=1, area_m2=0.3),
+        note("film", part="no such panel", film_um=100),
+        note("nail", part="windscreen", x=0.1, y=0.1),
+        note("damage", uid="1", part="roof", kind="swirls", level="heavy"),
+        note("damage", uid="2", part="roof", kind="swirls", level=""),
+    )
+    bonnet = job.part("bonnet")
+    assert (bonnet.state, bonnet.area_m2, bonnet.label) == ("again", 1.5, "lid")
+    assert job.part("spoiler").own
+    assert job.part("spoiler") in job.working
+    assert not job.part("windscreen").nails, "glass is not worked, nor marked"
+    assert job.part("roof").damage == {}
+    assert job.assumed_aim
+    assert not job.known
+    assert sum(job.chances.values()) == pytest.approx(1.0)
+
+
+@pytest.mark.parametrize(
+    ("sort", "facts", "said"),
+    [
+        ("film", {"part": "roof", "film_um": -1}, "between 0 and 2000"),
+        ("film", {"part": "roof"}, "missing"),
+        ("film", {"part": "roof", "film_um": "thick"}, "no number"),
+        ("film", {"part": "roof", "film_um": float("nan")}, "no number"),
+        ("vehicle", {"shape": "tank"}, "is one of"),
+        ("hardness", {"soft": 0, "medium": 0, "hard": 0}, "chance above 0"),
+        ("aim", {"measurand": "shine", "at_least": 3}, "no measurand"),
+        ("aim", {"measurand": "defects", "at_least": 130}, "impossible"),
+        ("read", {"spot": "a", "measurand": "defects", "value": 130, "phase": "after"}, "imposs"),
+        ("spot", {"part": "roof", "rung": "A", "x": 2, "y": 0}, "between 0 and 1"),
+        ("spell", {}, "nothing that is noted"),
+        ("nail", {"part": "roof", "x": 0, "y": 0, "depth": 3}, "has no 'depth'"),
+    ],
+)
+def test_a_note_that_cannot_be_is_refused_with_its_field(sort, facts, said):
+    with pytest.raises(ValueRefused, match=said):
+        checked(sort, facts)
+    assert sort in NOTES or sort == "spell"
+
+
+def test_room_is_that_of_the_thinnest_spot_with_what_was_taken_earlier():
+    job = car(*surveyed("roof", 120, 122, 116, 121, 121))
+    room = rooms_of(job, Guess(3.0, 1.0))["roof"]
+    # by hand: clear 40 less (120 - 116); half of 40 may go, or what lies above 15
+    assert room.clear.mean == pytest.approx(36.0)
+    assert room.clear.sd == pytest.approx(np.sqrt(64 + 1 + 1 / 5))
+    assert room.may_go == pytest.approx(20.0)
+    taken = 3.0 * EDGE * SEAM
+    z = (36.0 - taken - 15.0) / np.hypot(room.clear.sd, 1.0 * EDGE * SEAM)
+    from scipy.special import ndtr
+
+    assert room.chance == pytest.approx(float(ndtr(z)))
+    earlier = car(
+        *surveyed("roof", 120, 122, 116, 121, 121), note("part", part="roof", worked_um=9)
+    )
+    assert rooms_of(earlier)["roof"].clear.mean == pytest.approx(27.0)
+    assert rooms_of(earlier)["roof"].may_go == pytest.approx(12.0)
+    assert budget_of(rooms_of(earlier)["roof"], 15.0) == pytest.approx((12.0, room.clear.sd))
+
+
+def test_what_no_gauge_reads_has_no_clear_or_is_not_read_says_so():
+    job = car(
+        note("part", part="left wing", state="single"),
+        note("part", part="roof", state="fresh"),
+        *surveyed("front bumper", 90.0),
+        *surveyed("left wing", 90.0),
+        *surveyed("bonnet", 110.0, 112.0),
+    )
+    rooms = rooms_of(job)
+    assert rooms["front bumper"].lacks == NO_GAUGE
+    assert rooms["left wing"].lacks == NO_CLEAR
+    assert rooms["tailgate"].lacks == NOT_READ
+    assert rooms["bonnet"].few == 3
+    assert "roof" not in {p.key for p in job.working}, "fresh paint is not worked"
+    assert least_room(job, rooms.values()).part == "bonnet"
+    own = car(*surveyed("bonnet", 110.0), note("instead", part="bonnet", rung="A"))
+    assert least_room(own, rooms_of(own).values()) is None, "it does not hold the others back"
+
+
+def test_a_panel_unlike_the_rest_is_named_and_few_are_not_compared():
+    means = {"a": 115.0, "b": 118.0, "c": 112.0, "d": 158.0, "e": 116.0}
+    assert unlike_the_rest(means) == {"d"}
+    assert unlike_the_rest({k: means[k] for k in "abd"}) == set()
+
+
+def test_follow_ups_are_weighed_as_the_normals_say():
+    """One vehicle, two spots, two classes: the grid's weights against a library's densities."""
+    rng = np.random.default_rng(5)
+    draws = {"soft": rng.normal([1.0, 2.0], 0.3, (400, 2)), "hard": rng.normal(0.0, 0.4, (400, 2))}
+    seen = Seen(
+        np.array([1.4, 2.2]), np.array([0, 1]), {"soft": 0.7, "hard": 0.3}, np.array([0.2, 0.3])
+    )
+    usual, panel, own = 0.5, 0.4, 0.25
+    found = learn([seen], draws, usual, panel, own)
+    for i, j in ((0, 0), (10, 10), (14, 6), (20, 20)):
+        mu, s = found.mu[i], found.spread[j]
+        prior = np.exp(-0.5 * (mu / usual) ** 2) * s**-3 * np.exp(-1.5 * (usual / s) ** 2)
+        like = 0.0
+        for name, chance in seen.chances.items():
+            cov = np.cov(draws[name], rowvar=False) + np.diag(own**2 + seen.spot_sd**2)
+            cov = cov + (panel**2 + s**2) * np.ones((2, 2))
+            like += chance * multivariate_normal.pdf(seen.z, draws[name].mean(axis=0) + mu, cov)
+        reference = prior * like
+        if (i, j) == (0, 0):
+            scale = found.weights[i, j] / reference
+        assert found.weights[i, j] == pytest.approx(scale * reference, rel=1e-6)
+    assert found.weights.sum() == pytest.approx(1.0)
+
+
+def test_many_vehicles_teach_how_they_differ():
+    rng = np.random.default_rng(8)
+    draws = {"medium": rng.normal([0.0, 1.0], 0.05, (500, 2))}
+    shift, spread = 0.8, 0.3
+    seen = []
+    for _ in range(40):
+        level = shift + spread * rng.standard_normal()
+        z = np.array([0.0, 1.0]) + level + 0.1 * rng.standard_normal(2)
+        seen.append(Seen(z, np.array([0, 1]), {"medium": 1.0}, np.array([0.1, 0.1])))
+    mean, sd = learn(seen, draws, 0.5, 0.0, 0.05).means
+    assert mean == pytest.approx(shift, abs=0.15)
+    assert sd == pytest.approx(spread, abs=0.12)
+
+
+def test_the_day_deals_panels_out_in_their_order_and_says_how_it_shakes():
+    job = replace(car(note("decided", what="take", rung="D")), people=2)
+    day = plan_day(job, {"D": Pace(50.0, 2, 5.0)})
+    assert {t.part for t in day.turns} == {p.key for p in job.working}
+    assert day.turns[0].part == "roof"
+    assert day.turns[0].start == PREPARE_MIN
+    assert {t.who for t in day.turns} == {0, 1}
+    for who in (0, 1):
+        own = [t for t in day.turns if t.who == who]
+        assert all(a.end <= b.start + 1e-9 for a, b in pairwise(own))
+    hours = sum(50.0 * job.part(t.part).area_m2 for t in day.turns if t.who == 0) / 60.0
+    assert day.a8[0] == pytest.approx(5.0 * np.sqrt(hours / 8.0))
+    alone = plan_day(replace(job, people=1), {"D": Pace(50.0, 2, 5.0)})
+    assert alone.ends > day.ends
+    assert plan_day(job, {}).lacking == tuple(p.key for p in job.working)
+    roof = job.part("roof")
+    assert panel_minutes(replace(roof, area_m2=2 * roof.area_m2), Pace(50, 2)) > panel_minutes(
+        roof, Pace(50, 2)
+    )
