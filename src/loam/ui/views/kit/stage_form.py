@@ -271,7 +271,7 @@ class StageForm(QWidget):
             "The compound is for", "compound_class", [(c.key, c.label) for c in COMPOUNDS]
         )
         self.motion = Chips(
-            "The machine moves as", "machine_kind", [(m.key, m.label) for m in MACHINES]
+            "The machine moves as", "machine_kind", [(m.key, m.label) for m in MACHINES], columns=2
         )
         self.grits = Chips("Its grit is", "grits", [(str(g), f"P{g}") for g in _GRITS], columns=5)
         self.damp = Chips("It is used", "damp", [("0", "dry"), ("1", "damp")])
