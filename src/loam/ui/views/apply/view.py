@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
+from pathlib import Path
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.applying.at_hand import (
@@ -29,12 +30,15 @@ from loam.core.units import fixed, percent
 from loam.core.vehicle.day import Day, plan_day
 from loam.core.vehicle.job import CarPart, Job, SpotDone
 from loam.core.vehicle.room import Room, rooms_of
-from loam.ui.views.apply.car_drawing import CarDrawing, part_words
+from loam.ui.picture_out import Picture
+from loam.ui.views.apply.acts import PanelActs
+from loam.ui.views.apply.car_drawing import CarDrawing, draw_car, part_words
+from loam.ui.views.apply.card_desk import CardDesk
 from loam.ui.views.apply.day_drawing import DayDrawing, day_words
 from loam.ui.views.apply.garage import Garage, cards_of
 from loam.ui.views.apply.pages import PRESETS, AimPage, HardPage, PanelPage, SpotPage
 from loam.ui.views.apply.spot_drawing import SpotDrawing
-from loam.ui.views.apply.stairs_drawing import StairsDrawing
+from loam.ui.views.apply.stairs_drawing import StairsDrawing, draw_stairs
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Field, words
 from loam.ui.widgets.scroll_stack import Stack
@@ -64,6 +68,7 @@ class ApplyView(View):
         self.spot = ""
         self.stairs: Stairs | None = None
         self.lacks = ""
+        self.acts = PanelActs(self)
         self._ground: _Ground | None = None
         self._asked: tuple[object, ...] = ()
         outer = QVBoxLayout(self)
@@ -76,6 +81,9 @@ class ApplyView(View):
         self.own = QWidget()
         self.pages.addWidget(self.own)
         self.pages.addWidget(self.garage)
+        self.desk = CardDesk(self)
+        self.cards = self.desk.page
+        self.pages.addWidget(self.cards)
         box = QVBoxLayout(self.own)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(8)
@@ -171,7 +179,7 @@ class ApplyView(View):
         for page in self.sheets.values():
             self.stack.addWidget(page)
         for each in (self.panel_page, self.aim_page, self.hard_page, self.spot_page):
-            each.note.connect(self._note)
+            each.note.connect(self.note)
         return sheet
 
     @property
@@ -192,9 +200,19 @@ class ApplyView(View):
         return job.part(self.at) if job is not None else None
 
     @property
+    def codes(self) -> tuple[str, ...]:
+        """The letters of the ladder, once it is worked out."""
+        return self._ground.rests.codes if self._ground is not None else ()
+
+    @property
     def in_garage(self) -> bool:
         """Whether all cars are looked at."""
         return self.pages.currentWidget() is self.garage
+
+    @property
+    def on_cards(self) -> bool:
+        """Whether cards and sheets are looked at."""
+        return self.pages.currentWidget() is self.cards
 
     @property
     def page(self) -> str:
@@ -207,6 +225,12 @@ class ApplyView(View):
             if all_jobs(self.session):
                 found.append(("Esc", "back", self.leave))
             return found
+        if self.on_cards:
+            return [
+                ("← →", "another sheet", None),
+                ("Ctrl+P", "print or write it", None),
+                ("Esc", "back to the car", self.leave),
+            ]
         if self.page != STAIRS:
             return [("Esc", "back to the stairs", self.leave), ("Tab", "next", None)]
         found = [
@@ -220,22 +244,23 @@ class ApplyView(View):
         if job is not None and job.spots:
             found.append(("R", "read the spot", self.read_spot))
         if job is not None and job.taken:
-            found.append(("X", "panel is done", self.done))
+            found.append(("X", "panel is done", self.acts.done))
             if all(p.done for p in job.working) and not job.finished:
-                found.append(("E", "finish the car", self.finish))
+                found.append(("E", "finish the car", self.acts.finish))
+        found.append(("C", "cards, sheets", self.show_cards))
         return [*found, ("J", "all cars", self.show_garage)]
 
     def more_keys(self) -> list[Key]:
-        if self.in_garage or self.page != STAIRS:
+        if self.in_garage or self.on_cards or self.page != STAIRS:
             return [("Ctrl+N", "a new car", self.show_garage)]
         return [
             ("Enter", "do what is advised", self.do_it),
-            ("N", "a mark that catches the nail", self.nail),
-            ("I", "another combination on this panel", self.instead),
-            ("O", "leave this panel out, or not", self.leave_out),
-            ("1", "one works", partial(self._people, 1)),
-            ("2", "two work", partial(self._people, 2)),
-            ("3", "three work", partial(self._people, 3)),
+            ("N", "a mark that catches the nail", self.acts.nail),
+            ("I", "another combination on this panel", self.acts.instead),
+            ("O", "leave this panel out, or not", self.acts.leave_out),
+            ("1", "one works", partial(self.acts.people, 1)),
+            ("2", "two work", partial(self.acts.people, 2)),
+            ("3", "three work", partial(self.acts.people, 3)),
             ("PgUp", "car before", partial(self._beside, -1)),
             ("PgDn", "next car", partial(self._beside, 1)),
             ("Ctrl+N", "a new car", self.show_garage),
@@ -247,14 +272,23 @@ class ApplyView(View):
         if event is not None and event.key() == Qt.Key.Key_Escape:
             self.leave()
             return
+        if event is not None and self.on_cards:
+            turns = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+            if event.key() in turns:
+                self.cards.turn(turns[Qt.Key(event.key())])
+                return
+            super().keyPressEvent(event)
+            return
         if event is not None and event.key() in arrows and not self.in_garage:
-            self._choose_part(self.car.beside(Qt.Key(event.key())))
+            self.choose_part(self.car.beside(Qt.Key(event.key())))
             return
         super().keyPressEvent(event)
 
     def entered(self) -> None:
         if self.in_garage:
             self.garage.setFocus()
+        elif self.on_cards:
+            self.cards.paper.setFocus()
         elif self.page == STAIRS:
             self.car.setFocus()
 
@@ -277,6 +311,8 @@ class ApplyView(View):
         row, job = held
         if job.part(self.at) is None or (own := job.part(self.at)) is None or own.glass:
             self.at = next((k for k in _FIRST_SPOT if job.part(k)), job.working[0].key)
+        if self.on_cards:
+            self.desk.show_job(job)
         self._show_head(row.name, job)
         self._work_out(held)
         self._show_car(job)
@@ -302,13 +338,14 @@ class ApplyView(View):
             said = f"{likeliest[0]}, {percent(likeliest[1])}"
         self.slots["hard"].set_words(said)
 
-    def _rooms(self, job: Job) -> Mapping[str, Room]:
+    def rooms(self, job: Job) -> Mapping[str, Room]:
+        """Return what each panel has room for."""
         return self.stairs.rooms if self.stairs is not None else rooms_of(job)
 
     def _show_car(self, job: Job) -> None:
-        self.car.show_job(job, self._rooms(job), self.at)
+        self.car.show_job(job, self.rooms(job), self.at)
         own = job.part(self.at)
-        said = part_words(own, self._rooms(job)) if own is not None else ""
+        said = part_words(own, self.rooms(job)) if own is not None else ""
         self.key.setText(
             f"{said[:1].upper()}{said[1:]}. Large figures: thinnest film, µm; small: order of work."
         )
@@ -328,10 +365,9 @@ class ApplyView(View):
     def _show_page(self, job: Job) -> None:
         page = self.page
         if page == PANEL:
-            self.panel_page.show_part(self.part, self._rooms(job).get(self.at))
+            self.panel_page.show_part(self.part, self.rooms(job).get(self.at))
         elif page == AIM:
-            codes = self._ground.rests.codes if self._ground is not None else ()
-            self.aim_page.show_job(job, codes)
+            self.aim_page.show_job(job, self.codes)
         elif page == HARD:
             self.hard_page.show_job(job)
         elif page == SPOT:
@@ -339,11 +375,12 @@ class ApplyView(View):
             if spot is None:
                 self.turn(STAIRS)
                 return
-            self.spot_page.show_spot(spot, self._combination(spot.rung))
+            self.spot_page.show_spot(spot, self.combination(spot.rung))
         else:
             self._show_stairs()
 
-    def _combination(self, code: str) -> Combination | None:
+    def combination(self, code: str) -> Combination | None:
+        """Return a combination of the ladder by its letter."""
         rungs = self._ground.rests.rungs if self._ground is not None else ()
         return next((c for c in rungs if c.code == code), None)
 
@@ -402,7 +439,9 @@ class ApplyView(View):
         self._ground, self.stairs = found
         self.lacks = ""
         job = self.job
-        if job is not None and not self.in_garage:
+        if job is not None and self.on_cards:
+            self.desk.show_job(job)
+        elif job is not None and not self.in_garage:
             self._show_head(job.name, job)
             self._show_car(job)
             self._show_page(job)
@@ -415,7 +454,8 @@ class ApplyView(View):
             self._show_car(job)
             self._show_page(job)
 
-    def _note(self, sort: str, facts: Mapping[str, object], said: str, field: Field | None) -> None:
+    def note(self, sort: str, facts: Mapping[str, object], said: str, field: Field | None) -> None:
+        """Add a note to the job."""
         held = self.held
         if held is None:
             return
@@ -443,7 +483,7 @@ class ApplyView(View):
 
     def leave(self) -> None:
         """Go back: from a page to the stairs, from the garage to the car."""
-        if self.in_garage:
+        if self.in_garage or self.on_cards:
             if all_jobs(self.session):
                 self.pages.setCurrentWidget(self.own)
                 self.show_all()
@@ -457,10 +497,46 @@ class ApplyView(View):
         self.show_all()
         self.garage.setFocus()
 
+    def show_cards(self) -> None:
+        """Show the cards and sheets of the job at hand."""
+        held = self.held
+        if held is not None:
+            self.pages.setCurrentWidget(self.cards)
+            self.desk.show_held(held)
+            self.shell.keys_changed()
+            self.cards.paper.setFocus()
+
+    def picture(self) -> Picture | None:
+        job = self.job
+        if job is None or self.in_garage:
+            return None
+        if self.on_cards:
+            return self.cards.picture(job.name)
+        rooms, stairs = self.rooms(job), self.stairs
+
+        def draw(painter: QPainter, area: QRectF) -> None:
+            high = area.height() * (0.58 if stairs is not None else 1.0)
+            draw_car(painter, QRectF(area.left(), area.top(), area.width(), high), job, rooms)
+            if stairs is not None:
+                low = QRectF(area.left(), area.top() + high + 16, area.width(), 0)
+                low.setBottom(area.bottom())
+                draw_stairs(painter, low, stairs)
+
+        said = stairs.advice if stairs is not None else self.lacks
+        return Picture(job.name, job.name, said, 900.0, 900.0, draw)
+
+    def take_picture(self, path: Path) -> bool:
+        if not self.on_cards:
+            return False
+        refused = self.cards.take_picture(path)
+        if refused:
+            self.shell.say(refused, care=True)
+        return True
+
     def open_job(self, job_id: int) -> None:
         """Turn to a job."""
         choose_job(self.session, job_id)
-        self.stairs, self.at, self.rung = None, "", ""
+        self.stairs, self.at, self.rung, self._asked = None, "", "", ()
         self.pages.setCurrentWidget(self.own)
         self.stack.setCurrentWidget(self.sheets[STAIRS])
         self.show_all()
@@ -490,10 +566,11 @@ class ApplyView(View):
             self.show_garage()
 
     def _pressed(self, part: str, x: float, y: float) -> None:
-        self._choose_part(part)
+        self.choose_part(part)
         self.car.setFocus()
 
-    def _choose_part(self, part: str) -> None:
+    def choose_part(self, part: str) -> None:
+        """Turn to a panel."""
         self.at = part
         job = self.job
         if job is not None:
@@ -519,7 +596,7 @@ class ApplyView(View):
             self.new_spot(code)
         elif held[1].decided[:2] != (what, code):
             facts = {"what": what, "words": self.stairs.advice} | ({"rung": code} if code else {})
-            self._note("decided", facts, f"{what} {code}".strip(), None)
+            self.note("decided", facts, f"{what} {code}".strip(), None)
 
     def new_spot(self, code: str = "") -> None:
         """Tape a test spot on the panel at hand, with what is advised or chosen."""
@@ -552,58 +629,11 @@ class ApplyView(View):
             self.spot = job.spots[-1].uid
             self.turn(SPOT)
 
-    def done(self) -> None:
-        """Tape the panel at hand over: it is done."""
-        job, part = self.job, self.part
-        if job is None or part is None:
-            return
-        code = job.rung_of(part)
-        if not code or not part.works or part.done:
-            return
-        self._note("done", {"part": part.key, "rung": code}, f"{part.key} is done", None)
-        left = [p for p in job.working if not p.done and p.key != part.key]
-        if left:
-            self._choose_part(left[0].key)
-
-    def finish(self) -> None:
-        """Say that the car is finished."""
-        self._note("finished", {}, "the car is finished", None)
-
-    def instead(self) -> None:
-        """Give the panel at hand the next combination of its own; after the last, none."""
-        part = self.part
-        codes = self._ground.rests.codes if self._ground is not None else ()
-        if part is None or not codes or not part.works:
-            return
-        order = ("", *codes)
-        now = order.index(part.rung) if part.rung in order else 0
-        code = order[(now + 1) % len(order)]
-        facts = {"part": part.key} | ({"rung": code} if code else {})
-        self._note("instead", facts, f"{code or 'the usual one'} on {part.key}", None)
-
-    def leave_out(self) -> None:
-        """Leave the panel at hand out, or take it in again."""
-        part = self.part
-        if part is not None:
-            facts = {"part": part.key, "out": int(not part.out)}
-            self._note("part", facts, f"{part.key} is {'in' if part.out else 'out'}", None)
-
-    def nail(self) -> None:
-        """Draw a mark that catches a nail on the panel at hand."""
-        if self.part is not None:
-            facts = {"part": self.at, "x": 0.3, "y": 0.28}
-            self._note("nail", facts, "a mark that catches the nail", None)
-
-    def _people(self, count: int) -> None:
-        job = self.job
-        if job is not None:
-            self._note("day", {"people": count, "start": job.start}, "who works", None)
-
     def table(self) -> list[list[str]]:
         job = self.job
         if job is None or self.in_garage:
             return []
-        rooms = self._rooms(job)
+        rooms = self.rooms(job)
         rows = []
         for p in job.working:
             room = rooms.get(p.key)

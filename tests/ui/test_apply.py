@@ -1,0 +1,277 @@
+"""Apply in the real window, by keyboard alone: from a surveyed car to its day, cards and sheets."""
+
+import json
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton
+
+from helpers.odd_trials import odd_trial
+from loam.app.applying.at_hand import all_jobs, job_at_hand
+from loam.demo.cars import ALLOTMENTS, LIFEBOAT, NORTH
+from loam.store.take_in import write_draft
+from loam.ui.views.apply.pages import PRESETS
+from loam.ui.views.apply.view import PANEL, SPOT, STAIRS
+
+K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
+
+
+def press(window, key, modifier=NONE):
+    QTest.keyClick(QApplication.focusWidget() or window, key, modifier)
+    QApplication.processEvents()
+
+
+def type_in(text):
+    QTest.keyClicks(QApplication.focusWidget(), text)
+
+
+@pytest.fixture
+def at_car(open_window, wait_for):
+    window = open_window(demo=True)
+    press(window, K.Key_F9)
+    wait_for(window)
+    return window
+
+
+def open_car(window, wait_for, name):
+    window.view.open_job(next(r.id for r, _ in all_jobs(window.session) if r.name == name))
+    wait_for(window)
+    return window.view
+
+
+def read_spot(window, wait_for, readings):
+    view = window.view
+    assert view.page == SPOT
+    view.spot_page.wipe.click()
+    wait_for(window)
+    for m, values in readings.items():
+        view.spot_page.fields[m].line.setFocus()
+        for value in values:
+            type_in(f"{value}")
+            press(window, K.Key_Return)
+            wait_for(window)
+    press(window, K.Key_Escape)
+    wait_for(window)
+
+
+def test_a_surveyed_car_comes_to_its_day_its_cards_and_its_sheet(at_car, wait_for):
+    view = open_car(at_car, wait_for, ALLOTMENTS)
+    assert view.stairs.decision == ("try", "A")
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert "Spot 1: A on the bonnet" in view.spot_page.title.text()
+    assert "Fen medium" in view.spot_page.recipe.text()
+    read_spot(at_car, wait_for, {"defects": [62, 60], "haze": [15.2, 15.8]})
+    assert view.page == STAIRS
+    what, code = view.stairs.decision
+    assert what == "try"
+    assert code != "A"
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    read_spot(at_car, wait_for, {"defects": [95, 96], "haze": [10.5, 10.9]})
+    assert view.stairs.decision == ("take", code), view.stairs.advice
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert view.job.taken == code
+    assert view.advice.text().startswith(f"{code} is taken. Next: roof")
+    assert view.day.isVisible()
+    assert view.day.day.turns[0].part == "roof"
+    press(at_car, K.Key_2)
+    wait_for(at_car)
+    assert len(view.day.day.a8) == 2
+    view.choose_part("roof")
+    press(at_car, K.Key_X)
+    wait_for(at_car)
+    assert view.job.part("roof").done == code
+    assert view.at == "bonnet", "the next one is at hand"
+    press(at_car, K.Key_C)
+    wait_for(at_car)
+    assert {"customer", "setup", "medium", "record"} <= set(view.cards.sheets)
+    seen = []
+    for _ in view.cards.sheets:
+        seen.append(view.cards.at)
+        assert view.picture() is not None
+        press(at_car, K.Key_Right)
+    assert sorted(seen) == sorted(view.cards.sheets)
+    press(at_car, K.Key_Escape)
+    assert not view.on_cards
+
+
+def test_what_is_advised_shown_and_written_is_one(at_car, wait_for):
+    for name in (LIFEBOAT, ALLOTMENTS, NORTH):
+        view = open_car(at_car, wait_for, name)
+        what, code = view.stairs.decision
+        if not view.job.taken:
+            assert f"{what} {code}" in view.act_key.words
+            assert view.advice.text() == view.stairs.advice
+        else:
+            assert view.act_key.isHidden()
+        assert (
+            view.drawn.accessibleDescription()
+            .split(": ")[1]
+            .startswith(view.stairs.schools[0].stairs[0].code)
+        )
+        table = view.table()
+        assert len(table) == 1 + len(view.job.working)
+
+
+def test_film_is_typed_spot_by_spot_and_taken_back(at_car, wait_for):
+    view = open_car(at_car, wait_for, ALLOTMENTS)
+    view.choose_part("tailgate")
+    before = len(view.part.film)
+    press(at_car, K.Key_F)
+    assert view.page == PANEL
+    for value in ("93", "94,5", "thick"):
+        type_in(value)
+        press(at_car, K.Key_Return)
+        wait_for(at_car)
+    assert view.part.film[before:] == (93.0, 94.5)
+    assert "thick" in view.panel_page.film.text()
+    assert view.panel_page.film.error.text(), "what is no number is said in place"
+    assert view.pending(), "and would be lost"
+    view.panel_page.film.set_text("")
+    at_car.undo()
+    wait_for(at_car)
+    assert view.part.film[before:] == (93.0,)
+    press(at_car, K.Key_Escape)
+    assert view.page == STAIRS
+
+
+def test_a_panel_that_cannot_bear_it_gets_another_or_is_left_out(at_car, wait_for):
+    view = open_car(at_car, wait_for, ALLOTMENTS)
+    view.choose_part("tailgate")
+    view.car.setFocus()
+    press(at_car, K.Key_I)
+    wait_for(at_car)
+    assert view.part.rung == view.codes[0]
+    press(at_car, K.Key_O)
+    wait_for(at_car)
+    assert view.part.out
+    assert "tailgate" not in [p.key for p in view.job.working]
+    press(at_car, K.Key_N)
+    wait_for(at_car)
+    assert view.part.nails
+
+
+def test_aims_are_presets_or_typed_and_the_stairs_follow(at_car, wait_for):
+    view = open_car(at_car, wait_for, ALLOTMENTS)
+    assert view.job.assumed_aim
+    press(at_car, K.Key_G)
+    view.aim_page.presets.buttons["show"].click()
+    wait_for(at_car)
+    show = next(p for p in PRESETS if p[0] == "show")
+    assert {w.measurand: (w.at_least, w.at_most) for w in view.job.aim} == show[2]
+    before = view.stairs.schools[0].reach
+    field = view.aim_page.fields["defects", "at_least"]
+    field.line.setFocus()
+    field.line.selectAll()
+    type_in("50")
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert view.job.preset == "as said"
+    assert view.stairs.schools[0].reach > before
+    assert "50 % of the marks gone" in view.slots["aim"].words
+    press(at_car, K.Key_Escape)
+    press(at_car, K.Key_H)
+    view.hard_page.likely.buttons["hard"].click()
+    wait_for(at_car)
+    assert view.stairs.classes["hard"] == pytest.approx(0.8)
+
+
+def test_arrows_go_from_panel_to_panel_and_the_mouse_does_too(at_car, wait_for):
+    view = open_car(at_car, wait_for, ALLOTMENTS)
+    assert view.at == "bonnet"
+    seen = {view.at}
+    for key in (K.Key_Right, K.Key_Right, K.Key_Up, K.Key_Left, K.Key_Down, K.Key_Down):
+        press(at_car, key)
+        seen.add(view.at)
+    assert len(seen) >= 4
+    shape = view.car.shape_of(view.job.part("roof")).boundingRect()
+    QTest.mouseClick(view.car, Qt.MouseButton.LeftButton, pos=shape.center().toPoint())
+    assert view.at == "roof"
+    assert "roof" in view.car.accessibleDescription()
+
+
+def test_a_new_car_is_chosen_by_its_shape_and_put_away(at_car, wait_for):
+    press(at_car, K.Key_J)
+    view = at_car.view
+    jobs = len(all_jobs(at_car.session))
+    assert view.in_garage
+    for _ in range(jobs + 1):
+        press(at_car, K.Key_Right)
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert len(all_jobs(at_car.session)) == jobs + 1
+    assert view.job.shape.key == "saloon"
+    assert "Survey its film first" in view.advice.text()
+    view.put_away()
+    assert len(all_jobs(at_car.session)) == jobs
+    at_car.undo()
+    assert len(all_jobs(at_car.session)) == jobs + 1
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 640)])
+@pytest.mark.parametrize("page", [STAIRS, PANEL, "aim", "hard", "cards", "garage"])
+def test_nothing_is_clipped_on_any_page(open_window, wait_for, size, page):
+    window = open_window(demo=True, size=size)
+    window.go("apply")
+    wait_for(window)
+    view = window.view
+    if page == "cards":
+        view.show_cards()
+    elif page == "garage":
+        view.show_garage()
+    else:
+        view.turn(page)
+    wait_for(window)
+    assert (window.width(), window.height()) == size
+    for kind in (QLabel, QPushButton, QLineEdit):
+        for widget in view.findChildren(kind):
+            if widget.isVisible():
+                at = widget.mapTo(window, QPoint(0, 0))
+                where = f"{widget.objectName()} {widget.text()!r}"
+                assert at.x() + widget.width() <= size[0], where
+                if size == (1280, 800):
+                    assert at.y() + widget.height() <= size[1], where
+
+
+def test_with_the_lights_out_it_stays_dark(at_car, wait_for):
+    at_car.turn_lights()
+    wait_for(at_car)
+    for page in (STAIRS, "cards", "garage"):
+        view = at_car.view
+        if page == "cards":
+            view.show_cards()
+        elif page == "garage":
+            view.show_garage()
+        wait_for(at_car)
+        small = at_car.grab().toImage().scaled(64, 40).convertToFormat(QImage.Format.Format_RGB32)
+        lights = [small.pixelColor(x, y).lightnessF() for x in range(64) for y in range(40)]
+        assert sum(lights) / len(lights) < 0.12, page
+        view.leave()
+
+
+@pytest.mark.parametrize("seed", [0, 3, 5, 8, 11, 14, 17, 20])
+def test_a_car_on_a_small_odd_trial_says_what_it_takes(open_window, wait_for, seed):
+    window = open_window()
+    with window.session.workshop.transaction() as db:
+        trial = write_draft(db, odd_trial(seed).draft, window.session.workshop.now())
+    window.session._cache.clear()
+    window.session.choose(trial)
+    window.go("apply")
+    wait_for(window)
+    view = window.view
+    assert view.in_garage
+    view.begin("saloon")
+    wait_for(window)
+    assert view.advice.text().strip()
+    assert view.advice.text() != "The ladder is being worked out."
+    view.turn(PANEL)
+    wait_for(window)
+    view.show_cards()
+    wait_for(window)
+    assert "customer" in view.cards.sheets
+    assert json.dumps(view.table())
+    assert job_at_hand(window.session) is not None
