@@ -2,6 +2,7 @@
 
 import json
 
+from loam.app.applying.at_hand import start_job
 from loam.app.commands import (
     AddSpot,
     CorrectReadings,
@@ -9,6 +10,7 @@ from loam.app.commands import (
     EditThing,
     KeepPhotographs,
     Note,
+    NoteJob,
     NoteWork,
     PassGate,
     PutOnShelf,
@@ -184,11 +186,21 @@ def _film(session, trial_id, panel):
     session.run(ShowPhotograph(trial_id, panel.physical, PICTURE))
 
 
+def _car(session):
+    """A car that rests on the trial: read, with a note that was taken back."""
+    command = start_job(session, "Lived", "van")
+    session.run(command)
+    session.run(NoteJob(command.id, [("film", {"part": "roof", "film_um": 118.5})], "film"))
+    session.run(NoteJob(command.id, [("film", {"part": "roof", "film_um": 18.5})], "film"))
+    session.undo()
+
+
 def lived(session, draft=None):
     """Take a trial in, let all of it happen, and return its id."""
     command = TakeInTrial(draft or cut_and_finish())
     session.run(command)
     live(session, command.id)
+    _car(session)
     return command.id
 
 

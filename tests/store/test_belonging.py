@@ -417,7 +417,7 @@ def test_a_full_disk_during_an_upgrade_is_said_as_such(workshop, monkeypatch):
         for ending in ("*_named", "*_logged"):
             for (name,) in db.execute(named, (ending,)).fetchall():
                 db.execute(f"DROP TRIGGER {name}")
-        for table in ("mark", "identity", "change"):
+        for table in ("job_strike", "job_note", "job", "mark", "identity", "change"):
             db.execute(f"DROP TABLE {table}")
         db.execute("ALTER TABLE panel_version DROP COLUMN facts")
         db.execute("PRAGMA user_version = 9")

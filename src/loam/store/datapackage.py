@@ -29,6 +29,7 @@ from loam.core.record import (
     CELL,
     COMBINATION,
     INTEGER,
+    JOB_NOTE,
     NUMBER,
     OBJECT,
     PANEL,
@@ -57,16 +58,18 @@ from loam.store.draft import Row, Strike, TrialDraft
 from loam.store.facts_text import facts_of, value_of
 from loam.store.guarded import guarded, unguarded
 from loam.store.identity import is_uid
+from loam.store.job_travel import check_note
 from loam.store.origins import is_print
 from loam.store.package_source import MAX_HEAD, PICTURES, Source, opened, refuse
 from loam.store.safe_files import written_whole
 from loam.store.table_file import FileRefused, collector_paused
 
-FORMAT = 10
+FORMAT = 11
 """2 has who read, with which meter, marks and controls; formula-like text is guarded. 3 has the
 sizes and speeds of a stage. 6 has how a reading was taken, and readings of another day or wash. 8
 has what a file calls its cells. 9 has all of a trial, with the identity of every row.
-10 has up to eight stages, the grit of discs, and wipes as part of what a cell gets."""
+10 has up to eight stages, the grit of discs, and wipes as part of what a cell gets. 11 has the jobs
+that rest on the trial."""
 _PICTURE = re.compile(r"[0-9a-f]{64}\.jpg")
 VALUES = (TRIAL, PANEL, COMBINATION, STAGE, CELL, BASELINE, READING, STRIKE)
 """Sorts that are read into values of their own; all others stay rows."""
@@ -470,6 +473,8 @@ def _check_further(path: Path, rows: Mapping[str, list[Row]]) -> None:
             continue
         for line, row in enumerate(rows[sort.key], 2):
             fault = sort.check(row) or _no_json(sort, row)
+            if fault is None and sort is JOB_NOTE and (wrong := check_note(row)) is not None:
+                fault = ("facts", wrong)
             if fault is not None:
                 name, error = fault
                 rule = f"{sort.file}.csv: {error.what}"

@@ -111,7 +111,7 @@ def notes_of(db: sqlite3.Connection, job_id: int, *, struck: bool = False) -> li
     rows = db.execute(
         "SELECT n.uid, n.sort, n.facts, n.at, coalesce((SELECT k.struck FROM job_strike k"
         " WHERE k.note_id = n.id ORDER BY k.id DESC LIMIT 1), 0) FROM job_note n"
-        " WHERE n.job_id=? ORDER BY n.id",
+        " WHERE n.job_id=? ORDER BY n.at, n.id",
         (job_id,),
     )
     found = []

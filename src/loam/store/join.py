@@ -18,6 +18,7 @@ from loam.store.choices import key_here
 from loam.store.differs import ABSENT, AWAY, Differs
 from loam.store.draft import TrialDraft
 from loam.store.identity import AGAIN, also_called, name_rows
+from loam.store.job_travel import jobs_in
 from loam.store.latest import LATEST, held
 from loam.store.merge import Plan, merge
 from loam.store.origins import taken_in
@@ -151,6 +152,8 @@ def join(
             if s not in ("trial", "board")
         }
     _grow(came)
+    for key, count in jobs_in(db, theirs.rest).items():
+        came.added[key] += count
     _say_anew(came, mine, theirs)
     came.keep_identities()
     changes_in(came, [{"of": of, "uid": uid, "at": at} for of, uid, at in plan.log])

@@ -33,6 +33,7 @@ from loam.store.choices import key_here, named_within, renamed
 from loam.store.draft import Row, TrialDraft
 from loam.store.facts_text import facts_of, value_of
 from loam.store.identity import also_called, cell_uid, is_uid, name_rows
+from loam.store.job_travel import jobs_in
 from loam.store.origins import keep_origin
 from loam.store.panels import add_panel
 from loam.store.people import person_id, session_id
@@ -254,6 +255,7 @@ def draft_steps(db: sqlite3.Connection, draft: TrialDraft, now: str) -> Generato
         if sort not in (*_EARLY, *_HAND):
             for _ in came.grow(sort):
                 pass  # at once, with the last step: what was noted cannot be cleared away again
+    jobs_in(db, draft.rest)
     with unlogged(db):
         came.choices(draft.rest.get("choice", ()))
     if not twice:

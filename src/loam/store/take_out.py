@@ -43,6 +43,7 @@ from loam.store.identity import (
     kept_uids,
     made_at,
 )
+from loam.store.job_travel import jobs_out
 from loam.store.origins import origin_of
 from loam.store.panels import ON_GRID, panels
 from loam.store.rows import own_fields
@@ -122,6 +123,7 @@ def taken_out(db: sqlite3.Connection, trial_id: int) -> tuple[TrialDraft, Known]
     rest["choice"] = list(_choices(db, trial_id, known))
     rest["away"] = list(_away(db, trial_id, made))
     rest["change"] = list(_changes(db, trial_id, known, made))
+    rest |= jobs_out(db, made["trial"][trial_id].uid)
     names = {n for r in readings for n in (r.operator, r.reader)} | {
         str(r["person"]) for rows in rest.values() for r in rows if "person" in r
     }

@@ -11,6 +11,8 @@ from typing import Any
 from loam.app.headless.common import FAILED, answer, as_json
 from loam.core.errors import LoamError
 from loam.core.readings import BY_KEY
+from loam.core.vehicle.job import job_of
+from loam.store import jobs as job_store
 from loam.store.counts import counts_of
 from loam.store.database import reading_apart, version_of
 from loam.store.panels import ON_GRID, unreadable_panels
@@ -50,11 +52,13 @@ def check(path: Path) -> dict[str, Any]:
             whole = not layout.broken
             problems = layout.words() + (_problems(db) if whole else [])
             listed = [_listed(db, t.id, t.name) for t in trials(db)] if whole else []
+            cars = _cars(db) if whole else []
     except LoamError as error:
         return {"ok": False, "schema": schema, "trials": [], "problems": [str(error)]}
     finally:
         workshop.close()
-    return {"ok": not problems, "schema": schema, "trials": listed, "problems": problems}
+    found = {"ok": not problems, "schema": schema, "trials": listed, "problems": problems}
+    return found | ({"jobs": cars} if cars else {})
 
 
 def _schema(path: Path) -> int | None:
@@ -92,6 +96,25 @@ def _listed(db: sqlite3.Connection, trial_id: int, name: str) -> dict[str, Any]:
     }
 
 
+def _cars(db: sqlite3.Connection) -> list[dict[str, Any]]:
+    """Return what every job holds: its panels read, spots, panels done, and notes."""
+    found = []
+    for row in job_store.jobs(db):
+        notes = job_store.notes_of(db, row.id)
+        job = job_of(row.name, notes)
+        found.append(
+            {
+                "name": row.name,
+                "panels": len(job.working),
+                "surveyed": len(job.surveyed),
+                "spots": len(job.spots),
+                "done": sum(bool(p.done) for p in job.working),
+                "notes": len(notes),
+            }
+        )
+    return found
+
+
 def _problems(db: sqlite3.Connection) -> list[str]:
     said = [r[0] for r in db.execute("PRAGMA integrity_check(10)") if r[0] != "ok"]
     loose = db.execute("PRAGMA foreign_key_check").fetchall()
@@ -107,6 +130,7 @@ def _problems(db: sqlite3.Connection) -> list[str]:
             names = ", ".join(u[:40] for u in trial.unknown)
             said.append(f"Trial {trial.name} reads {names}, which this Loam does not know.")
     said += _bent(db)
+    said += [f"Not counted: {fault}" for fault in job_store.faults(db)]
     said += [f"Panel {name!r} cannot be shown." for name in unreadable_panels(db)]
     return said
 
@@ -144,6 +168,11 @@ def _as_text(found: dict[str, Any]) -> str:
     lines = [
         f"{t['name']}: {t['panels']} panels, {t['cells']} cells, {t['readings']} readings"
         for t in found["trials"]
+    ]
+    lines += [
+        f"{j['name']}: {j['surveyed']} of {j['panels']} panels surveyed, {j['spots']} test spots,"
+        f" {j['done']} panels done"
+        for j in found.get("jobs", ())
     ]
     lines += [f"Problem: {said}" for said in found["problems"]]
     lines.append("All is well." if found["ok"] else "Not all is well.")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from loam.core.record.beside import AWAY, CHANGE, CHOICE, CHOICES, DECISION, PERSON, THING
+from loam.core.record.car import JOB, JOB_NOTE, JOB_STRIKE, JOBS
 from loam.core.record.done import (
     GATE,
     NOTE,
@@ -44,12 +45,17 @@ SORTS: tuple[Sort, ...] = (
     CHOICE,
     AWAY,
     CHANGE,
+    JOB,
+    JOB_NOTE,
+    JOB_STRIKE,
 )
 """In the order in which a file has them: whatever is referred to comes first."""
 BY_KEY: dict[str, Sort] = {s.key: s for s in SORTS}
 GROWING: tuple[Sort, ...] = tuple(s for s in SORTS if s.grows)
 """What is only ever added."""
-COUNTED: tuple[Sort, ...] = tuple(s for s in SORTS if s not in (TRIAL, PERSON, THING, AWAY, CHANGE))
+COUNTED: tuple[Sort, ...] = tuple(
+    s for s in SORTS if s not in (TRIAL, PERSON, THING, AWAY, CHANGE, *JOBS)
+)
 """What a trial is counted by."""
 
 _PARTS = {
@@ -89,6 +95,10 @@ __all__ = [
     "GATE",
     "GROWING",
     "INTEGER",
+    "JOB",
+    "JOBS",
+    "JOB_NOTE",
+    "JOB_STRIKE",
     "LINE",
     "NOTE",
     "NOTES",
