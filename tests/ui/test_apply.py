@@ -212,6 +212,43 @@ def test_a_new_car_is_chosen_by_its_shape_and_put_away(at_car, wait_for):
     assert len(all_jobs(at_car.session)) == jobs + 1
 
 
+def test_a_spot_is_worked_with_the_pacer_stage_by_stage(at_car, wait_for):
+    view = open_car(at_car, wait_for, ALLOTMENTS)
+    view.new_spot("D")
+    wait_for(at_car)
+    assert view.page == SPOT
+    view.spot_page.pace.click()
+    bench = view.bench
+    now = [100.0]
+    bench.clock = lambda: now[0]
+    bench.show_spot(view.job.spots[-1], bench.combination)
+    assert view.at_bench
+    assert "Space starts" in bench.count.text()
+    for stage in (1, 2):
+        press(at_car, K.Key_Space)
+        now[0] += 5.0
+        bench.tick()
+        assert "1 of" in bench.drawing.accessibleDescription() or "0 of" in (
+            bench.drawing.accessibleDescription()
+        )
+        press(at_car, K.Key_Space)
+        held = bench.pacer.elapsed_s
+        now[0] += 60.0
+        assert bench.pacer.elapsed_s == held, "held is held"
+        press(at_car, K.Key_Space)
+        now[0] += 4000.0
+        bench.tick()
+        wait_for(at_car)
+        assert view.job.spots[-1].worked == stage
+    assert bench.over
+    press(at_car, K.Key_R)
+    assert view.page == SPOT
+    assert view.spot_page.pace.isHidden()
+    at_car.undo()
+    wait_for(at_car)
+    assert view.job.spots[-1].worked == 1, "a stage is taken back as any other note"
+
+
 @pytest.mark.parametrize("size", [(1280, 800), (1024, 640)])
 @pytest.mark.parametrize("page", [STAIRS, PANEL, "aim", "hard", "cards", "garage"])
 def test_nothing_is_clipped_on_any_page(open_window, wait_for, size, page):

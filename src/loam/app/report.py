@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import platform
+import sqlite3
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -10,6 +11,8 @@ from importlib.metadata import version
 
 import loam
 from loam.app.advising import AIMS, Making, advised
+from loam.app.applying.at_hand import jobs_in
+from loam.app.applying.rests import trial_uid
 from loam.app.questions import questions
 from loam.app.questions.question import Asked
 from loam.app.questions.ranking.find import ranking_table
@@ -96,6 +99,7 @@ def make_report(told: Asked, tell: Callable[[float], None] = lambda _share: None
     with reading_apart(told.path) as db:
         draft = read_draft(db, told.trial.id)
         decided = decision_words(decisions.of_trial(db, told.trial.id))
+        cars = _cars(db, told.trial.id)
     pictures: dict[str, object] = {}
     failed: list[BaseException] = []
     judged = {m: r.judgement for m, r in told.rankings.items()}
@@ -106,6 +110,7 @@ def make_report(told: Asked, tell: Callable[[float], None] = lambda _share: None
         *(_ranking(told, m, pictures) for m in told.rankings),
         *_asked(told, pictures, tell, failed),
         *([Section("Decided while judging", decided)] if decided else []),
+        *([cars] if cars is not None else []),
         _layout(told, draft),
         _method(told, judged, draft),
         Section(
@@ -120,6 +125,32 @@ def make_report(told: Asked, tell: Callable[[float], None] = lambda _share: None
     ]
     data = (_readings(draft),)
     return Report(told.trial.name, told.when, tuple(sections), pictures, tuple(failed), data)
+
+
+def _cars(db: sqlite3.Connection, trial_id: int) -> Section | None:
+    """Say what cars rest on the trial and what came of them; None where none does."""
+    uid = trial_uid(db, trial_id)
+    held = [job for _, job in jobs_in(db) if job.trial == uid]
+    if not held:
+        return None
+    rows = [["car", "panels", "surveyed", "spots", "taken", "done"]]
+    spots = [["car", "spot", "panel", "combination", "measurement", "mean"]]
+    for job in reversed(held):
+        working = job.working
+        counts = (len(working), len(job.surveyed), len(job.spots))
+        done = sum(bool(p.done) for p in working)
+        rows.append([job.name, *map(str, counts), job.taken, str(done)])
+        for s in job.spots:
+            for m, mean in s.means().items():
+                kind = kind_of(m)
+                value = f"{kind.write(mean)} {kind.unit}"
+                spots.append([job.name, str(s.number), s.part, s.rung, kind.label, value])
+    tables = (
+        Table("cars", "Cars", rows),
+        Table("car-spots", "What their test spots showed", spots),
+    )
+    some = f"{len(held)} car{'s' if len(held) != 1 else ''} rest{'s' if len(held) == 1 else ''}"
+    return Section("Cars", (f"{some} on these panels. Apply (F9) has each.",), tables)
 
 
 def _readings(draft: TrialDraft) -> Table:

@@ -127,6 +127,13 @@ NOTES: dict[str, tuple[Field, ...]] = {
         _WHO,
     ),
     "wiped": (Field("spot", TEXT, "the spot", high=64), _WHO),
+    "worked": (
+        Field("spot", TEXT, "the spot", high=64),
+        Field("stage", INTEGER, "the stage", low=1, high=8),
+        Field("passes", INTEGER, "passes", low=0, high=400),
+        Field("seconds", NUMBER, "seconds", "s", low=0.0, high=36_000.0, empty=True),
+        _WHO,
+    ),
     "decided": (
         Field("what", TEXT, "what", choices=(TAKE, TRY, STOP, MEASURE)),
         Field("rung", TEXT, "the combination", high=40, empty=True),

@@ -62,6 +62,8 @@ class SpotDone:
     before, after : tuple of Reading
     wiped : bool
         Whether it was wiped before it was read.
+    worked : int
+        How many of its stages were worked with the pacer.
     """
 
     uid: str
@@ -76,6 +78,7 @@ class SpotDone:
     before: tuple[Reading, ...] = ()
     after: tuple[Reading, ...] = ()
     wiped: bool = False
+    worked: int = 0
 
     def means(self, phase: str = AFTER) -> dict[str, float]:
         """Return the mean of what was read, by measurand; repeat readings of a spot are one."""
@@ -376,6 +379,11 @@ class _Adding:
         spot = self.spots.get(str(facts["spot"]))
         if spot is not None:
             self.spots[spot.uid] = replace(spot, wiped=True)
+
+    def _worked(self, note: Note, facts: Mapping[str, Any]) -> None:
+        spot = self.spots.get(str(facts["spot"]))
+        if spot is not None:
+            self.spots[spot.uid] = replace(spot, worked=max(spot.worked, int(facts["stage"])))
 
     def _decided(self, note: Note, facts: Mapping[str, Any]) -> None:
         words = (str(facts[k]) if k in facts else "" for k in ("what", "rung", "words"))

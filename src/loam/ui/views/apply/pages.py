@@ -102,10 +102,13 @@ class PanelPage(Page):
         self.level = Chips("How heavy", "damage_level", [("", "none"), *LEVELS])
         self.level.chosen.connect(self._damage)
         self.box.addWidget(self.kind)
-        self.box.addWidget(self.level)
-        self.out = Chips("It is", "part_out", [("0", "to be worked"), ("1", "left out")])
+        self.out = Chips("It is", "part_out", [("0", "worked"), ("1", "left out")])
         self.out.chosen.connect(lambda k: self._set("out", int(k)))
-        self.box.addWidget(self.out)
+        foot = QHBoxLayout()
+        foot.addWidget(self.level)
+        foot.addWidget(self.out)
+        foot.addStretch(1)
+        self.box.addLayout(foot)
         self.box.addStretch(1)
 
     def show_part(self, part: CarPart | None, room: Room | None) -> None:
@@ -337,6 +340,8 @@ class SpotPage(Page):
         self.wipe = TapeKey("", "wiped twice: note it", main=True)
         self.wipe.clicked.connect(self._wiped)
         row.addWidget(self.wipe)
+        self.pace = TapeKey("", "work it with the pacer", main=True)
+        row.addWidget(self.pace)
         row.addStretch(1)
         self.box.addLayout(row)
         grid = QGridLayout()
@@ -371,6 +376,8 @@ class SpotPage(Page):
         self.title.setText(f"Spot {spot.number}: {spot.rung} on the {spot.part}")
         self.recipe.setText(combination.words() if combination is not None else "")
         self.wipe.setVisible(not spot.wiped)
+        stages = len(combination.stages) if combination is not None else 0
+        self.pace.setVisible(not spot.after and spot.worked < stages)
         self._list()
 
     def _list(self) -> None:

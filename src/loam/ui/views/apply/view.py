@@ -37,6 +37,7 @@ from loam.ui.views.apply.card_desk import CardDesk
 from loam.ui.views.apply.day_drawing import DayDrawing, day_words
 from loam.ui.views.apply.garage import Garage, cards_of
 from loam.ui.views.apply.pages import PRESETS, AimPage, HardPage, PanelPage, SpotPage
+from loam.ui.views.apply.spot_bench import SpotBench
 from loam.ui.views.apply.spot_drawing import SpotDrawing
 from loam.ui.views.apply.stairs_drawing import StairsDrawing, draw_stairs
 from loam.ui.views.base import Key, Shell, View
@@ -84,6 +85,9 @@ class ApplyView(View):
         self.desk = CardDesk(self)
         self.cards = self.desk.page
         self.pages.addWidget(self.cards)
+        self.bench = SpotBench(self.session)
+        self.bench.worked.connect(self._worked)
+        self.pages.addWidget(self.bench)
         box = QVBoxLayout(self.own)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(8)
@@ -178,6 +182,7 @@ class ApplyView(View):
         }
         for page in self.sheets.values():
             self.stack.addWidget(page)
+        self.spot_page.pace.clicked.connect(self.work_spot)
         for each in (self.panel_page, self.aim_page, self.hard_page, self.spot_page):
             each.note.connect(self.note)
         return sheet
@@ -215,6 +220,11 @@ class ApplyView(View):
         return self.pages.currentWidget() is self.cards
 
     @property
+    def at_bench(self) -> bool:
+        """Whether a spot is being worked."""
+        return self.pages.currentWidget() is self.bench
+
+    @property
     def page(self) -> str:
         """The page beside the car."""
         return next(k for k, w in self.sheets.items() if w is self.stack.currentWidget())
@@ -231,6 +241,12 @@ class ApplyView(View):
                 ("Ctrl+P", "print or write it", None),
                 ("Esc", "back to the car", self.leave),
             ]
+        if self.at_bench:
+            return [
+                ("Space", "start, go on", self.bench.press),
+                ("R", "read the spot", self.read_spot),
+                ("Esc", "back to the car", self.leave),
+            ]
         if self.page != STAIRS:
             return [("Esc", "back to the stairs", self.leave), ("Tab", "next", None)]
         found = [
@@ -242,6 +258,7 @@ class ApplyView(View):
         ]
         job = self.job
         if job is not None and job.spots:
+            found.append(("W", "work the spot", self.work_spot))
             found.append(("R", "read the spot", self.read_spot))
         if job is not None and job.taken:
             found.append(("X", "panel is done", self.acts.done))
@@ -251,7 +268,7 @@ class ApplyView(View):
         return [*found, ("J", "all cars", self.show_garage)]
 
     def more_keys(self) -> list[Key]:
-        if self.in_garage or self.on_cards or self.page != STAIRS:
+        if self.in_garage or self.on_cards or self.at_bench or self.page != STAIRS:
             return [("Ctrl+N", "a new car", self.show_garage)]
         return [
             ("Enter", "do what is advised", self.do_it),
@@ -279,7 +296,7 @@ class ApplyView(View):
                 return
             super().keyPressEvent(event)
             return
-        if event is not None and event.key() in arrows and not self.in_garage:
+        if event is not None and event.key() in arrows and not (self.in_garage or self.at_bench):
             self.choose_part(self.car.beside(Qt.Key(event.key())))
             return
         super().keyPressEvent(event)
@@ -289,6 +306,8 @@ class ApplyView(View):
             self.garage.setFocus()
         elif self.on_cards:
             self.cards.paper.setFocus()
+        elif self.at_bench:
+            self.bench.drawing.setFocus()
         elif self.page == STAIRS:
             self.car.setFocus()
 
@@ -483,7 +502,8 @@ class ApplyView(View):
 
     def leave(self) -> None:
         """Go back: from a page to the stairs, from the garage to the car."""
-        if self.in_garage or self.on_cards:
+        if self.in_garage or self.on_cards or self.at_bench:
+            self.bench.hold()
             if all_jobs(self.session):
                 self.pages.setCurrentWidget(self.own)
                 self.show_all()
@@ -626,8 +646,28 @@ class ApplyView(View):
         """Read the last spot."""
         job = self.job
         if job is not None and job.spots:
+            self.bench.hold()
+            self.pages.setCurrentWidget(self.own)
             self.spot = job.spots[-1].uid
             self.turn(SPOT)
+
+    def work_spot(self) -> None:
+        """Work the last spot with the pacer."""
+        job = self.job
+        if job is None or not job.spots:
+            return
+        spot = job.spots[-1]
+        self.spot = spot.uid
+        self.bench.show_spot(spot, self.combination(spot.rung))
+        self.pages.setCurrentWidget(self.bench)
+        self.shell.keys_changed()
+        self.bench.drawing.setFocus()
+
+    def _worked(self, stage: int, passes: int, seconds: float) -> None:
+        facts = {"spot": self.spot, "stage": stage, "passes": passes}
+        if seconds:
+            facts["seconds"] = round(seconds, 1)
+        self.note("worked", facts, f"stage {stage} of the spot", None)
 
     def table(self) -> list[list[str]]:
         job = self.job
