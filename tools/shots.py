@@ -39,6 +39,10 @@ ON_DEMAND = {
     "masking",
     "origin",
     "sanding",
+    "seen",
+    "wipes",
+    "garage",
+    "customer",
 }
 """Pictures that are only taken when they are asked for."""
 
@@ -87,6 +91,23 @@ class Studio:
         self.window.go(step)
         self.settle()
         return self.window.view
+
+    def applying(self):
+        """Take the car at its second spot, a card for the wall, a sheet, all cars."""
+        apply = self.go("apply")
+        self.take("apply")
+        self.session.remember("letterhead", "Saltmarsh Skills Centre")
+        self.session.remember("letterhead_address", "3 Ferry Lane")
+        apply.show_cards()
+        self.settle()
+        apply.cards.choose("customer")
+        self.take("customer")
+        apply.cards.choose("hard")
+        self.take("card")
+        apply.leave()
+        apply.show_garage()
+        self.take("garage")
+        apply.leave()
 
     def judging(self):
         """Take the ranking, in both themes, and the readings behind a figure."""
@@ -336,6 +357,7 @@ def main(arguments):
     with tempfile.TemporaryDirectory() as place:
         studio = Studio(application, Path(place), folder, only, size)
         studio.judging()
+        studio.applying()
         studio.planning()
         studio.working()
         studio.reading()

@@ -9,7 +9,8 @@ import pytest
 from helpers.odd_trials import odd_trial
 from loam.app.applying.at_hand import all_jobs, choose_job, job_at_hand, others_on, start_job
 from loam.app.applying.rests import rests_on, trial_uid
-from loam.app.applying.stairs import PRICES, going_on, grounds_of, limits_of, work_out
+from loam.app.applying.stairs import grounds_of, limits_of, work_out
+from loam.app.applying.told import PRICES, going_on
 from loam.app.commands import NoteJob, PutJobAway
 from loam.app.session import Session
 from loam.core.errors import LoamError, NotEnough

@@ -139,6 +139,24 @@ def test_film_is_typed_spot_by_spot_and_taken_back(at_car, wait_for):
     assert view.page == STAIRS
 
 
+def test_a_finished_car_is_read_again_and_what_cars_showed_is_said(at_car, wait_for):
+    view = open_car(at_car, wait_for, NORTH)
+    count, inside = view.stairs.covered
+    view.choose_part("roof")
+    press(at_car, K.Key_L)
+    assert f"Panels to cars: {inside} of {count}" in view.later_page.said.text()
+    view.later_page.when.buttons["1"].click()
+    view.later_page.fields["haze"].line.setFocus()
+    type_in("12.1")
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert view.part.later[-1].value == 12.1
+    assert view.stairs.covered[0] == count + 1
+    assert f"of {count + 1} readings" in view.later_page.said.text()
+    for word in ("By measurement:", "By combination:"):
+        assert word in view.later_page.said.text()
+
+
 def test_a_panel_that_cannot_bear_it_gets_another_or_is_left_out(at_car, wait_for):
     view = open_car(at_car, wait_for, ALLOTMENTS)
     view.choose_part("tailgate")

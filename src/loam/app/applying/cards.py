@@ -9,16 +9,8 @@ from pathlib import Path
 import numpy as np
 
 from loam.app.applying.rests import Rests, rests_on
-from loam.app.applying.stairs import (
-    HIGH,
-    LOW,
-    SEED,
-    Stair,
-    Stairs,
-    grounds_of,
-    quantiles,
-    work_out,
-)
+from loam.app.applying.stairs import HIGH, LOW, SEED, grounds_of, quantiles, work_out
+from loam.app.applying.told import Stair, Stairs
 from loam.app.reflection import Light, light_of
 from loam.core.errors import LoamError
 from loam.core.film.budget import CLEAR_UM

@@ -1,17 +1,26 @@
-"""The ladder of a job, worked out and in words: its stairs, its spots, what to do next."""
+"""The ladder of a job, worked out: its stairs, its spots against the promise, what to do next."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 
 from loam.app.applying.rests import Rests
+from loam.app.applying.told import (
+    BEST,
+    PRICES,
+    TAKEN,
+    Came,
+    Lain,
+    School,
+    SpotTold,
+    Stair,
+    Stairs,
+)
 from loam.core.errors import NotEnough
 from loam.core.film.sets import Guess
 from loam.core.ladder import (
-    GIVE_UP,
     HOUSE_FIRST,
     LEAST_FIRST,
     After,
@@ -31,7 +40,7 @@ from loam.core.text import listed
 from loam.core.units import fixed, percent
 from loam.core.vehicle.day import Pace, vehicle_minutes
 from loam.core.vehicle.follow import FEW, Learnt, Seen, learn
-from loam.core.vehicle.job import Job, SpotDone
+from loam.core.vehicle.job import CarPart, Job, SpotDone
 from loam.core.vehicle.particles import (
     CLEAR_TAKEN,
     DRAWS,
@@ -45,124 +54,10 @@ from loam.core.vehicle.particles import (
 from loam.core.vehicle.room import Room, budget_of, least_room, rooms_of
 from loam.core.words.verdict import counted
 
-PRICES = Prices(clear_per_minute=0.005, spot_weight=0.1, give_up=12.0)
-"""What clear, minutes and giving up are worth: assumed until a workshop says otherwise."""
 SEED = 27
 LOW, HIGH = 0.05, 0.95
 FILM = "film"
-BEST = "by clear and time"
-TAKEN = "take it"
 _TOLD = {LEAST_FIRST: "mildest first", HOUSE_FIRST: "house process"}
-
-
-@dataclass(frozen=True)
-class Stair:
-    """A rung on its stairs: what it takes and how surely it does what is wanted.
-
-    Attributes
-    ----------
-    clear, low, high : float
-        Expected clear, and its 90 % range, µm.
-    reach : float
-        Chance that it does what is wanted of this vehicle, within its budget.
-    """
-
-    code: str
-    name: str
-    clear: float
-    low: float
-    high: float
-    reach: float
-    allowed: bool
-
-
-@dataclass(frozen=True)
-class School:
-    """One way to go about it, and its price; ``why`` says why nothing is tried on it."""
-
-    label: str
-    stairs: tuple[Stair, ...]
-    clear: float
-    tries: float
-    minutes: float
-    reach: float
-    cost: float
-    why: str = ""
-
-
-@dataclass(frozen=True)
-class Came:
-    """What came of a spot in one measurand, beside what the panels promised.
-
-    Attributes
-    ----------
-    low, high : float
-        Between which nine of ten such spots should lie, as measured.
-    limit : float or None
-        What is wanted.
-    """
-
-    measurand: str
-    label: str
-    unit: str
-    value: float
-    low: float
-    high: float
-    limit: float | None = None
-    met: bool | None = None
-
-    @property
-    def inside(self) -> bool:
-        """Whether it lies where nine of ten such spots should."""
-        return self.low - 1e-9 <= self.value <= self.high + 1e-9
-
-
-@dataclass(frozen=True)
-class SpotTold:
-    """A spot and what is said of it: as promised, or unlike, and why that may be."""
-
-    spot: SpotDone
-    rows: tuple[Came, ...]
-    unlike: tuple[str, ...]
-    words: str
-
-
-@dataclass(frozen=True)
-class Stairs:
-    """All that is said of a job's ladder.
-
-    Attributes
-    ----------
-    advice : str
-        One line: take it, try that, stop, or measure first.
-    decision : (str, str)
-        "take", "try", "stop" or "measure", and the combination.
-    classes : mapping of str to float
-        Chances now.
-    least : Room or None
-        The panel that has least room; what may go of it is the line below the stairs.
-    rooms : mapping of str to Room
-    removed : mapping of str to (float, float)
-        Mean and SD of the clear that each combination takes, by its letter.
-    covered : (int, int)
-        Spots so far on cars of this ground, and how many lay inside.
-    notes : tuple of str
-        What is assumed.
-    """
-
-    advice: str
-    decision: tuple[str, str]
-    classes: Mapping[str, float]
-    schools: tuple[School, ...]
-    spots: tuple[SpotTold, ...]
-    least: Room | None
-    rooms: Mapping[str, Room]
-    removed: Mapping[str, tuple[float, float]]
-    rests: Rests
-    met: tuple[float, float] = (0.0, 0.0)
-    covered: tuple[int, int] = (0, 0)
-    notes: tuple[str, ...] = ()
-    ways: Mapping[str, float] = field(default_factory=dict)
 
 
 def grounds_of(
@@ -548,31 +443,6 @@ def _advice(
     return f"{sure} {short}{_why_none(rests, ladder, now, least, tried)}", ("stop", "")
 
 
-def going_on(job: Job, stairs: Stairs) -> str:
-    """Say how a job goes on once a combination is taken, or that it is over; "" before that."""
-    if job.finished:
-        return f"Finished with {job.taken or 'nothing taken'}. {job.remark}".strip()
-    if not job.taken:
-        return ""
-    left = [p for p in job.working if not p.done]
-    if not left:
-        return f"All panels are done with {job.taken}. Finish it, or look at it again later."
-    told = f"{job.taken} is taken. Next: {left[0].key}, then {len(left) - 1} more."
-    if len(left) == 1:
-        told = f"{job.taken} is taken. Last: {left[0].key}."
-    thin = [
-        r.part
-        for p in left
-        if (r := stairs.rooms.get(p.key)) is not None
-        and not p.rung
-        and r.chance is not None
-        and r.chance < PRICES.budget_chance
-    ]
-    if thin:
-        told += f" {listed(thin[:3])} may not bear it: a milder one there (I), or leave it out (O)."
-    return told
-
-
 def _short_of(
     rests: Rests, ladder: Ladder, now: State, last: After, ways: Mapping[str, float]
 ) -> str:
@@ -621,20 +491,51 @@ def _covered(
     ladder: Ladder,
     measured: Sequence[Measured],
     order: Sequence[str],
-) -> tuple[int, int]:
-    """Return how many readings of spots so far there are, and how many lay inside the 90 %."""
+) -> tuple[Lain, ...]:
+    """Return every reading on cars so far: of spots, of checks, of follow-ups."""
     cloud = ladder.cloud
     sizes = np.bincount(cloud.hardness, minlength=len(cloud.classes))
-    count = inside = 0
+    found = []
     for job in jobs:
         share = np.array([job.chances.get(h, 0.0) for h in cloud.classes])
         if not share.sum() > 0.0:
             continue
         weights = (share / share.sum() / sizes)[cloud.hardness]
-        for rows in _rows(job, ladder, measured, _spots(job, rests, order), weights):
-            count += len(rows)
-            inside += sum(r.inside for r in rows)
-    return count, inside
+        spots = _spots(job, rests, order)
+        for (done, _), rows in zip(
+            spots, _rows(job, ladder, measured, spots, weights), strict=False
+        ):
+            found += [Lain(job.name, r.measurand, done.rung, r.inside) for r in rows]
+        for _, spot in spots:
+            after = ladder.weighed(weights, spot)
+            if after.sum() > 0.0:
+                weights = after / after.sum()
+        for part in job.parts:
+            found += _checked(job, part, rests, cloud, measured, weights)
+    return tuple(found)
+
+
+def _checked(
+    job: Job,
+    part: CarPart,
+    rests: Rests,
+    cloud: Cloud,
+    measured: Sequence[Measured],
+    weights: FloatArray,
+) -> Iterator[Lain]:
+    """Hold what was read of a panel later against what its combination promised."""
+    k = rests.at(part.done) if part.done else None
+    if k is None:
+        return
+    means: dict[str, list[float]] = {}
+    for r in (*part.checks, *part.later):
+        means.setdefault(r.measurand, []).append(r.value)
+    for q, own in enumerate(measured):
+        if own.name in means:
+            mean = sum(means[own.name]) / len(means[own.name])
+            x = float(own.scale.to(np.array([mean]))[0])
+            row = _came(job, own, cloud.results[q][:, k], weights, x)
+            yield Lain(job.name, own.name, part.done, row.inside)
 
 
 def _notes(
@@ -671,6 +572,3 @@ def _notes(
         f" {fixed(PRICES.give_up, 0)} µm."
     )
     return tuple(found)
-
-
-__all__ = ["BEST", "GIVE_UP", "Came", "School", "SpotTold", "Stair", "Stairs", "work_out"]

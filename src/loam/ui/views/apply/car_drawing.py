@@ -220,15 +220,14 @@ def _inside(painter: QPainter, shape: QPolygonF, part: CarPart, room: Room | Non
     y = box.center().y() - high / 2
     for text, size, big, figure in lines:
         row = QRectF(box.left(), y, box.width(), line * (1.3 if big else 1.0))
-        painter.setFont(look.figures(size, bold=True) if figure else look.words(size, bold=False))
-        painter.setPen(look.on_panel if big else look.quiet_on_panel)
-        cut = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(row.width()))
-        painter.drawText(row, MIDDLE, cut)
+        _row(painter, row, text, size, big=big, figure=figure)
         y += row.height()
     if roomy and part.works:
         painter.setFont(look.figures(SMALL))
         painter.setPen(look.quiet_on_panel)
         corner = QRectF(box.right() - 26, box.top(), 26, line)
+        if not shape.containsPoint(corner.topRight(), Qt.FillRule.OddEvenFill):
+            corner.translate(-box.width() * 0.2, 0)  # a corner that is cut off
         painter.drawText(corner, Qt.AlignmentFlag.AlignRight, str(part.turn))
     for nail in part.nails:
         _nail(painter, shape.boundingRect(), nail.x, nail.y)
@@ -236,6 +235,17 @@ def _inside(painter: QPainter, shape: QPolygonF, part: CarPart, room: Room | Non
         said = f"{part.done}: done" if roomy else part.done
         _taped_over(painter, shape.boundingRect(), line, said)
     painter.restore()
+
+
+def _row(painter: QPainter, row: QRectF, text: str, size: int, *, big: bool, figure: bool) -> None:
+    """Write a line on a panel, shorter where it has no room."""
+    painter.setFont(look.figures(size, bold=True) if figure else look.words(size))
+    painter.setPen(look.on_panel if big else look.quiet_on_panel)
+    metrics = painter.fontMetrics()
+    if metrics.horizontalAdvance(text) > row.width():
+        text = text.replace(" may go", "")  # of what it is, is said in the key below
+    cut = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(row.width()))
+    painter.drawText(row, MIDDLE, cut)
 
 
 def _upright(painter: QPainter, box: QRectF, text: str) -> None:

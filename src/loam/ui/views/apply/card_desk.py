@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter
 
 from loam.app.applying.at_hand import Held, others_on
 from loam.app.applying.cards import WallCard, customer, record_rows, wall_cards
-from loam.app.applying.stairs import Stairs
+from loam.app.applying.told import Stairs
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.trial import Combination

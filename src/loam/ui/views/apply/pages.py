@@ -320,6 +320,64 @@ class HardPage(Page):
 _CLASSES = ("soft", "medium", "hard")
 
 
+class LaterPage(Page):
+    """A panel read again: while the car is worked, or at the follow-up; and what cars showed."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.part: CarPart | None = None
+        self.title = words("", "head")
+        self.box.addWidget(self.title)
+        self.when = Chips("It is read", "check_when", [("0", "between"), ("1", "at the follow-up")])
+        self.when.set_value("0")
+        self.box.addWidget(self.when)
+        grid = QGridLayout()
+        self.fields: dict[str, Field] = {}
+        for i, m in enumerate(("defects", "haze", "gloss20")):
+            kind = kind_of(m)
+            label = "Marks gone" if m == "defects" else kind.label
+            field = Field(label, f"check_{m}", unit=kind.unit, width=70)
+            field.line.returnPressed.connect(lambda k=m: self._read(k))
+            self.fields[m] = field
+            grid.addWidget(field, 0, i)
+        self.box.addLayout(grid)
+        self.list = words("", "figure", wrap=True)
+        self.box.addWidget(self.list)
+        self.box.addSpacing(10)
+        self.box.addWidget(words("What cars showed so far", "head"))
+        self.said = words("", "", wrap=True)
+        self.said.setObjectName("cars_showed")
+        self.box.addWidget(self.said)
+        self.box.addStretch(1)
+
+    def show_part(self, part: CarPart | None, showed: Sequence[str]) -> None:
+        """Show what was read of a panel since it was worked, and what cars showed."""
+        self.part = part
+        self.said.setText("\n".join(showed))
+        if part is None:
+            return
+        done = f", done with {part.done}" if part.done else ", not done yet"
+        self.title.setText(f"{part.key}{done}")
+        told = [
+            f"{kind_of(r.measurand).short} {kind_of(r.measurand).write(r.value)}{when}"
+            for held, when in ((part.checks, ""), (part.later, " (later)"))
+            for r in held
+        ]
+        self.list.setText(" · ".join(told) or "nothing read since")
+
+    def _read(self, m: str) -> None:
+        field = self.fields[m]
+        value = self.number(field, field.text())
+        if value is None or self.part is None:
+            return
+        facts: dict[str, object] = {"part": self.part.key, "measurand": m, "value": value}
+        if _one(self.when) == "1":
+            facts["later"] = 1
+        field.set_text("")
+        self.note.emit("check", facts, f"a reading of {self.part.key}", field)
+        field.line.setFocus(Qt.FocusReason.OtherFocusReason)
+
+
 class SpotPage(Page):
     """A test spot: the combination as a card, then its readings; ``done`` leaves the page."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 
-from loam.app.applying.stairs import Came, SpotTold
+from loam.app.applying.told import Came, SpotTold
 from loam.app.reflection import light_of
 from loam.core.readings import BY_KEY
 from loam.core.units import fixed

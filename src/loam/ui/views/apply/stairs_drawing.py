@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 
-from loam.app.applying.stairs import BEST, TAKEN, School, Stair, Stairs
+from loam.app.applying.told import BEST, TAKEN, School, Stair, Stairs
 from loam.core.units import fixed, percent
 from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, wrapped

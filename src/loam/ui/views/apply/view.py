@@ -21,7 +21,8 @@ from loam.app.applying.at_hand import (
     start_job,
 )
 from loam.app.applying.rests import Rests, rests_on
-from loam.app.applying.stairs import Stairs, going_on, work_out
+from loam.app.applying.stairs import work_out
+from loam.app.applying.told import Stairs, going_on, shown_words
 from loam.app.changes import JOBS, Changes
 from loam.app.commands import NoteJob, PutJobAway
 from loam.core.errors import LoamError
@@ -36,7 +37,7 @@ from loam.ui.views.apply.car_drawing import CarDrawing, draw_car, part_words
 from loam.ui.views.apply.card_desk import CardDesk
 from loam.ui.views.apply.day_drawing import DayDrawing, day_words
 from loam.ui.views.apply.garage import Garage, cards_of
-from loam.ui.views.apply.pages import PRESETS, AimPage, HardPage, PanelPage, SpotPage
+from loam.ui.views.apply.pages import PRESETS, AimPage, HardPage, LaterPage, PanelPage, SpotPage
 from loam.ui.views.apply.spot_bench import SpotBench
 from loam.ui.views.apply.spot_drawing import SpotDrawing
 from loam.ui.views.apply.stairs_drawing import StairsDrawing, draw_stairs
@@ -46,6 +47,7 @@ from loam.ui.widgets.scroll_stack import Stack
 from loam.ui.widgets.tape import TapeKey
 
 STAIRS, PANEL, AIM, HARD, SPOT = "stairs", "panel", "aim", "hard", "spot"
+LATER = "later"
 _FIRST_SPOT = ("bonnet", "tank left", "left front door")
 
 
@@ -173,17 +175,25 @@ class ApplyView(View):
         self.aim_page = AimPage(self.session)
         self.hard_page = HardPage(self.session)
         self.spot_page = SpotPage(self.session)
+        self.later_page = LaterPage(self.session)
         self.sheets: dict[str, QWidget] = {
             STAIRS: first,
             PANEL: self.panel_page,
             AIM: self.aim_page,
             HARD: self.hard_page,
             SPOT: self.spot_page,
+            LATER: self.later_page,
         }
         for page in self.sheets.values():
             self.stack.addWidget(page)
         self.spot_page.pace.clicked.connect(self.work_spot)
-        for each in (self.panel_page, self.aim_page, self.hard_page, self.spot_page):
+        for each in (
+            self.panel_page,
+            self.aim_page,
+            self.hard_page,
+            self.spot_page,
+            self.later_page,
+        ):
             each.note.connect(self.note)
         return sheet
 
@@ -272,6 +282,7 @@ class ApplyView(View):
             return [("Ctrl+N", "a new car", self.show_garage)]
         return [
             ("Enter", "do what is advised", self.do_it),
+            ("L", "read a panel again, what cars showed", partial(self.turn, LATER)),
             ("N", "a mark that catches the nail", self.acts.nail),
             ("I", "another combination on this panel", self.acts.instead),
             ("O", "leave this panel out, or not", self.acts.leave_out),
@@ -389,6 +400,10 @@ class ApplyView(View):
             self.aim_page.show_job(job, self.codes)
         elif page == HARD:
             self.hard_page.show_job(job)
+        elif page == LATER:
+            self.later_page.show_part(
+                self.part, shown_words(self.stairs.lain if self.stairs else ())
+            )
         elif page == SPOT:
             spot = next((s for s in job.spots if s.uid == self.spot), None)
             if spot is None:
@@ -595,7 +610,7 @@ class ApplyView(View):
         job = self.job
         if job is not None:
             self._show_car(job)
-            if self.page == PANEL:
+            if self.page in (PANEL, LATER):
                 self._show_page(job)
 
     def _choose_rung(self, code: str) -> None:

@@ -1,0 +1,197 @@
+"""What is said of a job's ladder: its stairs, its spots, how it goes on, what cars showed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from loam.app.applying.rests import Rests
+from loam.core.ladder import Prices
+from loam.core.readings import BY_KEY
+from loam.core.text import listed
+from loam.core.vehicle.follow import FEW
+from loam.core.vehicle.job import Job, SpotDone
+from loam.core.vehicle.room import Room
+
+PRICES = Prices(clear_per_minute=0.005, spot_weight=0.1, give_up=12.0)
+"""What clear, minutes and giving up are worth: assumed until a workshop says otherwise."""
+BEST = "by clear and time"
+TAKEN = "take it"
+
+
+@dataclass(frozen=True)
+class Stair:
+    """A rung on its stairs: what it takes and how surely it does what is wanted.
+
+    Attributes
+    ----------
+    clear, low, high : float
+        Expected clear, and its 90 % range, µm.
+    reach : float
+        Chance that it does what is wanted of this vehicle, within its budget.
+    """
+
+    code: str
+    name: str
+    clear: float
+    low: float
+    high: float
+    reach: float
+    allowed: bool
+
+
+@dataclass(frozen=True)
+class School:
+    """One way to go about it, and its price; ``why`` says why nothing is tried on it."""
+
+    label: str
+    stairs: tuple[Stair, ...]
+    clear: float
+    tries: float
+    minutes: float
+    reach: float
+    cost: float
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Came:
+    """What came of a spot in one measurand, beside what the panels promised.
+
+    Attributes
+    ----------
+    low, high : float
+        Between which nine of ten such spots should lie, as measured.
+    limit : float or None
+        What is wanted.
+    """
+
+    measurand: str
+    label: str
+    unit: str
+    value: float
+    low: float
+    high: float
+    limit: float | None = None
+    met: bool | None = None
+
+    @property
+    def inside(self) -> bool:
+        """Whether it lies where nine of ten such spots should."""
+        return self.low - 1e-9 <= self.value <= self.high + 1e-9
+
+
+@dataclass(frozen=True)
+class SpotTold:
+    """A spot and what is said of it: as promised, or unlike, and why that may be."""
+
+    spot: SpotDone
+    rows: tuple[Came, ...]
+    unlike: tuple[str, ...]
+    words: str
+
+
+@dataclass(frozen=True)
+class Stairs:
+    """All that is said of a job's ladder.
+
+    Attributes
+    ----------
+    advice : str
+        One line: take it, try that, stop, or measure first.
+    decision : (str, str)
+        "take", "try", "stop" or "measure", and the combination.
+    classes : mapping of str to float
+        Chances now.
+    least : Room or None
+        The panel that has least room; what may go of it is the line below the stairs.
+    rooms : mapping of str to Room
+    removed : mapping of str to (float, float)
+        Mean and SD of the clear that each combination takes, by its letter.
+    lain : tuple of Lain
+        Every reading so far on cars of this ground, and whether it lay inside.
+    notes : tuple of str
+        What is assumed.
+    """
+
+    advice: str
+    decision: tuple[str, str]
+    classes: Mapping[str, float]
+    schools: tuple[School, ...]
+    spots: tuple[SpotTold, ...]
+    least: Room | None
+    rooms: Mapping[str, Room]
+    removed: Mapping[str, tuple[float, float]]
+    rests: Rests
+    met: tuple[float, float] = (0.0, 0.0)
+    lain: tuple[Lain, ...] = ()
+    notes: tuple[str, ...] = ()
+    ways: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def covered(self) -> tuple[int, int]:
+        """How many readings on cars there are so far, and how many lay inside."""
+        return len(self.lain), sum(one.inside for one in self.lain)
+
+
+@dataclass(frozen=True)
+class Lain:
+    """A reading on a car beside its promise."""
+
+    car: str
+    measurand: str
+    rung: str
+    inside: bool
+
+
+def shown_words(lain: Sequence[Lain]) -> tuple[str, ...]:
+    """Say how what cars showed lay to what panels promised: in all, by measurement and rung."""
+    if not lain:
+        return ("No car has been read yet: what panels promise was never held against one.",)
+
+    def told(which: Mapping[str, list[bool]]) -> str:
+        return listed([f"{name} {sum(v)} of {len(v)}" for name, v in which.items()])
+
+    by: dict[str, list[bool]] = {}
+    rungs: dict[str, list[bool]] = {}
+    cars: dict[str, list[bool]] = {}
+    for one in lain:
+        kind = BY_KEY.get(one.measurand)
+        by.setdefault(kind.short if kind is not None else one.measurand, []).append(one.inside)
+        rungs.setdefault(one.rung, []).append(one.inside)
+        cars.setdefault(one.car, []).append(one.inside)
+    found = [
+        f"Panels to cars: {sum(o.inside for o in lain)} of {len(lain)} readings lay where nine of"
+        " ten should.",
+        f"By measurement: {told(by)}.",
+        f"By combination: {told(rungs)}.",
+    ]
+    odd = [c for c, v in cars.items() if len(v) >= FEW and sum(v) * 2 < len(v)]
+    if odd:
+        found.append(f"Unlike its class: {listed(odd)}. Look at its paint, its wipe, its hand.")
+    return tuple(found)
+
+
+def going_on(job: Job, stairs: Stairs) -> str:
+    """Say how a job goes on once a combination is taken, or that it is over; "" before that."""
+    if job.finished:
+        return f"Finished with {job.taken or 'nothing taken'}. {job.remark}".strip()
+    if not job.taken:
+        return ""
+    left = [p for p in job.working if not p.done]
+    if not left:
+        return f"All panels are done with {job.taken}. Finish it, or look at it again later."
+    told = f"{job.taken} is taken. Next: {left[0].key}, then {len(left) - 1} more."
+    if len(left) == 1:
+        told = f"{job.taken} is taken. Last: {left[0].key}."
+    thin = [
+        r.part
+        for p in left
+        if (r := stairs.rooms.get(p.key)) is not None
+        and not p.rung
+        and r.chance is not None
+        and r.chance < PRICES.budget_chance
+    ]
+    if thin:
+        told += f" {listed(thin[:3])} may not bear it: a milder one there (I), or leave it out (O)."
+    return told
