@@ -268,28 +268,28 @@ def test_a_spot_is_worked_with_the_pacer_stage_by_stage(at_car, wait_for):
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (1024, 640)])
-@pytest.mark.parametrize("page", [STAIRS, PANEL, "aim", "hard", "cards", "garage"])
-def test_nothing_is_clipped_on_any_page(open_window, wait_for, size, page):
+def test_nothing_is_clipped_on_any_page(open_window, wait_for, size):
     window = open_window(demo=True, size=size)
     window.go("apply")
     wait_for(window)
     view = window.view
-    if page == "cards":
-        view.show_cards()
-    elif page == "garage":
-        view.show_garage()
-    else:
-        view.turn(page)
-    wait_for(window)
-    assert (window.width(), window.height()) == size
-    for kind in (QLabel, QPushButton, QLineEdit):
-        for widget in view.findChildren(kind):
-            if widget.isVisible():
-                at = widget.mapTo(window, QPoint(0, 0))
-                where = f"{widget.objectName()} {widget.text()!r}"
-                assert at.x() + widget.width() <= size[0], where
-                if size == (1280, 800):
-                    assert at.y() + widget.height() <= size[1], where
+    for page in (STAIRS, PANEL, "aim", "hard", "later", "cards", "garage"):
+        if page == "cards":
+            view.show_cards()
+        elif page == "garage":
+            view.show_garage()
+        else:
+            view.turn(page)
+        wait_for(window)
+        assert (window.width(), window.height()) == size
+        for kind in (QLabel, QPushButton, QLineEdit):
+            for widget in view.findChildren(kind):
+                if widget.isVisible():
+                    at = widget.mapTo(window, QPoint(0, 0))
+                    where = f"{page}: {widget.objectName()} {widget.text()!r}"
+                    assert at.x() + widget.width() <= size[0], where
+                    if size == (1280, 800):
+                        assert at.y() + widget.height() <= size[1], where
 
 
 def test_with_the_lights_out_it_stays_dark(at_car, wait_for):
@@ -308,7 +308,7 @@ def test_with_the_lights_out_it_stays_dark(at_car, wait_for):
         view.leave()
 
 
-@pytest.mark.parametrize("seed", [0, 3, 5, 8, 11, 14, 17, 20])
+@pytest.mark.parametrize("seed", [0, 5, 11, 20])
 def test_a_car_on_a_small_odd_trial_says_what_it_takes(open_window, wait_for, seed):
     window = open_window()
     with window.session.workshop.transaction() as db:

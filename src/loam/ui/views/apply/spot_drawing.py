@@ -67,7 +67,7 @@ def written(row: Came, value: float) -> str:
 def draw_spot(painter: QPainter, area: QRectF, told: SpotTold) -> None:
     """Draw what came against what was promised."""
     patch = min(area.height() - look.px(18), float(look.px(62)))
-    lamps = 2 * (patch + 8) if patch > 30 else 0.0
+    lamps = 2 * (patch + 8) if patch > 30 and area.width() > look.px(440) else 0.0
     rows = QRectF(area.left(), area.top(), area.width() - lamps - 10, area.height())
     count = max(len(told.rows), 1)
     high = min(rows.height() / count, float(look.px(34)))

@@ -89,7 +89,8 @@ def draw_stairs(
     px = pit.height() / bottom
     painter.fillRect(pit, look.clear)
     painter.fillRect(QRectF(pit.left(), pit.top() - 3, pit.width(), 4), look.tape)
-    step = next(s for s in (0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0) if bottom / s <= 6)
+    most = max(min(pit.height() / look.px(24), 6.0), 1.5)
+    step = next((s for s in (0.5, 1.0, 2.0, 5.0, 10.0, 20.0) if bottom / s <= most), 50.0)
     painter.setFont(look.figures(SMALL))
     place = step
     while place < bottom:
