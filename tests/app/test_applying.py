@@ -7,22 +7,26 @@ import numpy as np
 import pytest
 
 from helpers.odd_trials import odd_trial
+from loam.app.applying.again import notes_again
 from loam.app.applying.at_hand import all_jobs, choose_job, job_at_hand, others_on, start_job
 from loam.app.applying.rests import rests_on, trial_uid
 from loam.app.applying.stairs import grounds_of, limits_of, work_out
-from loam.app.applying.told import PRICES, going_on
+from loam.app.applying.told import PRICES, alike, going_on
 from loam.app.commands import NoteJob, PutJobAway
 from loam.app.session import Session
 from loam.core.errors import LoamError, NotEnough
 from loam.core.ladder import Ladder, Rung
+from loam.core.vehicle.day import late, plan_day
 from loam.core.vehicle.events import Note
 from loam.core.vehicle.job import job_of
 from loam.core.vehicle.particles import CLEAR_TAKEN, DRAWS, measured_of, particles
+from loam.core.vehicle.supply import supply
 from loam.demo.cars import ALLOTMENTS, LIFEBOAT, NORTH
 from loam.store import jobs as job_store
 from loam.store.take_in import write_draft
 from loam.store.take_out import read_draft
 from loam.store.workshop import Workshop
+from loam.ui.views.apply.day_drawing import late_words
 
 
 @pytest.fixture(scope="module")
@@ -231,3 +235,52 @@ def test_a_damaged_note_is_passed_over_and_named(session):
     assert any("roof" in f or "film" in f for f in found)
     assert len(found) == 2
     assert job_of("x", [Note("n", "unheard of", {})]).spots == ()
+
+
+def test_a_car_that_comes_again_has_lost_what_was_taken(told):
+    job, _, stairs = told[NORTH]
+    again = job_of(
+        "again", [Note(str(i), s, f) for i, (s, f) in enumerate(notes_again(job, stairs.removed))]
+    )
+    taken = stairs.removed["D"][0]
+    roof = again.part("roof")
+    assert roof.worked_um == pytest.approx(taken, abs=0.06)
+    assert not roof.film, "film is read anew"
+    assert again.part("left door") is None
+    assert (again.trial, again.shape, again.keep_um) == (job.trial, job.shape, job.keep_um)
+    third = job_of("third", [Note(str(i), s, f) for i, (s, f) in enumerate(notes_again(again, {}))])
+    assert third.part("roof").worked_um == roof.worked_um
+    odd, _, own = told[ALLOTMENTS]
+    nailed = job_of(
+        "x", [Note(str(i), s, f) for i, (s, f) in enumerate(notes_again(odd, own.removed))]
+    )
+    assert nailed.part("left sliding door").nails == odd.part("left sliding door").nails
+    assert nailed.part("right wing").state == "again"
+
+
+def test_earlier_cars_of_a_paint_line_say_how_hard_it_may_be(told):
+    job, _, stairs = told[LIFEBOAT]
+    north = replace(told[NORTH][0], paint="Fleet white")
+    assert alike(job, [north], stairs) == {}, "no paint line is known of this one"
+    like = alike(replace(job, paint=" fleet WHITE"), [north], stairs)
+    assert like == pytest.approx(stairs.seen[NORTH])
+    assert max(like, key=like.get) == "medium"
+
+
+def test_a_day_that_runs_late_says_so_early_and_what_could_be_left_out(told):
+    job, rests, _ = told[NORTH]
+    job = replace(job, parts=tuple(replace(p, done="") for p in job.parts))
+    day = plan_day(job, rests.paces)
+    first = day.turns[0]
+    assert late(day, first.start + 1.0).minutes == 0.0
+    assert late(day, first.start - 10.0).minutes == pytest.approx(-10.0)
+    found = late(day, first.end + 40.0)
+    assert found.minutes == pytest.approx(40.0)
+    assert found.ends == pytest.approx(day.ends + 40.0)
+    assert sum(m for _, m in found.spare) >= 40.0
+    assert late_words(day, 9.0, first.end + 40.0).startswith("40 min late: ends ")
+    done = replace(job, parts=tuple(replace(p, done="D") for p in job.parts))
+    assert late(plan_day(done, rests.paces), 2000.0) is None
+    pads, grams = supply(job, {"D": rests.rungs[rests.codes.index("D")].stages}, 150.0)
+    assert set(pads) == {"Bracken", "Fen medium"}
+    assert all(0.5 < g < 500 for g in grams.values())

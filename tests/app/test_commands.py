@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from loam.app import commands
-from loam.app.changes import ALL, KIT
+from loam.app.applying.at_hand import jobs_in, start_job
+from loam.app.changes import ALL, JOBS, KIT
 from loam.app.commands import (
     Act,
     AddCombination,
@@ -26,10 +27,12 @@ from loam.app.commands import (
     KeepPhotographs,
     LayOut,
     Note,
+    NoteJob,
     NoteWork,
     PassGate,
     PlanFurther,
     PutCombinationAway,
+    PutJobAway,
     PutOnShelf,
     PutPanelAway,
     PutThingAway,
@@ -37,6 +40,7 @@ from loam.app.commands import (
     SetMatters,
     SetRules,
     ShowPhotograph,
+    StartJob,
     StrikeReadings,
     StrikeSpot,
     TakeInTrial,
@@ -87,6 +91,7 @@ def start(session):
     session.run(take_reading(trial.id, Reading(0, session.cells()[1].id, "gloss20", 81.5)))
     session.run(AddSpot(trial.id, session.panels()[0].physical, Spot(5.0, 5.0, 117.0)))
     session.run(PutOnShelf(((DISC, "P800", {"grit": 800.0}),)))
+    session.run(start_job(session, "Bus", "minibus"))
 
 
 def everything(session):
@@ -121,7 +126,12 @@ def everything(session):
     decided = [one.key for one in decisions.of_trial(db, session.trial_id or 0) if not one.back]
     decided = [(key, recall(db, key)) for key in dict.fromkeys(decided) if recall(db, key)]
     seen["decided"] = sorted(decided)
-    return seen | {"discs": discs, "photos": [lying_under(db, p) for p in range(1, 6)]}
+    cars = [(row.name, job) for row, job in jobs_in(db)]
+    return seen | {
+        "cars": cars,
+        "discs": discs,
+        "photos": [lying_under(db, p) for p in range(1, 6)],
+    }
 
 
 def lying_under(db, physical):
@@ -168,6 +178,9 @@ def standing(session):
 
 
 TABLE = {
+    StartJob: lambda s, t: StartJob("Van", [("vehicle", {"shape": "van"})]),
+    NoteJob: lambda s, t: NoteJob(1, [("film", {"part": "roof", "film_um": 117.0})]),
+    PutJobAway: lambda s, t: PutJobAway(1),
     AddTrial: lambda s, t: AddTrial(Trial(0, "Two")),
     CopyTrial: lambda s, t: CopyTrial(s.trial, "One, again"),
     EditTrial: lambda s, t: EditTrial(s.trial, replace(s.trial, question="Other?", seed=9)),
@@ -286,7 +299,7 @@ def test_every_act_can_be_taken_back_and_done_again(session, kind):
         session.choose(trial_id)
     told = {c.kinds for c in heard if c.kinds != ALL}
     assert told <= {act.kinds, act.kinds | {KIT}}, "what came onto the shelf is told too"
-    assert all(c.trial_id is not None or c.kinds == {KIT} for c in heard)
+    assert all(c.trial_id is not None or c.kinds in ({KIT}, {JOBS}) for c in heard)
 
 
 @given(st.lists(st.sampled_from(list(TABLE)), min_size=1, max_size=7), st.integers(1, 7))

@@ -157,6 +157,36 @@ def test_a_finished_car_is_read_again_and_what_cars_showed_is_said(at_car, wait_
         assert word in view.later_page.said.text()
 
 
+def test_a_car_comes_again_and_the_ranking_behind_it_is_one_key_away(at_car, wait_for):
+    view = open_car(at_car, wait_for, NORTH)
+    taken = view.stairs.removed["D"][0]
+    press(at_car, K.Key_D, Qt.KeyboardModifier.ControlModifier)
+    wait_for(at_car)
+    assert view.job.name == f"{NORTH}, again"
+    assert view.job.part("roof").worked_um == pytest.approx(taken, abs=0.06)
+    assert "Survey its film first" in view.advice.text()
+    press(at_car, K.Key_F)
+    view.panel_page.more.line.setFocus()
+    type_in("spoiler")
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert view.job.part("spoiler").own
+    press(at_car, K.Key_Escape)
+    press(at_car, K.Key_H)
+    view.hard_page.paint.line.setFocus()
+    type_in("Fleet green")
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert view.job.paint == "Fleet green"
+    assert view.hard_page.take_key.isHidden(), "no earlier car of that line"
+    press(at_car, K.Key_Escape)
+    at_car.session.choose(at_car.session.trials()[0].id)
+    press(at_car, K.Key_B)
+    wait_for(at_car)
+    assert at_car.view.step == "judge"
+    assert at_car.session.trial.name == "Cut and finish"
+
+
 def test_a_panel_that_cannot_bear_it_gets_another_or_is_left_out(at_car, wait_for):
     view = open_car(at_car, wait_for, ALLOTMENTS)
     view.choose_part("tailgate")

@@ -82,10 +82,20 @@ def prepare_demo(path: Path, *, fresh: bool) -> None:
     make_demo(path)
 
 
+_STYLED = "quiet_caret"
+
+
+def _style(application: QApplication) -> None:
+    """Give the application its style, once: Qt goes through every widget each time."""
+    if not application.property(_STYLED):
+        application.setStyle(QuietCaret("Fusion"))
+        application.setProperty(_STYLED, True)
+
+
 def make_window(application: QApplication, workshop: Workshop) -> MainWindow:
     """Build the window on an open workshop; the same factory serves the tests."""
     load_fonts()
-    application.setStyle(QuietCaret("Fusion"))
+    _style(application)
     session = Session(workshop)
     lights = session.recall("theme") == LIGHTS_OUT.name
     percent = session.recall("text", 100)
@@ -149,7 +159,7 @@ class Desk(QObject):
             self.window.complain(error)
             return
         load_fonts()
-        self.application.setStyle(QuietCaret("Fusion"))
+        _style(self.application)
         look.apply(self.application, look.tokens)
         window = RescueWindow(path, error)
         window.go_back.connect(lambda c: self._go_back(path, c), _LATER)  # type: ignore[call-arg]

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 
-from loam.app.applying.rests import Rests, rests_on
+from loam.app.applying.rests import OPEN_PAD_MM, Rests, rests_on
 from loam.app.applying.stairs import HIGH, LOW, SEED, grounds_of, quantiles, work_out
 from loam.app.applying.told import Stair, Stairs
 from loam.app.reflection import Light, light_of
@@ -21,6 +21,7 @@ from loam.core.units import fixed, percent
 from loam.core.vehicle.job import Job
 from loam.core.vehicle.particles import CLEAR_TAKEN, particles
 from loam.core.vehicle.room import Room
+from loam.core.vehicle.supply import supply
 
 MEASURED = ("defects", "haze", "gloss20")
 LIGHTER = 0.65
@@ -311,6 +312,18 @@ def _clear_words(job: Job, stairs: Stairs | None, rooms: Mapping[str, Room]) -> 
         f" read ({least.part}). A gauge reads all layers together, so this is an estimate: no"
         " measurement of the clear itself."
     )
+
+
+def supply_words(
+    job: Job, taken: Combination | None, find: Callable[[str], Combination | None]
+) -> str:
+    """Say what is to be laid out for a vehicle: clean pads and compound; "" before it is known."""
+    codes = {p.rung for p in job.working if p.rung} | ({taken.code} if taken is not None else set())
+    found = {c: own for c in codes if (own := find(c)) is not None}
+    pads, weights = supply(job, {c: own.stages for c, own in found.items()}, OPEN_PAD_MM)
+    told = [f"{count} {name}" for name, count in pads.items()]
+    told += [f"{weight:.0f} g {name}" for name, weight in weights.items()]
+    return f"{listed(told)} (assumed: a clean pad every four sections)." if told else ""
 
 
 def record_rows(job: Job, rooms: Mapping[str, Room]) -> list[list[str]]:

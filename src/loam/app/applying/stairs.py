@@ -175,6 +175,7 @@ def work_out(
     tried = [s.rung for _, s in spots]
     schools = _schools(job, rests, ladder, cloud, weights, now, tried, decision)
     first = start.best
+    lain, seen = _covered((job, *others), rests, ladder, measured, order)
     return Stairs(
         advice,
         decision,
@@ -186,9 +187,10 @@ def work_out(
         removed,
         rests,
         (first.reach, first.tries),
-        _covered((job, *others), rests, ladder, measured, order),
+        lain,
         _notes(job, rests, learnt, least, counts),
         afters[-1].ways if afters else {},
+        seen,
     )
 
 
@@ -491,11 +493,15 @@ def _covered(
     ladder: Ladder,
     measured: Sequence[Measured],
     order: Sequence[str],
-) -> tuple[Lain, ...]:
-    """Return every reading on cars so far: of spots, of checks, of follow-ups."""
+) -> tuple[tuple[Lain, ...], dict[str, dict[str, float]]]:
+    """Return every reading on cars so far, of spots, checks and follow-ups, and how hard each is.
+
+    A car without a spot shows nothing of that.
+    """
     cloud = ladder.cloud
     sizes = np.bincount(cloud.hardness, minlength=len(cloud.classes))
-    found = []
+    found: list[Lain] = []
+    seen: dict[str, dict[str, float]] = {}
     for job in jobs:
         share = np.array([job.chances.get(h, 0.0) for h in cloud.classes])
         if not share.sum() > 0.0:
@@ -512,7 +518,12 @@ def _covered(
                 weights = after / after.sum()
         for part in job.parts:
             found += _checked(job, part, rests, cloud, measured, weights)
-    return tuple(found)
+        if spots:
+            seen[job.name] = {
+                name: float(weights[cloud.hardness == h].sum())
+                for h, name in enumerate(cloud.classes)
+            }
+    return tuple(found), seen
 
 
 def _checked(

@@ -112,6 +112,8 @@ class Stairs:
         Every reading so far on cars of this ground, and whether it lay inside.
     notes : tuple of str
         What is assumed.
+    seen : mapping of str to mapping
+        How hard every car was, as its spots showed, by its name.
     """
 
     advice: str
@@ -127,6 +129,7 @@ class Stairs:
     lain: tuple[Lain, ...] = ()
     notes: tuple[str, ...] = ()
     ways: Mapping[str, float] = field(default_factory=dict)
+    seen: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
 
     @property
     def covered(self) -> tuple[int, int]:
@@ -195,3 +198,17 @@ def going_on(job: Job, stairs: Stairs) -> str:
     if thin:
         told += f" {listed(thin[:3])} may not bear it: a milder one there (I), or leave it out (O)."
     return told
+
+
+def alike(job: Job, others: Sequence[Job], stairs: Stairs) -> dict[str, float]:
+    """Return how hard earlier cars of the same paint line were, on the mean; {} where none was."""
+    wanted = job.paint.strip().casefold()
+    found = [
+        stairs.seen[o.name]
+        for o in others
+        if wanted and o.paint.strip().casefold() == wanted and o.name in stairs.seen
+    ]
+    if not found:
+        return {}
+    classes = {c for own in found for c in own}
+    return {c: sum(own.get(c, 0.0) for own in found) / len(found) for c in classes}

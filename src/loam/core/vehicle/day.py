@@ -161,3 +161,43 @@ def plan_day(job: Job, paces: Mapping[str, Pace], still: Sequence[str] = ()) -> 
     a8 = tuple(daily_exposure(s) for s in shaken)
     turns.sort(key=lambda t: (t.start, t.who))
     return Day(tuple(turns), PREPARE_MIN, max(free) if turns else PREPARE_MIN, a8, tuple(lacking))
+
+
+@dataclass(frozen=True)
+class Late:
+    """How far a day is behind.
+
+    Attributes
+    ----------
+    minutes : float
+        Below 0: ahead.
+    ends : float
+        When it will end, minutes from its start.
+    spare : tuple of (str, float)
+        Panels that could be left out, the last ones first, with the minutes that each saves.
+    """
+
+    minutes: float
+    ends: float
+    spare: tuple[tuple[str, float], ...]
+
+
+def late(day: Day, now: float) -> Late | None:
+    """Return how far a day is behind at a moment (minutes from its start); None once it is done.
+
+    It is behind by how long ago the first panel that is not done should have ended; ahead where
+    that was not to be begun yet.
+    """
+    left = [t for t in day.turns if not t.done]
+    if not left:
+        return None
+    first = left[0]
+    behind = now - first.end if now > first.end else min(0.0, now - first.start)
+    ends = day.ends + max(behind, 0.0)
+    spare, saved = [], 0.0
+    for turn in reversed(left):
+        if saved >= behind:
+            break
+        spare.append((turn.part, turn.minutes))
+        saved += turn.minutes
+    return Late(behind, ends, tuple(spare))

@@ -179,6 +179,8 @@ class Job:
         Whether somebody said them.
     decided : (str, str, str)
         What was decided last: what, the combination, in words.
+    day : str
+        The day on which it is worked: that of the decision, or of who works.
     """
 
     name: str
@@ -202,6 +204,7 @@ class Job:
     decided: tuple[str, str, str] = ("", "", "")
     people: int = 1
     start: str = "09:00"
+    day: str = ""
     finished: bool = False
     remark: str = ""
     began: str = ""
@@ -275,6 +278,7 @@ def job_of(name: str, notes: Iterable[Note]) -> Job:
         decided=adding.decided,
         people=adding.day[0],
         start=adding.day[1],
+        day=adding.when,
         finished=adding.finished,
         remark=adding.remark,
         began=held[0].at if held else "",
@@ -299,7 +303,7 @@ class _Adding:
         self.why = ""
         self.spots: dict[str, SpotDone] = {}
         self.decided = ("", "", "")
-        self.day = (1, "09:00")
+        self.day, self.when = (1, "09:00"), ""
         self.finished, self.remark = False, ""
 
     def take(self, note: Note) -> None:
@@ -389,12 +393,14 @@ class _Adding:
         words = (str(facts[k]) if k in facts else "" for k in ("what", "rung", "words"))
         what, rung, said = words
         self.decided = (what, rung, said)
+        if what == "take":
+            self.when = note.at[:10]
 
     def _instead(self, note: Note, facts: Mapping[str, Any]) -> None:
         self._change(facts, rung=str(facts.get("rung", "")))
 
     def _day(self, note: Note, facts: Mapping[str, Any]) -> None:
-        self.day = (int(facts["people"]), str(facts["start"]))
+        self.day, self.when = (int(facts["people"]), str(facts["start"])), note.at[:10]
 
     def _done(self, note: Note, facts: Mapping[str, Any]) -> None:
         self._change(facts, done=str(facts["rung"]), minutes=facts.get("minutes"))

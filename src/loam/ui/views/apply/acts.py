@@ -1,11 +1,18 @@
-"""What is noted of the panel at hand, and of the day, with one key."""
+"""What one key does to the panel at hand, to the day, and to the car."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from typing import Protocol
 
+from loam.app.applying.again import notes_again
+from loam.app.applying.at_hand import Held, free_name
+from loam.app.applying.rests import trial_called
+from loam.app.applying.told import Stairs
+from loam.app.commands import Act, StartJob
+from loam.app.session import Session
 from loam.core.vehicle.job import CarPart, Job
+from loam.ui.views.base import Shell
 from loam.ui.widgets.fields import Field
 
 
@@ -33,6 +40,32 @@ class Noting(Protocol):
 
     def choose_part(self, part: str) -> None:
         """Turn to a panel."""
+        ...
+
+
+class CarView(Protocol):
+    """The view whose car is acted on."""
+
+    session: Session
+    shell: Shell
+    stairs: Stairs | None
+
+    @property
+    def held(self) -> Held | None:
+        """The job at hand, with its row."""
+        ...
+
+    @property
+    def job(self) -> Job | None:
+        """The job at hand."""
+        ...
+
+    def act(self, command: Act, field: Field | None = None) -> bool:
+        """Run a command; False when it was refused."""
+        ...
+
+    def open_job(self, job_id: int) -> None:
+        """Turn to a job."""
         ...
 
 
@@ -90,3 +123,33 @@ class PanelActs:
         job = self.view.job
         if job is not None:
             self.view.note("day", {"people": count, "start": job.start}, "who works", None)
+
+
+class CarActs:
+    """Acts on the car at hand as a whole."""
+
+    def __init__(self, view: CarView) -> None:
+        self.view = view
+
+    def again(self) -> None:
+        """Begin the next job on the same car: what is known of it and was taken off comes along."""
+        view = self.view
+        held = view.held
+        if held is None:
+            return
+        removed = view.stairs.removed if view.stairs is not None else {}
+        name = free_name(view.session, f"{held[0].name}, again")
+        command = StartJob(name, notes_again(held[1], removed))
+        if view.act(command):
+            view.open_job(command.id)
+
+    def behind(self) -> None:
+        """Turn to the ranking that the ladder rests on."""
+        view = self.view
+        job = view.job
+        if job is None:
+            return
+        found = trial_called(view.session.workshop.connection, job.trial)
+        if found is not None:
+            view.shell.turn_to(found.id)
+            view.shell.go("judge")

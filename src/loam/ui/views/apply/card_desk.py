@@ -9,7 +9,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 
 from loam.app.applying.at_hand import Held, others_on
-from loam.app.applying.cards import WallCard, customer, record_rows, wall_cards
+from loam.app.applying.cards import WallCard, customer, record_rows, supply_words, wall_cards
 from loam.app.applying.told import Stairs
 from loam.app.session import Session
 from loam.core.errors import LoamError
@@ -79,11 +79,13 @@ class CardDesk:
         rooms, day, combination = view.rooms(job), view.day_of(job), view.combination(job.taken)
         told, rows = customer(job, view.stairs, rooms), record_rows(job, rooms)
 
+        used = supply_words(job, combination, view.combination)
+
         def of_customer(painter: QPainter, area: QRectF) -> None:
             draw_customer(painter, area, job, rooms, told, letterhead(session))
 
         def of_setup(painter: QPainter, area: QRectF) -> None:
-            draw_setup(painter, area, job, combination, day, letterhead(session))
+            draw_setup(painter, area, job, combination, day, used, letterhead(session))
 
         def of_record(painter: QPainter, area: QRectF) -> None:
             draw_record(painter, area, job, rows, letterhead(session))

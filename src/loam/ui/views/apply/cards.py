@@ -209,6 +209,7 @@ def draw_setup(
     job: Job,
     combination: Combination | None,
     day: Day | None,
+    used: str,
     letter: Letterhead,
 ) -> None:
     """Draw the set-up card of a job: the combination large, then panel after panel."""
@@ -242,7 +243,7 @@ def draw_setup(
     p.drawText(QRectF(area.left(), sheet.y, area.width(), 24), LEFT, "In this order")
     sheet.y += 28
     for part in job.working:
-        if sheet.y > area.bottom() - 110:
+        if sheet.y > area.bottom() - 150:
             break
         turn = turns.get(part.key)
         own = part.rung or (combination.code if combination is not None else "")
@@ -257,6 +258,8 @@ def draw_setup(
         p.drawText(row, RIGHT, "check a spot" if turn is not None and turn.checked else "")
         sheet.y += 24
     sheet.y += 6
+    if used:
+        sheet.section("To lay out", used, size=SMALL)
     sheet.section("Care", CARE, care=True, size=SMALL)
     sheet.foot(letter, "Loam")
     painter.restore()

@@ -5,12 +5,15 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 
-from loam.core.vehicle.day import Day
+from loam.core.vehicle.day import Day, late
 from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import LEFT, MIDDLE
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
 from loam.ui.widgets.tape import paint_tape
+
+LATE_MIN = 5.0
+"""A day so many minutes behind is said to be late."""
 
 
 class DayDrawing(Drawing):
@@ -60,6 +63,16 @@ def day_words(day: Day, begins: float) -> str:
     return said + (
         f" Vibration up to {worst:.1f} m/s² a person, by what is declared." if worst else ""
     )
+
+
+def late_words(day: Day, begins: float, now: float | None) -> str:
+    """Say early when a day runs late, when it will end, and what could be left out; "" if not."""
+    found = late(day, now) if now is not None and now > 0.0 else None
+    if found is None or found.minutes < LATE_MIN:
+        return ""
+    spare = ", ".join(f"{part} ({minutes:.0f} min)" for part, minutes in found.spare[:3])
+    ends = clock(begins, found.ends)
+    return f"{found.minutes:.0f} min late: ends {ends}. Could be left out: {spare}."
 
 
 def draw_day(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
@@ -12,7 +12,7 @@ from loam.core.errors import ValueRefused
 from loam.core.film.build import SUBSTRATES
 from loam.core.readings import BY_KEY, kind_of
 from loam.core.trial import Combination
-from loam.core.units import parse_number
+from loam.core.units import parse_number, percent
 from loam.core.vehicle.events import AFTER, BEFORE, DAMAGES, LEVELS, STATES
 from loam.core.vehicle.job import CarPart, Job, SpotDone
 from loam.core.vehicle.room import SPOTS, Room
@@ -107,6 +107,9 @@ class PanelPage(Page):
         foot = QHBoxLayout()
         foot.addWidget(self.level)
         foot.addWidget(self.out)
+        self.more = Field("Add a panel", "new_part", placeholder="its name", width=110)
+        self.more.line.returnPressed.connect(self._more)
+        foot.addWidget(self.more)
         foot.addStretch(1)
         self.box.addLayout(foot)
         self.box.addStretch(1)
@@ -147,6 +150,12 @@ class PanelPage(Page):
         self.film.set_text("")
         self.note.emit("film", facts, f"film of {self.part.key}", self.film)
         self.film.line.setFocus()
+
+    def _more(self) -> None:
+        name = self.more.text()
+        if name:
+            self.more.set_text("")
+            self.note.emit("part", {"part": name, "own": 1}, f"{name} is added", self.more)
 
     def _set(self, name: str, value: object) -> None:
         if self.part is not None:
@@ -266,6 +275,16 @@ class HardPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.box.addWidget(words("How hard is its clear?", "head"))
+        self.paint = Field("Its paint line, where it is known", "car_paint")
+        self.paint.kept.connect(self._painted)
+        self.box.addWidget(self.paint)
+        self.alike = words("", "", wrap=True)
+        self.box.addWidget(self.alike)
+        self.take_key = TapeKey("", "take that", main=True)
+        self.take_key.clicked.connect(self._take)
+        self.box.addWidget(self.take_key)
+        self._like: Mapping[str, float] = {}
+        self._shape = ""
         self.said = words("", "", wrap=True)
         self.box.addWidget(self.said)
         self.likely = Chips(
@@ -287,8 +306,14 @@ class HardPage(Page):
         self.box.addWidget(self.why)
         self.box.addStretch(1)
 
-    def show_job(self, job: Job) -> None:
-        """Show the chances."""
+    def show_job(self, job: Job, like: Mapping[str, float]) -> None:
+        """Show the chances; ``like`` is how hard earlier cars of the same paint line were."""
+        self._like, self._shape = like, job.shape.key
+        self.paint.set_text(job.paint)
+        told = [f"{h} {percent(p)}" for h, p in sorted(like.items(), key=lambda i: -i[1])]
+        self.alike.setText(f"Earlier cars of this paint line: {', '.join(told)}." if told else "")
+        self.alike.setVisible(bool(told))
+        self.take_key.setVisible(bool(told))
         for h, field in self.fields.items():
             field.set_text(f"{100 * job.chances.get(h, 0.0):.0f}")
         self.why.set_text(job.why)
@@ -298,6 +323,15 @@ class HardPage(Page):
             "Unknown until it is shown: give chances from what is known of its paint line, its"
             " maker's word or a pencil. Every test spot then moves them."
         )
+
+    def _painted(self, text: str) -> None:
+        facts = {"shape": self._shape, "paint": text}
+        self.note.emit("vehicle", facts, "its paint line", self.paint)
+
+    def _take(self) -> None:
+        chances = {h: round(self._like.get(h, 0.0), 4) for h in _CLASSES}
+        facts: dict[str, object] = {**chances, "why": "earlier cars of its paint line"}
+        self.note.emit("hardness", facts, "how hard it is", None)
 
     def _likely(self, hardness: str) -> None:
         chances = {h: (0.8 if h == hardness else 0.1) if hardness else 1.0 / 3 for h in _CLASSES}

@@ -22,7 +22,7 @@ from loam.app.applying.at_hand import (
 )
 from loam.app.applying.rests import Rests, rests_on
 from loam.app.applying.stairs import work_out
-from loam.app.applying.told import Stairs, going_on, shown_words
+from loam.app.applying.told import Stairs, alike, going_on, shown_words
 from loam.app.changes import JOBS, Changes
 from loam.app.commands import NoteJob, PutJobAway
 from loam.core.errors import LoamError
@@ -32,10 +32,10 @@ from loam.core.vehicle.day import Day, plan_day
 from loam.core.vehicle.job import CarPart, Job, SpotDone
 from loam.core.vehicle.room import Room, rooms_of
 from loam.ui.picture_out import Picture
-from loam.ui.views.apply.acts import PanelActs
+from loam.ui.views.apply.acts import CarActs, PanelActs
 from loam.ui.views.apply.car_drawing import CarDrawing, draw_car, part_words
 from loam.ui.views.apply.card_desk import CardDesk
-from loam.ui.views.apply.day_drawing import DayDrawing, day_words
+from loam.ui.views.apply.day_drawing import DayDrawing, day_words, late_words
 from loam.ui.views.apply.garage import Garage, cards_of
 from loam.ui.views.apply.pages import PRESETS, AimPage, HardPage, LaterPage, PanelPage, SpotPage
 from loam.ui.views.apply.spot_bench import SpotBench
@@ -71,7 +71,7 @@ class ApplyView(View):
         self.spot = ""
         self.stairs: Stairs | None = None
         self.lacks = ""
-        self.acts = PanelActs(self)
+        self.acts, self.car_acts = PanelActs(self), CarActs(self)
         self._ground: _Ground | None = None
         self._asked: tuple[object, ...] = ()
         outer = QVBoxLayout(self)
@@ -284,6 +284,8 @@ class ApplyView(View):
             ("Enter", "do what is advised", self.do_it),
             ("L", "read a panel again, what cars showed", partial(self.turn, LATER)),
             ("N", "a mark that catches the nail", self.acts.nail),
+            ("B", "the ranking behind it", self.car_acts.behind),
+            ("Ctrl+D", "the same car again", self.car_acts.again),
             ("I", "another combination on this panel", self.acts.instead),
             ("O", "leave this panel out, or not", self.acts.leave_out),
             ("1", "one works", partial(self.acts.people, 1)),
@@ -381,9 +383,20 @@ class ApplyView(View):
         )
         day = self.day_of(job)
         hours = _hours(job.start)
-        self.day.show_day(day, hours, None, self.at)
+        now = self._now(job, hours)
+        self.day.show_day(day, hours, now, self.at)
         if day is not None and day.turns:
             self.day.setToolTip(day_words(day, hours))
+            behind = late_words(day, hours, now)
+            if behind:
+                self.key.setText(behind)
+
+    def _now(self, job: Job, begins: float) -> float | None:
+        """Return how many minutes of the job's day are over; None on another day."""
+        now = self.session.workshop.clock()
+        if job.finished or not job.day or f"{now:%Y-%m-%d}" != job.day:
+            return None
+        return (now.hour - begins) * 60.0 + now.minute
 
     def day_of(self, job: Job) -> Day | None:
         """Return the day of the job, once a combination is taken."""
@@ -399,7 +412,9 @@ class ApplyView(View):
         elif page == AIM:
             self.aim_page.show_job(job, self.codes)
         elif page == HARD:
-            self.hard_page.show_job(job)
+            held = self.held
+            others = others_on(self.session, held) if held is not None else []
+            self.hard_page.show_job(job, alike(job, others, self.stairs) if self.stairs else {})
         elif page == LATER:
             self.later_page.show_part(
                 self.part, shown_words(self.stairs.lain if self.stairs else ())
