@@ -93,6 +93,8 @@ def test_notes_say_anew_and_those_of_another_vehicle_are_passed_over():
         ("aim", {"measurand": "defects", "at_least": 130}, "impossible"),
         ("read", {"spot": "a", "measurand": "defects", "value": 130, "phase": "after"}, "imposs"),
         ("spot", {"part": "roof", "rung": "A", "x": 2, "y": 0}, "between 0 and 1"),
+        ("photo", {"part": "roof", "image": "bm90IGEganBlZw=="}, "no photograph"),
+        ("photo", {"part": "roof", "image": "%%%"}, "no photograph"),
         ("spell", {}, "nothing that is noted"),
         ("nail", {"part": "roof", "x": 0, "y": 0, "depth": 3}, "has no 'depth'"),
     ],

@@ -11,8 +11,11 @@ from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton
 from helpers.odd_trials import odd_trial
 from loam.app.applying.at_hand import all_jobs, job_at_hand
 from loam.demo.cars import ALLOTMENTS, LIFEBOAT, NORTH
+from loam.store.datapackage import read_package, write_package
 from loam.store.take_in import write_draft
+from loam.store.take_out import read_draft
 from loam.ui.views.apply.pages import PRESETS
+from loam.ui.views.apply.photos import image_of
 from loam.ui.views.apply.view import PANEL, SPOT, STAIRS
 
 K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
@@ -155,6 +158,33 @@ def test_a_finished_car_is_read_again_and_what_cars_showed_is_said(at_car, wait_
     assert f"of {count + 1} readings" in view.later_page.said.text()
     for word in ("By measurement:", "By combination:"):
         assert word in view.later_page.said.text()
+
+
+def test_a_photograph_is_kept_with_its_panel_and_travels(at_car, wait_for, tmp_path):
+    view = open_car(at_car, wait_for, ALLOTMENTS)
+    view.choose_part("roof")
+    picture = QImage(3000, 2000, QImage.Format.Format_RGB32)
+    picture.fill(0x334455)
+    path = tmp_path / "swirls on the roof.png"
+    picture.save(str(path))
+    assert view.take_picture(path)
+    wait_for(at_car)
+    ((image, said),) = view.part.photos
+    assert said == "swirls on the roof"
+    assert image_of(image).width() == 900, "small enough to be kept"
+    assert view.panel_page.photos.isVisible()
+    bad = tmp_path / "no.jpg"
+    bad.write_bytes(b"not a picture")
+    view.take_picture(bad)
+    assert "no photograph" in at_car.note.text()
+    draft = read_draft(at_car.session.workshop.connection, at_car.session.trials()[1].id)
+    out = tmp_path / "t.zip"
+    write_package(draft, out)
+    back = [r for r in read_package(out).rest["job_note"] if r["sort"] == "photo"]
+    assert json.loads(back[0]["facts"])["image"] == image
+    at_car.undo()
+    wait_for(at_car)
+    assert view.part.photos == ()
 
 
 def test_a_car_comes_again_and_the_ranking_behind_it_is_one_key_away(at_car, wait_for):

@@ -29,7 +29,7 @@ JOB_NOTE = Sort(
         UID,
         Field("job", high=64),
         Field("sort", high=20),
-        Field("facts", OBJECT),
+        Field("facts", OBJECT, high=400_000),
         Field("at"),
     ),
     key_fields=("uid",),

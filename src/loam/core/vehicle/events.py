@@ -5,6 +5,7 @@ A job is the sum of its notes: `loam.core.vehicle.job.job_of` adds them up.
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -39,6 +40,8 @@ LIGHTS: tuple[tuple[str, str], ...] = (("", ""), ("point", "point light"), ("str
 BEFORE, AFTER = "before", "after"
 TAKE, TRY, STOP, MEASURE = "take", "try", "stop", "measure"
 MOST_FILM_UM = 2000.0
+MOST_IMAGE = 300_000
+"""Letters of a photograph (JPEG, base64) that is kept with a panel."""
 
 
 def _keys(pairs: tuple[tuple[str, str], ...]) -> tuple[str, ...]:
@@ -89,6 +92,11 @@ NOTES: dict[str, tuple[Field, ...]] = {
         _share("x", "across"),
         _share("y", "down"),
         Field("words", TEXT, "what it is", high=120, empty=True),
+    ),
+    "photo": (
+        _PART,
+        Field("image", TEXT, "the photograph", high=MOST_IMAGE),
+        Field("words", TEXT, "what it shows", high=120, empty=True),
     ),
     "aim": (
         Field("measurand", TEXT, "the measurement", high=40),
@@ -173,6 +181,13 @@ class Note:
     at: str = ""
 
 
+def _is_jpeg(text: str) -> bool:
+    try:
+        return base64.b64decode(text, validate=True).startswith(b"\xff\xd8\xff")
+    except ValueError:
+        return False
+
+
 def checked(sort: str, facts: Mapping[str, Any]) -> dict[str, Any]:
     """Return the facts of a note as they are kept, those that say nothing left out.
 
@@ -191,6 +206,8 @@ def checked(sort: str, facts: Mapping[str, Any]) -> dict[str, Any]:
         f.check(facts.get(f.name))
     if sort == "hardness" and not sum(facts[h] for h in ("soft", "medium", "hard")) > 0.0:
         raise ValueRefused("No class has a chance above 0.", todo="Give one of them more.")
+    if sort == "photo" and not _is_jpeg(facts["image"]):
+        raise ValueRefused("This is no photograph that can be kept.", todo="Give a JPEG.")
     if sort in ("aim", "read", "check"):
         kind = kind_of(facts["measurand"])
         for name in ("at_least", "at_most", "value"):

@@ -109,6 +109,8 @@ class CarPart:
         Clear that earlier work took, µm.
     damage : mapping of str to str
         How heavy, by sort of damage.
+    photos : tuple of (str, str)
+        Photographs (JPEG, base64), and what they show.
     rung : str
         A combination of its own, or "" for the one of the whole vehicle.
     done : str
@@ -134,6 +136,7 @@ class CarPart:
     rung: str = ""
     done: str = ""
     minutes: float | None = None
+    photos: tuple[tuple[str, str], ...] = ()
     checks: tuple[Reading, ...] = ()
     later: tuple[Reading, ...] = ()
 
@@ -347,6 +350,12 @@ class _Adding:
         if own is not None:
             nail = Nail(float(facts["x"]), float(facts["y"]), str(facts.get("words", "")))
             self._change(facts, nails=(*own.nails, nail))
+
+    def _photo(self, note: Note, facts: Mapping[str, Any]) -> None:
+        own = self.parts.get(str(facts["part"]))
+        if own is not None:
+            more = (str(facts["image"]), str(facts.get("words", "")))
+            self._change(facts, photos=(*own.photos, more))
 
     def _aim(self, note: Note, facts: Mapping[str, Any]) -> None:
         if not self.aimed:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
@@ -17,6 +18,7 @@ from loam.core.vehicle.events import AFTER, BEFORE, DAMAGES, LEVELS, STATES
 from loam.core.vehicle.job import CarPart, Job, SpotDone
 from loam.core.vehicle.room import SPOTS, Room
 from loam.ui.theme import look
+from loam.ui.views.apply.photos import Photos, small_jpeg
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.tape import TapeKey
 
@@ -75,6 +77,8 @@ class PanelPage(Page):
         self.box.addWidget(self.spots)
         self.said = words("", "", wrap=True)
         self.box.addWidget(self.said)
+        self.photos = Photos()
+        self.box.addWidget(self.photos)
         self.state = Chips("Its paint is", "paint_state", list(STATES), flows=True)
         self.state.chosen.connect(lambda k: self._set("state", k))
         self.box.addWidget(self.state)
@@ -125,6 +129,7 @@ class PanelPage(Page):
         more = f" · {lacking} more wanted" if lacking and part.gauged else ""
         self.spots.setText((" · ".join(every) or "no spot read yet") + more)
         self.said.setText(room_words(part, room))
+        self.photos.show_photos(part.photos)
         self.film.setEnabled(part.gauged)
         self.state.set_value(part.state)
         self.substrate.set_value(part.substrate)
@@ -150,6 +155,14 @@ class PanelPage(Page):
         self.film.set_text("")
         self.note.emit("film", facts, f"film of {self.part.key}", self.film)
         self.film.line.setFocus()
+
+    def take_picture(self, path: Path) -> bool:
+        """Keep a photograph of the panel; False where it is none."""
+        image = small_jpeg(path)
+        if image and self.part is not None:
+            facts = {"part": self.part.key, "image": image, "words": path.stem[:120]}
+            self.note.emit("photo", facts, f"a photograph of {self.part.key}", None)
+        return bool(image)
 
     def _more(self) -> None:
         name = self.more.text()

@@ -576,9 +576,14 @@ class ApplyView(View):
         return Picture(job.name, job.name, said, 900.0, 900.0, draw)
 
     def take_picture(self, path: Path) -> bool:
-        if not self.on_cards:
+        if self.on_cards:
+            refused = self.cards.take_picture(path)
+        elif self.in_garage or self.at_bench or self.part is None:
             return False
-        refused = self.cards.take_picture(path)
+        else:
+            self.turn(PANEL)
+            taken = self.panel_page.take_picture(path)
+            refused = "" if taken else f"{path.name} is no photograph that can be kept."
         if refused:
             self.shell.say(refused, care=True)
         return True
