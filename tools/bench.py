@@ -15,6 +15,7 @@ sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests")]
 
 import numpy as np  # noqa: E402
 from bench_answers import bench_answers, bench_pool  # noqa: E402
+from bench_cars import bench_cars  # noqa: E402
 from bench_turns import bench_turns  # noqa: E402
 from bench_work import bench_pacer, bench_photo  # noqa: E402
 from measuring import RESULTS, asked, median_ms, pace_ms, report  # noqa: E402
@@ -488,6 +489,7 @@ def main():
             "simulation": lambda: bench_simulation(many(1000)),
             "doubts": lambda: bench_doubts(many(1000)),
             "pool": bench_pool,
+            "cars": lambda: bench_cars(many(4000)),
             "answers": lambda: bench_answers(many(1000)),
             "turns": lambda: bench_turns(Path(place), Watch, large_workshop),
         }

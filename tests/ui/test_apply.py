@@ -1,6 +1,7 @@
 """Apply in the real window, by keyboard alone: from a surveyed car to its day, cards and sheets."""
 
 import json
+import random
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
@@ -11,6 +12,7 @@ from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton
 from helpers.odd_trials import odd_trial
 from loam.app.applying.at_hand import all_jobs, job_at_hand
 from loam.demo.cars import ALLOTMENTS, LIFEBOAT, NORTH
+from loam.store import jobs as job_store
 from loam.store.datapackage import read_package, write_package
 from loam.store.take_in import write_draft
 from loam.store.take_out import read_draft
@@ -390,3 +392,44 @@ def test_a_car_on_a_small_odd_trial_says_what_it_takes(open_window, wait_for, se
     assert "customer" in view.cards.sheets
     assert json.dumps(view.table())
     assert job_at_hand(window.session) is not None
+
+
+KEYS = [
+    *"FGHSWRXCJLNIOBE123",
+    *(K.Key_Left, K.Key_Right, K.Key_Up, K.Key_Down, K.Key_Return, K.Key_Return),
+    *(K.Key_Escape, K.Key_Escape, K.Key_Tab, K.Key_Space, K.Key_PageUp, K.Key_PageDown),
+    *((K.Key_D, True), (K.Key_N, True), (K.Key_Delete, True), (K.Key_Z, True), (K.Key_Y, True)),
+    *("85", "12,5", "-3", "x", "1e9", "0"),
+]
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_random_keys_at_a_car_never_fail_and_lose_no_note(open_window, wait_for, seed):
+    window = open_window(demo=True, size=(1024, 640) if seed % 2 else (1280, 800))
+    window.go("apply")
+    wait_for(window)
+    db = window.session.workshop.connection
+    rng = random.Random(seed)
+    count = 0
+    for _ in range(260):
+        key = rng.choice(KEYS)
+        held = Qt.KeyboardModifier.ControlModifier
+        if isinstance(key, tuple):
+            press(window, key[0], held)
+        elif isinstance(key, str) and len(key) > 1:
+            type_in(key)
+        elif isinstance(key, str):
+            QTest.keyClicks(QApplication.focusWidget() or window, key.lower())
+        else:
+            press(window, key)
+        if rng.random() < 0.2:
+            wait_for(window)
+        if window.view.step != "apply":
+            window.may_leave("apply")
+            window.go("apply")
+            wait_for(window)
+        now = db.execute("SELECT count(*) FROM job_note").fetchone()[0]
+        assert now >= count
+        count = now
+    wait_for(window)
+    assert not any(f.startswith("job") for f in job_store.faults(db))

@@ -68,7 +68,8 @@ def _head(session: Session, here: str) -> StepHead:
     state = path_state(session)
     number = next(i for i, (key, _) in enumerate(STEPS) if key == state.next_step)
     at = "here" if state.next_step == here else f"F{number + 2} {STEPS[number][1]}"
-    return StepHead(done, missing, f"Next: {at}, as {WHY[state.next_step]}.")
+    then = " Then F9 Apply: a car." if here == state.next_step == "judge" else ""
+    return StepHead(done, missing, f"Next: {at}, as {WHY[state.next_step]}.{then}")
 
 
 def _count(number: int, word: str) -> str:
