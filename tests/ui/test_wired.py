@@ -74,9 +74,10 @@ def desk(terminals, open_window, wait_for, tmp_path, monkeypatch):
     window.turn_to(window.session.trials()[MOTIONS].id)
     window.go("read")
     wait_for(window)
-    window.view.wired.places = [place]
+    reading = window.view
+    reading.wired.places = [place]
     yield Desk(window, served, wait_for)
-    window.view.wired.leave()
+    reading.wired.leave()
     going.clear()
     thread.join()
     served.close()
@@ -349,3 +350,26 @@ def test_the_demos_trial_is_read_to_its_end_from_meters_with_a_fault_of_each_kin
     ).fetchall()
     assert dict(rows)[1] == typed == len(FAULTS)
     assert dict(rows)[0] >= 29 * wanted - typed
+
+
+def test_a_test_spot_of_a_car_is_read_by_the_meters_that_were_joined(desk, wait_for):
+    joined(desk)
+    window = desk.window
+    window.go("apply")
+    wait_for(window)
+    view = window.view
+    view.new_spot("D")
+    wait_for(window)
+    page = view.spot_page
+    for m in ("gloss20", "gloss20", "film"):
+        page.fields[m].line.setFocus()
+        press(K.Key_Return)
+        wait_for(window)
+    held = view.job.spots[-1].after
+    assert [r.measurand for r in held] == ["gloss20", "gloss20", "film"]
+    assert all(r.value > 0 for r in held)
+    page.fields["defects"].line.setFocus()
+    press(K.Key_Return)
+    wait_for(window)
+    assert "joins meters" in page.fields["defects"].error.text(), "no meter reads marks"
+    assert len(view.job.spots[-1].after) == 3

@@ -60,6 +60,7 @@ from loam.ui.worker import Jobs
 
 if TYPE_CHECKING:
     from loam.app.questions.question import Asked
+    from loam.devices.meter import Meter
     from loam.store.draft import TrialDraft
 
 WATCH_MS, WARM_MS = 2000, 300
@@ -243,6 +244,12 @@ class MainWindow(QMainWindow):
         view.refresh(Changes(missed, self.session.trial_id))
         self.view.entered()
         self.keys_changed()
+
+    def meter_of(self, measurand: str) -> Meter | None:
+        """Return the meter that was joined in Read and reads a measurand; None where none was."""
+        wired = getattr(self.views.get("read"), "wired", None)
+        found: Meter | None = wired.meter(measurand) if wired is not None else None
+        return found
 
     def uncover(self, step: str) -> None:
         """Turn to a step although a blind round covers it, until another is turned to."""

@@ -21,6 +21,7 @@ from loam.ui.worker import Jobs
 
 if TYPE_CHECKING:
     from loam.app.questions.question import Asked
+    from loam.devices.meter import Meter
     from loam.ui.picture_out import Picture
 
 WIDEST = 16_777_215
@@ -87,6 +88,10 @@ class Shell(Protocol):
 
     def go_back_to(self, copy: str) -> None:
         """Put an earlier copy of the workshop in its place."""
+        ...
+
+    def meter_of(self, measurand: str) -> Meter | None:
+        """Return the meter that was joined in Read and reads a measurand."""
         ...
 
     def write_report(self, told: Asked) -> None:

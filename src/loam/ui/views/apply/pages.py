@@ -426,9 +426,12 @@ class LaterPage(Page):
 
 
 class SpotPage(Page):
-    """A test spot: the combination as a card, then its readings; ``done`` leaves the page."""
+    """A test spot: the combination as a card, then its readings.
 
-    done = pyqtSignal()
+    ``wanted`` carries a measurand whose box is empty at Enter: a meter may read it.
+    """
+
+    wanted = pyqtSignal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -504,8 +507,17 @@ class SpotPage(Page):
 
     def _read(self, m: str) -> None:
         field = self.fields[m]
+        if not field.text():
+            self.wanted.emit(m)
+            return
         value = self.number(field, field.text())
-        if value is None or self.spot is None:
+        if value is not None:
+            self.take(m, value)
+
+    def take(self, m: str, value: float) -> None:
+        """Keep a reading of the spot."""
+        field = self.fields[m]
+        if self.spot is None:
             return
         facts = {"spot": self.spot.uid, "measurand": m, "value": value, "phase": _one(self.phase)}
         field.set_text("")

@@ -40,6 +40,7 @@ from loam.ui.views.apply.garage import Garage, cards_of
 from loam.ui.views.apply.pages import PRESETS, AimPage, HardPage, LaterPage, PanelPage, SpotPage
 from loam.ui.views.apply.spot_bench import SpotBench
 from loam.ui.views.apply.spot_drawing import SpotDrawing
+from loam.ui.views.apply.spot_meter import SpotMeter
 from loam.ui.views.apply.stairs_drawing import StairsDrawing, draw_stairs
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Field, words
@@ -187,6 +188,8 @@ class ApplyView(View):
         for page in self.sheets.values():
             self.stack.addWidget(page)
         self.spot_page.pace.clicked.connect(self.work_spot)
+        self.spot_meter = SpotMeter(self)
+        self.spot_page.wanted.connect(self.spot_meter.ask)
         for each in (
             self.panel_page,
             self.aim_page,
