@@ -69,7 +69,7 @@ def test_what_is_said_beside_each_other_agrees(told):
                 assert s.clear == pytest.approx(stairs.removed[s.code][0])
         for spot in stairs.spots:
             out = [r.label for r in spot.rows if not r.inside]
-            assert ("As the panels promised" in spot.words) == (not out and not spot.unlike)
+            assert spot.words.startswith("As the panels promised") == (not out and not spot.unlike)
         shown = [r for s in stairs.spots for r in s.rows]
         count, inside = stairs.covered
         assert count >= len(shown)
@@ -78,6 +78,18 @@ def test_what_is_said_beside_each_other_agrees(told):
         assert rests.codes
         if job.finished:
             assert going_on(job, stairs).startswith("Finished with D")
+
+
+def test_what_takes_longer_than_wanted_or_was_not_wiped_says_so(told):
+    job, rests, stairs = told[LIFEBOAT]
+    assert not any("more than the" in n for n in stairs.notes)
+    short = work_out(replace(job, minutes=60.0), rests)
+    assert short.notes[0].startswith("It takes about ")
+    assert "1.0 h that were wanted" in short.notes[0]
+    spots = (*job.spots[:-1], replace(job.spots[-1], wiped=False))
+    unwiped = work_out(replace(job, spots=spots), rests)
+    assert "not wiped" in unwiped.spots[-1].words
+    assert "not wiped" not in stairs.spots[-1].words
 
 
 def test_what_lies_below_the_stairs_is_the_panel_with_least_room(told):

@@ -51,7 +51,7 @@ from loam.core.vehicle.particles import (
     particles,
     spot_sd,
 )
-from loam.core.vehicle.room import Room, budget_of, least_room, rooms_of
+from loam.core.vehicle.room import EDGE, SEAM, Room, budget_of, least_room, rooms_of
 from loam.core.words.verdict import counted
 
 SEED = 27
@@ -188,7 +188,7 @@ def work_out(
         rests,
         (first.reach, first.tries),
         lain,
-        _notes(job, rests, learnt, least, counts),
+        (*_too_long(job, schools), *_notes(job, rests, learnt, least)),
         afters[-1].ways if afters else {},
         seen,
     )
@@ -401,8 +401,10 @@ def _spot_words(done: SpotDone, rows: Sequence[Came], unlike: Sequence[str], aft
         )
     out = [r.label for r in rows if not r.inside]
     if out:
-        return f"As promised, but {listed(out)} lies outside where nine of ten spots should."
-    return "As the panels promised."
+        said = f"As promised, but {listed(out)} lies outside where nine of ten spots should."
+    else:
+        said = "As the panels promised."
+    return said if done.wiped else f"{said} It was not wiped before: filler may flatter it."
 
 
 def _advice(
@@ -549,12 +551,19 @@ def _checked(
             yield Lain(job.name, own.name, part.done, row.inside)
 
 
+def _too_long(job: Job, schools: Sequence[School]) -> tuple[str, ...]:
+    """Say where the way that is advised takes longer than was wanted."""
+    if job.minutes is None or not schools or schools[0].minutes <= job.minutes:
+        return ()
+    hours, wanted = (fixed(m / 60.0, 1) for m in (schools[0].minutes, job.minutes))
+    return (f"It takes about {hours} h, more than the {wanted} h that were wanted.",)
+
+
 def _notes(
     job: Job,
     rests: Rests,
     learnt: Mapping[str, Learnt],
     least: Room | None,
-    counts: Mapping[str, int],
 ) -> tuple[str, ...]:
     """Say what is assumed."""
     found = list(rests.notes)
@@ -577,7 +586,10 @@ def _notes(
     if job.assumed_aim:
         found.append("The usual aim, as nobody said another.")
     if least is not None:
-        found.append("The clear's share of the film is assumed.")
+        found.append(
+            f"Assumed: the clear's share of the film; edges not read lose {EDGE:g} times, seams"
+            f" {SEAM:g} times as much."
+        )
     found.append(
         f"Worth, assumed: an hour {fixed(PRICES.clear_per_minute * 60, 1)} µm, reaching the aim"
         f" {fixed(PRICES.give_up, 0)} µm."

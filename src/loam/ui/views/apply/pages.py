@@ -62,6 +62,7 @@ class PanelPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.part: CarPart | None = None
+        self.box.setSpacing(4)
         self.title = words("", "head")
         self.box.addWidget(self.title)
         row = QHBoxLayout()
@@ -210,6 +211,8 @@ def room_words(part: CarPart, room: Room | None) -> str:
             f": its clear there is assumed to be {room.clear.mean:.0f} ± {room.clear.sd:.0f} µm,"
             " as a gauge reads the whole film"
         )
+    if room.chance is not None:
+        said += f". One set of what is planned leaves enough with {percent(room.chance)}"
     if room.unlike:
         said += ". Its film is unlike the other panels: painted again, or filled?"
     return said.rstrip(".") + "."
