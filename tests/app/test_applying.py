@@ -26,7 +26,7 @@ from loam.store import jobs as job_store
 from loam.store.take_in import write_draft
 from loam.store.take_out import read_draft
 from loam.store.workshop import Workshop
-from loam.ui.views.apply.day_drawing import late_words
+from loam.ui.views.apply.day_drawing import late_words, shaken_words
 
 
 @pytest.fixture(scope="module")
@@ -291,6 +291,10 @@ def test_a_day_that_runs_late_says_so_early_and_what_could_be_left_out(told):
     assert found.ends == pytest.approx(day.ends + 40.0)
     assert sum(m for _, m in found.spare) >= 40.0
     assert late_words(day, 9.0, first.end + 40.0).startswith("40 min late: ends ")
+    alone = plan_day(replace(job, people=1), rests.paces)
+    assert alone.over
+    assert "above the action value 2.5" in shaken_words(alone)
+    assert shaken_words(replace(day, a8=(1.0, 2.4))) == ""
     done = replace(job, parts=tuple(replace(p, done="D") for p in job.parts))
     assert late(plan_day(done, rests.paces), 2000.0) is None
     pads, grams = supply(job, {"D": rests.rungs[rests.codes.index("D")].stages}, 150.0)

@@ -373,3 +373,10 @@ def test_a_test_spot_of_a_car_is_read_by_the_meters_that_were_joined(desk, wait_
     wait_for(window)
     assert "joins meters" in page.fields["defects"].error.text(), "no meter reads marks"
     assert len(view.job.spots[-1].after) == 3
+    view.turn("stairs")
+    view.choose_part("roof")
+    before = len(view.part.film)
+    view.turn("panel")
+    press(K.Key_Return)
+    wait_for(window)
+    assert len(view.part.film) == before + 1, "the gauge reads the film of a panel too"

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 
 from loam.core.vehicle.day import Day, late
+from loam.core.vibration import ACTION, LIMIT
 from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import LEFT, MIDDLE
 from loam.ui.theme import look
@@ -73,6 +74,18 @@ def late_words(day: Day, begins: float, now: float | None) -> str:
     spare = ", ".join(f"{part} ({minutes:.0f} min)" for part, minutes in found.spare[:3])
     ends = clock(begins, found.ends)
     return f"{found.minutes:.0f} min late: ends {ends}. Could be left out: {spare}."
+
+
+def shaken_words(day: Day) -> str:
+    """Say where somebody comes to the action value of a day's vibration; "" where nobody does."""
+    if not day.over:
+        return ""
+    worst = max(day.a8)
+    limit = f", and to the limit value {LIMIT:g}" if worst >= LIMIT else ""
+    return (
+        f"Vibration comes to about {worst:.1f} m/s² a person, above the action value {ACTION:g}"
+        f"{limit} (declared values, with their K). More people (1 to 3), or two days."
+    )
 
 
 def draw_day(

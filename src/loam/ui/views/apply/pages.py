@@ -32,16 +32,20 @@ PRESETS: tuple[tuple[str, str, dict[str, tuple[float | None, float | None]], flo
 
 
 class Page(QWidget):
-    """``note`` carries the sort of a note, its facts, what was done, and the field it came from."""
+    """``note`` carries the sort of a note, its facts, what was done, and the field it came from.
+
+    ``wanted`` carries a measurand whose box is empty at Enter: a meter may read it.
+    """
 
     note = pyqtSignal(str, object, str, object)
+    wanted = pyqtSignal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.box = QVBoxLayout(self)
-        self.box.setContentsMargins(0, 0, 0, 0)
-        self.box.setSpacing(8)
+        self.rows = QVBoxLayout(self)
+        self.rows.setContentsMargins(0, 0, 0, 0)
+        self.rows.setSpacing(8)
 
     def first(self) -> QWidget:
         """Return what takes the keyboard."""
@@ -62,9 +66,9 @@ class PanelPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.part: CarPart | None = None
-        self.box.setSpacing(4)
+        self.rows.setSpacing(4)
         self.title = words("", "head")
-        self.box.addWidget(self.title)
+        self.rows.addWidget(self.title)
         row = QHBoxLayout()
         self.film = Field("Whole film, one spot after the other", "film_um", unit="µm", width=90)
         self.film.line.returnPressed.connect(self._read)
@@ -73,19 +77,19 @@ class PanelPage(Page):
         self.edge.set_value("")
         row.addWidget(self.edge)
         row.addStretch(1)
-        self.box.addLayout(row)
+        self.rows.addLayout(row)
         self.spots = words("", "figure", wrap=True)
-        self.box.addWidget(self.spots)
+        self.rows.addWidget(self.spots)
         self.said = words("", "", wrap=True)
-        self.box.addWidget(self.said)
+        self.rows.addWidget(self.said)
         self.photos = Photos()
-        self.box.addWidget(self.photos)
+        self.rows.addWidget(self.photos)
         self.state = Chips("Its paint is", "paint_state", list(STATES), flows=True)
         self.state.chosen.connect(lambda k: self._set("state", k))
-        self.box.addWidget(self.state)
+        self.rows.addWidget(self.state)
         self.substrate = Chips("It is made of", "car_substrate", list(SUBSTRATES))
         self.substrate.chosen.connect(lambda k: self._set("substrate", k))
-        self.box.addWidget(self.substrate)
+        self.rows.addWidget(self.substrate)
         grid = QGridLayout()
         self.label = Field("Called", "part_label", width=120)
         self.area = Field("Area", "area_m2", unit="m²", width=62)
@@ -101,12 +105,12 @@ class PanelPage(Page):
         ):
             field.kept.connect(lambda t, f=field, n=name: self._typed(f, n, t))
             grid.addWidget(field, 0, i)
-        self.box.addLayout(grid)
+        self.rows.addLayout(grid)
         self.kind = Chips("Marks seen", "damage_kind", list(DAMAGES), flows=True)
         self.kind.chosen.connect(lambda _k: self._show_level())
         self.level = Chips("How heavy", "damage_level", [("", "none"), *LEVELS])
         self.level.chosen.connect(self._damage)
-        self.box.addWidget(self.kind)
+        self.rows.addWidget(self.kind)
         self.out = Chips("It is", "part_out", [("0", "worked"), ("1", "left out")])
         self.out.chosen.connect(lambda k: self._set("out", int(k)))
         foot = QHBoxLayout()
@@ -116,8 +120,8 @@ class PanelPage(Page):
         self.more.line.returnPressed.connect(self._more)
         foot.addWidget(self.more)
         foot.addStretch(1)
-        self.box.addLayout(foot)
-        self.box.addStretch(1)
+        self.rows.addLayout(foot)
+        self.rows.addStretch(1)
 
     def show_part(self, part: CarPart | None, room: Room | None) -> None:
         """Show a panel."""
@@ -147,9 +151,25 @@ class PanelPage(Page):
         if self.part is not None:
             self.level.set_value(self.part.damage.get(_one(self.kind), ""))
 
+    def box(self, measurand: str) -> Field:
+        """Return the box of the film."""
+        return self.film
+
+    def place(self) -> str:
+        """Return which panel is read, where a gauge can read it."""
+        return self.part.key if self.part is not None and self.part.gauged else ""
+
     def _read(self) -> None:
+        if not self.film.text():
+            self.wanted.emit("film")
+            return
         value = self.number(self.film, self.film.text())
-        if value is None or self.part is None:
+        if value is not None:
+            self.take("film", value)
+
+    def take(self, measurand: str, value: float) -> None:
+        """Keep a spot of the panel's film."""
+        if self.part is None:
             return
         place = _one(self.edge)
         facts = {"part": self.part.key, "film_um": value} | ({"place": place} if place else {})
@@ -223,10 +243,10 @@ class AimPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.box.addWidget(words("What is wanted of this vehicle", "head"))
+        self.rows.addWidget(words("What is wanted of this vehicle", "head"))
         self.presets = Chips("Fit for", "presets", [(k, label) for k, label, _, _ in PRESETS])
         self.presets.chosen.connect(lambda k: self.note.emit("preset", {"preset": k}, "aim", None))
-        self.box.addWidget(self.presets)
+        self.rows.addWidget(self.presets)
         grid = QGridLayout()
         self.fields: dict[tuple[str, str], Field] = {}
         for i, (m, side, label) in enumerate(
@@ -247,16 +267,16 @@ class AimPage(Page):
         self.minutes.kept.connect(lambda t: self._wish(self.minutes, "minutes", t))
         grid.addWidget(self.keep, 1, 0)
         grid.addWidget(self.minutes, 1, 1)
-        self.box.addLayout(grid)
+        self.rows.addLayout(grid)
         self.say = Field("What the customer says", "customer_say")
         self.say.kept.connect(lambda t: self.note.emit("wish", {"say": t}, "the say", self.say))
-        self.box.addWidget(self.say)
+        self.rows.addWidget(self.say)
         self.house = Chips("House process", "house", [], flows=True)
         self.house.chosen.connect(
             lambda k: self.note.emit("basis", {"house": k}, "the house process", None)
         )
-        self.box.addWidget(self.house)
-        self.box.addStretch(1)
+        self.rows.addWidget(self.house)
+        self.rows.addStretch(1)
 
     def show_job(self, job: Job, codes: Sequence[str]) -> None:
         """Show what is wanted."""
@@ -290,37 +310,37 @@ class HardPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.box.addWidget(words("How hard is its clear?", "head"))
+        self.rows.addWidget(words("How hard is its clear?", "head"))
         self.paint = Field("Its paint line, where it is known", "car_paint")
         self.paint.kept.connect(self._painted)
-        self.box.addWidget(self.paint)
+        self.rows.addWidget(self.paint)
         self.alike = words("", "", wrap=True)
-        self.box.addWidget(self.alike)
+        self.rows.addWidget(self.alike)
         self.take_key = TapeKey("", "take that", main=True)
         self.take_key.clicked.connect(self._take)
-        self.box.addWidget(self.take_key)
+        self.rows.addWidget(self.take_key)
         self._like: Mapping[str, float] = {}
         self._shape = ""
         self.said = words("", "", wrap=True)
-        self.box.addWidget(self.said)
+        self.rows.addWidget(self.said)
         self.likely = Chips(
             "Most likely",
             "likely",
             [("", "not known"), ("soft", "soft"), ("medium", "medium"), ("hard", "hard")],
         )
         self.likely.chosen.connect(self._likely)
-        self.box.addWidget(self.likely)
+        self.rows.addWidget(self.likely)
         row = QHBoxLayout()
         self.fields = {h: Field(h, f"chance_{h}", unit="%", width=62) for h in _CLASSES}
         for field in self.fields.values():
             field.kept.connect(lambda _t: self._keep())
             row.addWidget(field)
         row.addStretch(1)
-        self.box.addLayout(row)
+        self.rows.addLayout(row)
         self.why = Field("What that rests on", "hardness_why", placeholder="pencil, its maker, …")
         self.why.kept.connect(lambda _t: self._keep())
-        self.box.addWidget(self.why)
-        self.box.addStretch(1)
+        self.rows.addWidget(self.why)
+        self.rows.addStretch(1)
 
     def show_job(self, job: Job, like: Mapping[str, float]) -> None:
         """Show the chances; ``like`` is how hard earlier cars of the same paint line were."""
@@ -377,10 +397,10 @@ class LaterPage(Page):
         super().__init__(session)
         self.part: CarPart | None = None
         self.title = words("", "head")
-        self.box.addWidget(self.title)
+        self.rows.addWidget(self.title)
         self.when = Chips("It is read", "check_when", [("0", "between"), ("1", "at the follow-up")])
         self.when.set_value("0")
-        self.box.addWidget(self.when)
+        self.rows.addWidget(self.when)
         grid = QGridLayout()
         self.fields: dict[str, Field] = {}
         for i, m in enumerate(("defects", "haze", "gloss20")):
@@ -390,15 +410,15 @@ class LaterPage(Page):
             field.line.returnPressed.connect(lambda k=m: self._read(k))
             self.fields[m] = field
             grid.addWidget(field, 0, i)
-        self.box.addLayout(grid)
+        self.rows.addLayout(grid)
         self.list = words("", "figure", wrap=True)
-        self.box.addWidget(self.list)
-        self.box.addSpacing(10)
-        self.box.addWidget(words("What cars showed so far", "head"))
+        self.rows.addWidget(self.list)
+        self.rows.addSpacing(10)
+        self.rows.addWidget(words("What cars showed so far", "head"))
         self.said = words("", "", wrap=True)
         self.said.setObjectName("cars_showed")
-        self.box.addWidget(self.said)
-        self.box.addStretch(1)
+        self.rows.addWidget(self.said)
+        self.rows.addStretch(1)
 
     def show_part(self, part: CarPart | None, showed: Sequence[str]) -> None:
         """Show what was read of a panel since it was worked, and what cars showed."""
@@ -429,24 +449,19 @@ class LaterPage(Page):
 
 
 class SpotPage(Page):
-    """A test spot: the combination as a card, then its readings.
-
-    ``wanted`` carries a measurand whose box is empty at Enter: a meter may read it.
-    """
-
-    wanted = pyqtSignal(str)
+    """A test spot: the combination as a card, then its readings."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.spot: SpotDone | None = None
         self.title = words("", "head", wrap=True)
-        self.box.addWidget(self.title)
+        self.rows.addWidget(self.title)
         self.recipe = words("", "", wrap=True)
-        self.box.addWidget(self.recipe)
+        self.rows.addWidget(self.recipe)
         self.phase = Chips("Readings", "spot_phase", [(BEFORE, "before work"), (AFTER, "after")])
         self.phase.set_value(AFTER)
         self.phase.chosen.connect(lambda _k: self._list())
-        self.box.addWidget(self.phase)
+        self.rows.addWidget(self.phase)
         row = QHBoxLayout()
         self.wipe = TapeKey("", "wiped twice: note it", main=True)
         self.wipe.clicked.connect(self._wiped)
@@ -454,7 +469,7 @@ class SpotPage(Page):
         self.pace = TapeKey("", "work it with the pacer", main=True)
         row.addWidget(self.pace)
         row.addStretch(1)
-        self.box.addLayout(row)
+        self.rows.addLayout(row)
         grid = QGridLayout()
         self.fields: dict[str, Field] = {}
         for i, m in enumerate(("defects", "haze", "gloss20", "film")):
@@ -464,17 +479,17 @@ class SpotPage(Page):
             field.line.returnPressed.connect(lambda k=m: self._read(k))
             self.fields[m] = field
             grid.addWidget(field, i // 2, i % 2)
-        self.box.addLayout(grid)
+        self.rows.addLayout(grid)
         self.list = words("", "figure", wrap=True)
-        self.box.addWidget(self.list)
+        self.rows.addWidget(self.list)
         self.care = words(
             "Measure before it is worked. Edges are thin. Vibration, solvents, dust, heat: follow"
             " the product's safety data sheet, local rules and qualified practice.",
             "small",
             wrap=True,
         )
-        self.box.addWidget(self.care)
-        self.box.addStretch(1)
+        self.rows.addWidget(self.care)
+        self.rows.addStretch(1)
 
     def first(self) -> QWidget:
         return self.fields["defects"].line
@@ -516,6 +531,14 @@ class SpotPage(Page):
         value = self.number(field, field.text())
         if value is not None:
             self.take(m, value)
+
+    def box(self, measurand: str) -> Field:
+        """Return the box of a measurand."""
+        return self.fields[measurand]
+
+    def place(self) -> str:
+        """Return which spot is read."""
+        return self.spot.uid if self.spot is not None else ""
 
     def take(self, m: str, value: float) -> None:
         """Keep a reading of the spot."""

@@ -34,13 +34,13 @@ from loam.core.vehicle.room import Room, rooms_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.apply.acts import CarActs, PanelActs
 from loam.ui.views.apply.car_drawing import CarDrawing, draw_car, part_words
+from loam.ui.views.apply.car_meter import CarMeter
 from loam.ui.views.apply.card_desk import CardDesk
-from loam.ui.views.apply.day_drawing import DayDrawing, day_words, late_words
+from loam.ui.views.apply.day_drawing import DayDrawing, day_words, late_words, shaken_words
 from loam.ui.views.apply.garage import Garage, cards_of
 from loam.ui.views.apply.pages import PRESETS, AimPage, HardPage, LaterPage, PanelPage, SpotPage
 from loam.ui.views.apply.spot_bench import SpotBench
 from loam.ui.views.apply.spot_drawing import SpotDrawing
-from loam.ui.views.apply.spot_meter import SpotMeter
 from loam.ui.views.apply.stairs_drawing import StairsDrawing, draw_stairs
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Field, words
@@ -188,8 +188,9 @@ class ApplyView(View):
         for page in self.sheets.values():
             self.stack.addWidget(page)
         self.spot_page.pace.clicked.connect(self.work_spot)
-        self.spot_meter = SpotMeter(self)
-        self.spot_page.wanted.connect(self.spot_meter.ask)
+        self.meters = [CarMeter(self, page) for page in (self.spot_page, self.panel_page)]
+        for page, meter in zip((self.spot_page, self.panel_page), self.meters, strict=True):
+            page.wanted.connect(meter.ask)
         for each in (
             self.panel_page,
             self.aim_page,
@@ -390,7 +391,7 @@ class ApplyView(View):
         self.day.show_day(day, hours, now, self.at)
         if day is not None and day.turns:
             self.day.setToolTip(day_words(day, hours))
-            behind = late_words(day, hours, now)
+            behind = late_words(day, hours, now) or shaken_words(day)
             if behind:
                 self.key.setText(behind)
 

@@ -1,4 +1,4 @@
-"""A meter that was joined in Read reads a test spot: Enter on the empty box."""
+"""A meter that was joined in Read reads a spot or a panel of a car: Enter on the empty box."""
 
 from __future__ import annotations
 
@@ -11,49 +11,63 @@ from loam.core.errors import LoamError
 from loam.core.readings import kind_of
 from loam.core.readings.haze import LOG_SCALE, from_log_haze, to_log_haze
 from loam.devices.meter import MeterReading
-from loam.ui.views.apply.pages import SpotPage
 from loam.ui.views.base import Shell
+from loam.ui.widgets.fields import Field
 
 
-class SpotView(Protocol):
-    """The view whose spot is read."""
+class Gauged(Protocol):
+    """A page whose boxes a meter may fill."""
+
+    def box(self, measurand: str) -> Field:
+        """Return the box of a measurand."""
+        ...
+
+    def place(self) -> str:
+        """Return what is read: another place, another answer."""
+        ...
+
+    def take(self, measurand: str, value: float) -> None:
+        """Keep a reading."""
+        ...
+
+
+class CarView(Protocol):
+    """The view whose car is read."""
 
     shell: Shell
-    spot_page: SpotPage
     stairs: Stairs | None
 
 
-class SpotMeter:
-    """Asks the meter, and hands what it read to the page, unless the spot was left meanwhile."""
+class CarMeter:
+    """Asks the meter, and hands what it read to the page, unless the place was left meanwhile."""
 
-    def __init__(self, view: SpotView) -> None:
-        self.view = view
+    def __init__(self, view: CarView, page: Gauged) -> None:
+        self.view, self.page = view, page
         self.reading = False
 
     def ask(self, measurand: str) -> None:
         """Let the meter of a measurand read; say how one is joined where there is none."""
-        shell, page = self.view.shell, self.view.spot_page
-        meter, field = shell.meter_of(measurand), page.fields[measurand]
+        shell, field = self.view.shell, self.page.box(measurand)
+        meter = shell.meter_of(measurand)
         if meter is None:
             field.complain("Type what the meter shows. Ctrl+L in Read (F7) joins meters.")
             return
-        if self.reading or page.spot is None:
+        if self.reading or not self.page.place():
             return
-        self.reading, spot = True, page.spot.uid
+        self.reading, place = True, self.page.place()
         field.complain("Reading …")
         shell.jobs.start(
-            "spot meter",
+            "car meter",
             meter.read,
-            lambda found: self._came(found, measurand, spot),
+            lambda found: self._came(found, measurand, place),
             lambda error: self._lost(error, measurand),
         )
 
-    def _came(self, found: MeterReading, measurand: str, spot: str) -> None:
+    def _came(self, found: MeterReading, measurand: str, place: str) -> None:
         self.reading = False
-        page, kind = self.view.spot_page, kind_of(measurand)
-        field = page.fields[measurand]
+        field, kind = self.page.box(measurand), kind_of(measurand)
         field.complain("")
-        if page.spot is None or page.spot.uid != spot:
+        if self.page.place() != place:
             return
         value = found.values.get(measurand)
         if found.flag != "ok" or value is None:
@@ -61,7 +75,7 @@ class SpotMeter:
             return
         if kind.scales:
             value = self._rescaled(value, found.scale, measurand)
-        page.take(measurand, round(value, kind.decimals))
+        self.page.take(measurand, round(value, kind.decimals))
 
     def _rescaled(self, value: float, scale: str, measurand: str) -> float:
         """Bring a reading onto the scale that the panels were read on."""
@@ -76,4 +90,4 @@ class SpotMeter:
 
     def _lost(self, error: LoamError, measurand: str) -> None:
         self.reading = False
-        self.view.spot_page.fields[measurand].complain(f"{error.what} {error.todo}".strip())
+        self.page.box(measurand).complain(f"{error.what} {error.todo}".strip())
