@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from helpers.odd_trials import odd_trial
+from loam.app.applying import stairs as worked_out
 from loam.app.applying.again import notes_again
 from loam.app.applying.at_hand import all_jobs, choose_job, job_at_hand, others_on, start_job
 from loam.app.applying.rests import rests_on, trial_uid
@@ -300,3 +301,38 @@ def test_a_day_that_runs_late_says_so_early_and_what_could_be_left_out(told):
     pads, grams = supply(job, {"D": rests.rungs[rests.codes.index("D")].stages}, 150.0)
     assert set(pads) == {"Bracken", "Fen medium"}
     assert all(0.5 < g < 500 for g in grams.values())
+
+
+def test_where_few_particles_are_left_more_are_drawn(told, monkeypatch):
+    job, rests, _ = told[LIFEBOAT]
+    rests = replace(rests)  # of its own: nothing of it is remembered
+    drawn = []
+
+    def counted(ground, rng, draws):
+        drawn.append(draws)
+        return particles(ground, rng, draws)
+
+    monkeypatch.setattr(worked_out, "particles", counted)
+    before = work_out(job, rests)
+    assert drawn == [DRAWS, 8 * DRAWS], "two spots with film leave fewer than 50"
+    monkeypatch.setattr(worked_out, "LEAST_ESS", 1.0)
+    few = work_out(job, replace(rests))
+    assert drawn[2:] == [DRAWS]
+    work_out(replace(job, aim=job.aim[:1]), rests)
+    assert drawn[3:] == [], "an aim that is moved draws nothing anew"
+    assert few.decision == before.decision
+    assert few.classes["hard"] == pytest.approx(before.classes["hard"], abs=0.2)
+
+
+def test_panels_that_were_not_surveyed_are_named_and_the_thinnest_holds_the_others(told):
+    job, rests, stairs = told[ALLOTMENTS]
+    assert not any("Not surveyed" in n for n in stairs.notes)
+    bare = replace(
+        job, parts=tuple(replace(p, film=(), edge=()) if p.key == "roof" else p for p in job.parts)
+    )
+    assert any(
+        n.startswith("Not surveyed, so nothing is said of roof")
+        for n in work_out(bare, rests).notes
+    )
+    clear = {k: r.clear.mean for k, r in stairs.rooms.items() if r.may_go == stairs.least.may_go}
+    assert stairs.least.clear.mean == min(clear.values())

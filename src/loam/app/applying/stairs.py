@@ -36,7 +36,7 @@ from loam.core.ladder import (
 )
 from loam.core.readings import kind_of
 from loam.core.stats.reduce import FloatArray
-from loam.core.text import listed
+from loam.core.text import listed, some
 from loam.core.units import fixed, percent
 from loam.core.vehicle.day import Pace, vehicle_minutes
 from loam.core.vehicle.follow import FEW, Learnt, Seen, learn
@@ -51,10 +51,13 @@ from loam.core.vehicle.particles import (
     particles,
     spot_sd,
 )
-from loam.core.vehicle.room import EDGE, SEAM, Room, budget_of, least_room, rooms_of
+from loam.core.vehicle.room import EDGE, SEAM, Room, budget_of, least_room, rooms_of, unsurveyed
 from loam.core.words.verdict import counted
 
 SEED = 27
+KEPT = 4
+LEAST_ESS, MORE = 50.0, 8
+"""With fewer effective draws after a spot, so many times as many are drawn."""
 LOW, HIGH = 0.05, 0.95
 FILM = "film"
 _TOLD = {LEAST_FIRST: "mildest first", HOUSE_FIRST: "house process"}
@@ -145,7 +148,7 @@ def work_out(
     budget = budget_of(least, job.keep_um)
     learnt = learnt_from(rests, others)
     ground = grounds_of(job, rests, budget, learnt)
-    cloud = particles(ground, np.random.default_rng(SEED), draws)
+    cloud = _cloud(rests, ground, draws)
     aim = limits_of(job, rests)
     if not aim:
         raise NotEnough("Nothing is wanted of this vehicle.", todo="Say what is (G).")
@@ -162,33 +165,32 @@ def work_out(
     ladder = Ladder(cloud, measured, aim, rungs, prices)
     spots = _spots(job, rests, order)
     afters = ladder.after([s for _, s in spots])
-    start = ladder.start()
-    now: State | None = start if not afters else afters[-1].state
+    now: State | None = ladder.start() if not afters else afters[-1].state
+    if now is not None and now.ess < LEAST_ESS and draws < MORE * DRAWS:
+        return work_out(job, rests, others, prices, MORE * DRAWS)
     weights = _weights(ladder, [s for _, s in spots][: len(afters)], now is not None)
     told = _told(job, ladder, measured, spots, afters)
     removed = _removed(rests, cloud, weights)
-    planned = job.taken or (rests.codes[start.best.sequence[0]] if start.best.sequence else "")
+    advice, decision = _advice(job, rests, ladder, now, afters, least)
+    planned = job.taken or decision[1]
     if planned in removed:
         rooms = rooms_of(job, Guess(*removed[planned]))
         least = least_room(job, rooms.values())
-    advice, decision = _advice(job, rests, ladder, now, afters, least)
     tried = [s.rung for _, s in spots]
     schools = _schools(job, rests, ladder, cloud, weights, now, tried, decision)
-    first = start.best
     lain, seen = _covered((job, *others), rests, ladder, measured, order)
     return Stairs(
         advice,
         decision,
-        dict(now.classes) if now is not None else dict(start.classes),
+        dict(now.classes) if now is not None else dict(ground.chances),
         schools,
         told,
         least,
         rooms,
         removed,
         rests,
-        (first.reach, first.tries),
         lain,
-        (*_too_long(job, schools), *_notes(job, rests, learnt, least)),
+        (*_too_long(job, schools), *_notes(job, rests, learnt, least, rooms)),
         afters[-1].ways if afters else {},
         seen,
     )
@@ -551,6 +553,24 @@ def _checked(
             yield Lain(job.name, own.name, part.done, row.inside)
 
 
+_CLOUDS: dict[tuple[object, ...], tuple[Rests, Cloud]] = {}
+"""The last possible vehicles by what they were made of: an aim that is moved changes none."""
+
+
+def _cloud(rests: Rests, ground: Grounds, draws: int) -> Cloud:
+    """Return the possible vehicles, made once for what they rest on."""
+    learnt = tuple((m, own.vehicles, own.means) for m, own in ground.learnt.items())
+    key = (id(rests), tuple(ground.chances.items()), ground.budget, learnt, draws)
+    held = _CLOUDS.get(key)
+    if held is not None and held[0] is rests:
+        return held[1]
+    cloud = particles(ground, np.random.default_rng(SEED), draws)
+    if len(_CLOUDS) >= KEPT:
+        _CLOUDS.pop(next(iter(_CLOUDS)))
+    _CLOUDS[key] = (rests, cloud)
+    return cloud
+
+
 def _too_long(job: Job, schools: Sequence[School]) -> tuple[str, ...]:
     """Say where the way that is advised takes longer than was wanted."""
     if job.minutes is None or not schools or schools[0].minutes <= job.minutes:
@@ -564,9 +584,13 @@ def _notes(
     rests: Rests,
     learnt: Mapping[str, Learnt],
     least: Room | None,
+    rooms: Mapping[str, Room],
 ) -> tuple[str, ...]:
     """Say what is assumed."""
     found = list(rests.notes)
+    bare = unsurveyed(job, rooms.values())
+    if bare and least is not None:
+        found.append(f"Not surveyed, so nothing is said of {some(bare, 3)}.")
     if rests.lacking:
         names = listed([kind_of(m).short for m in rests.lacking])
         found.append(f"Nothing is promised of {names}: no trial read it.")

@@ -125,7 +125,6 @@ class Stairs:
     rooms: Mapping[str, Room]
     removed: Mapping[str, tuple[float, float]]
     rests: Rests
-    met: tuple[float, float] = (0.0, 0.0)
     lain: tuple[Lain, ...] = ()
     notes: tuple[str, ...] = ()
     ways: Mapping[str, float] = field(default_factory=dict)

@@ -5,7 +5,7 @@ An ordinary gauge reads the whole film: the clear's share is an assumption with 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -148,7 +148,8 @@ def least_room(job: Job, rooms: Iterable[Room]) -> Room | None:
     """
     working = {p.key for p in job.working if not p.rung}
     told = [r for r in rooms if r.part in working and r.may_go is not None]
-    return min(told, key=lambda r: r.may_go or 0.0, default=None)
+    # of those that may lose alike, half of the clear, the one with least clear holds the others
+    return min(told, key=lambda r: (r.may_go, r.clear.mean if r.clear else 0.0), default=None)
 
 
 def budget_of(room: Room | None, keep_um: float) -> tuple[float, float] | None:
@@ -158,7 +159,7 @@ def budget_of(room: Room | None, keep_um: float) -> tuple[float, float] | None:
     return max(room.clear.mean - keep_um, 0.0), room.clear.sd
 
 
-def unsurveyed(job: Job, rooms: Sequence[Room]) -> list[str]:
+def unsurveyed(job: Job, rooms: Iterable[Room]) -> list[str]:
     """Return the panels that are to be worked and whose film was not read."""
     working = {p.key for p in job.working}
     return [r.part for r in rooms if r.part in working and r.lacks == NOT_READ]

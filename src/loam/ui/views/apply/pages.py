@@ -17,7 +17,6 @@ from loam.core.units import parse_number, percent
 from loam.core.vehicle.events import AFTER, BEFORE, DAMAGES, LEVELS, STATES
 from loam.core.vehicle.job import CarPart, Job, SpotDone
 from loam.core.vehicle.room import SPOTS, Room
-from loam.ui.theme import look
 from loam.ui.views.apply.photos import Photos, small_jpeg
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.tape import TapeKey
@@ -549,8 +548,3 @@ class SpotPage(Page):
         field.set_text("")
         self.note.emit("read", facts, f"a reading of spot {self.spot.number}", field)
         field.line.setFocus(Qt.FocusReason.OtherFocusReason)
-
-
-def narrow() -> int:
-    """Return how wide the pages are at least."""
-    return look.wide(420)

@@ -29,7 +29,7 @@ from loam.core.errors import LoamError
 from loam.core.trial import Combination
 from loam.core.units import fixed, percent
 from loam.core.vehicle.day import Day, plan_day
-from loam.core.vehicle.job import CarPart, Job, SpotDone
+from loam.core.vehicle.job import CarPart, Job
 from loam.core.vehicle.room import Room, rooms_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.apply.acts import CarActs, PanelActs
@@ -772,8 +772,3 @@ def _hours(start: str) -> float:
         return int(hour) + int(minute or 0) / 60.0
     except ValueError:
         return 9.0
-
-
-def spot_words(spot: SpotDone) -> str:
-    """Say a spot: spot 2, D on the bonnet."""
-    return f"spot {spot.number}, {spot.rung} on the {spot.part}"
