@@ -166,6 +166,37 @@ def test_it_gets_a_ranking_every_page_and_all_four_reports(first, wait_for, tmp_
         assert (tmp_path / f"report{ending}").stat().st_size > 1000
 
 
+def test_a_car_on_it_says_step_by_step_what_it_takes(first, wait_for):
+    window = first
+    press(window, K.Key_F5)
+    press(window, K.Key_R, CTRL)
+    wait_for(window)
+    read_one_panel(window)
+    press(window, K.Key_F9)
+    wait_for(window)
+    view = window.view
+    view.begin("small car")
+    wait_for(window)
+    assert "No trial of this workshop read defect removal and haze" in view.advice.text()
+    assert "reads (G): gloss 20°" in view.advice.text()
+    view.turn("aim")
+    field = view.aim_page.fields["gloss20", "at_least"]
+    field.line.setFocus()
+    type_in(window, "70")
+    press(window, K.Key_Return)
+    wait_for(window)
+    view.turn("stairs")
+    assert "Survey its film first" in view.advice.text()
+    for value in ("118", "117", "119", "118", "116"):
+        view.note("film", {"part": "bonnet", "film_um": float(value)}, "film", None)
+    wait_for(window)
+    assert view.stairs.decision[0] in ("try", "stop")
+    notes = " ".join(view.stairs.notes)
+    assert "Nothing is promised of defect removal and haze: no trial read it." in notes
+    assert "No film was read: the clear that they take is assumed from their dose." in notes
+    assert "Not surveyed, so nothing is said of" in notes
+
+
 def test_leaving_a_doubt_out_is_an_act_like_all_others(judging, wait_for):
     """After leaving a doubt out, Ctrl+Z struck a reading and left the doubt out."""
     window = judging()

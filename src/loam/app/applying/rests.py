@@ -146,9 +146,10 @@ def rests_on(
         judged[m] = (pooled.judgement, codes)
     if not set(judged) - {CLEAR_TAKEN}:
         wanted = listed([kind_of(m).short for m in measurands])
+        read = listed([kind_of(m).label for m in trial.measurands])
         raise NotEnough(
             f"No trial of this workshop read {wanted}: nothing is promised of what is wanted.",
-            todo="Read it on panels, or want something that was read.",
+            todo=f"Say what is wanted of what {trial.name} reads (G): {read}.",
         )
     rungs, classes, notes = _common(combinations, judged, chances)
     size = section_of(panels)
