@@ -10,7 +10,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton
 
 from helpers.odd_trials import odd_trial
-from loam.app.applying.at_hand import all_jobs, job_at_hand
+from loam.app.applying.at_hand import all_jobs, job_at_hand, prices_of
 from loam.demo.cars import ALLOTMENTS, LIFEBOAT, NORTH
 from loam.store import jobs as job_store
 from loam.store.datapackage import read_package, write_package
@@ -253,6 +253,17 @@ def test_aims_are_presets_or_typed_and_the_stairs_follow(at_car, wait_for):
     assert view.job.preset == "as said"
     assert view.stairs.schools[0].reach > before
     assert "50 % of the marks gone" in view.slots["aim"].words
+    worth = view.aim_page.worth["hour_um"]
+    for text, kept in (("600", "0.3"), ("6", "6")):
+        worth.line.setFocus()
+        worth.line.selectAll()
+        type_in(text)
+        press(at_car, K.Key_Return)
+        wait_for(at_car)
+        assert prices_of(at_car.session).clear_per_minute * 60 == pytest.approx(float(kept))
+    assert "Worth: an hour 6.0 µm" in " ".join(view.stairs.notes)
+    assert view.stairs.decision[0] == "stop", "at that price no car is worth its hours"
+    at_car.session.remember("car_worth", {})
     press(at_car, K.Key_Escape)
     press(at_car, K.Key_H)
     view.hard_page.likely.buttons["hard"].click()

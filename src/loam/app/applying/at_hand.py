@@ -4,16 +4,23 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from loam.app.applying.rests import trial_uid
+from loam.app.applying.told import PRICES
 from loam.app.commands import NoteJob, StartJob
 from loam.app.commands.jobs import Said
 from loam.app.session import Session
+from loam.core.errors import ValueRefused
+from loam.core.ladder import Prices
 from loam.core.vehicle.job import Job, job_of
 from loam.store import jobs as job_store
 from loam.store.jobs import JobRow
 
+WORTH = "car_worth"
+"""The setting that keeps what an hour and the aim are worth."""
+MOST_HOUR_UM, MOST_AIM_UM = 60.0, 200.0
 KEY = "job"
 """The setting that keeps which job is at hand."""
 Held = tuple[JobRow, Job]
@@ -66,3 +73,29 @@ def start_job(session: Session, name: str, shape: str) -> StartJob:
 def noted(job_id: int, sort: str, facts: Mapping[str, Any], said: str) -> NoteJob:
     """Return the act that adds one note."""
     return NoteJob(job_id, [(sort, facts)], said)
+
+
+def prices_of(session: Session) -> Prices:
+    """Return what clear, time and the aim are worth in this workshop; assumed until it is said."""
+    kept = session.recall(WORTH, {})
+    hour, aim = kept.get("hour_um"), kept.get("aim_um")
+    found = PRICES
+    if isinstance(hour, int | float) and 0.0 <= hour <= MOST_HOUR_UM:
+        found = replace(found, clear_per_minute=hour / 60.0)
+    if isinstance(aim, int | float) and 0.0 <= aim <= MOST_AIM_UM:
+        found = replace(found, give_up=float(aim))
+    return found
+
+
+def keep_price(session: Session, name: str, value: float) -> None:
+    """Keep what an hour (hour_um), or reaching the aim (aim_um), is worth, µm of clear.
+
+    Raises
+    ------
+    ValueRefused
+        For less than nothing, or more than any clear.
+    """
+    most = MOST_HOUR_UM if name == "hour_um" else MOST_AIM_UM
+    if not 0.0 <= value <= most:
+        raise ValueRefused(f"{value:g} µm cannot be: 0 to {most:g}.")
+    session.remember(WORTH, {**session.recall(WORTH, {}), name: value})

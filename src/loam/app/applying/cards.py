@@ -10,10 +10,11 @@ import numpy as np
 
 from loam.app.applying.rests import OPEN_PAD_MM, Rests, rests_on
 from loam.app.applying.stairs import HIGH, LOW, SEED, grounds_of, quantiles, work_out
-from loam.app.applying.told import Stair, Stairs
+from loam.app.applying.told import PRICES, Stair, Stairs
 from loam.app.reflection import Light, light_of
 from loam.core.errors import LoamError
 from loam.core.film.budget import CLEAR_UM
+from loam.core.ladder import Prices
 from loam.core.readings import kind_of
 from loam.core.text import listed
 from loam.core.trial import Combination, Stage
@@ -104,7 +105,9 @@ def stage_lines(stages: Sequence[Stage]) -> tuple[tuple[str, str], ...]:
     return tuple(found)
 
 
-def wall_cards(path: Path, job: Job, others: Sequence[Job], foot: str) -> list[WallCard]:
+def wall_cards(
+    path: Path, job: Job, others: Sequence[Job], foot: str, prices: Prices = PRICES
+) -> list[WallCard]:
     """Return a card for every hardness that was read; made for a worker.
 
     Parameters
@@ -122,7 +125,7 @@ def wall_cards(path: Path, job: Job, others: Sequence[Job], foot: str) -> list[W
     for hardness in ("soft", "medium", "hard"):
         try:
             rests = rests_on(path, job.trial, tuple(wanted), {hardness: 1.0})
-            cards.append(_wall_card(rests, job, others, hardness, foot))
+            cards.append(_wall_card(rests, job, others, hardness, foot, prices))
         except LoamError:
             continue
     if not cards:  # say why
@@ -130,7 +133,9 @@ def wall_cards(path: Path, job: Job, others: Sequence[Job], foot: str) -> list[W
     return cards
 
 
-def _wall_card(rests: Rests, job: Job, others: Sequence[Job], hardness: str, foot: str) -> WallCard:
+def _wall_card(
+    rests: Rests, job: Job, others: Sequence[Job], hardness: str, foot: str, prices: Prices
+) -> WallCard:
     """Work out the card of one hardness: any car of that class, its budget not known."""
     bare = replace(
         job,
@@ -140,7 +145,7 @@ def _wall_card(rests: Rests, job: Job, others: Sequence[Job], hardness: str, foo
         decided=("", "", ""),
         parts=tuple(replace(p, film=(), edge=(), rung="") for p in job.parts),
     )
-    stairs = work_out(bare, rests, others)
+    stairs = work_out(bare, rests, others, prices)
     sequence = stairs.schools[0].stairs or stairs.schools[1].stairs
     first = sequence[0]
     start = rests.rungs[rests.codes.index(first.code)]

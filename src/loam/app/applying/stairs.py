@@ -190,7 +190,7 @@ def work_out(
         removed,
         rests,
         lain,
-        (*_too_long(job, schools), *_notes(job, rests, learnt, least, rooms)),
+        (*_too_long(job, schools), *_notes(job, rests, learnt, least, rooms, prices)),
         afters[-1].ways if afters else {},
         seen,
     )
@@ -585,6 +585,7 @@ def _notes(
     learnt: Mapping[str, Learnt],
     least: Room | None,
     rooms: Mapping[str, Room],
+    prices: Prices,
 ) -> tuple[str, ...]:
     """Say what is assumed."""
     found = list(rests.notes)
@@ -615,7 +616,8 @@ def _notes(
             f" {SEAM:g} times as much."
         )
     found.append(
-        f"Worth, assumed: an hour {fixed(PRICES.clear_per_minute * 60, 1)} µm, reaching the aim"
-        f" {fixed(PRICES.give_up, 0)} µm."
+        f"Worth{', assumed' if prices == PRICES else ''}: an hour"
+        f" {fixed(prices.clear_per_minute * 60, 1)} µm, reaching the aim"
+        f" {fixed(prices.give_up, 0)} µm."
     )
     return tuple(found)

@@ -8,7 +8,7 @@ from typing import Protocol
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 
-from loam.app.applying.at_hand import Held, others_on
+from loam.app.applying.at_hand import Held, others_on, prices_of
 from loam.app.applying.cards import WallCard, customer, record_rows, supply_words, wall_cards
 from loam.app.applying.told import Stairs
 from loam.app.session import Session
@@ -55,7 +55,8 @@ class CardDesk:
         _, job = held
         session = self.view.session
         others = others_on(session, held)
-        wanted = (job.trial, job.aim, job.preset, tuple(others), session.stamp)
+        prices = prices_of(session)
+        wanted = (job.trial, job.aim, job.preset, tuple(others), session.stamp, prices)
         if wanted != self._of:
             self._walls = []
         self.show_job(job)
@@ -71,7 +72,7 @@ class CardDesk:
             self.page.said.setText(f"No card for the wall: {error}")
 
         jobs = self.view.shell.jobs
-        jobs.start("cards", lambda: wall_cards(path, job, others, day), taken, refused)
+        jobs.start("cards", lambda: wall_cards(path, job, others, day, prices), taken, refused)
 
     def show_job(self, job: Job) -> None:
         """Show what sheets there are of a job."""

@@ -8,6 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from loam.app.applying.at_hand import keep_price, prices_of
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
 from loam.core.film.build import SUBSTRATES
@@ -238,7 +239,12 @@ def room_words(part: CarPart, room: Room | None) -> str:
 
 
 class AimPage(Page):
-    """What is wanted: presets, limits, the clear that stays, and the customer's say."""
+    """What is wanted: presets, limits, the clear that stays, the customer's say, what it is worth.
+
+    ``priced`` says that what an hour or the aim is worth was changed, for all cars.
+    """
+
+    priced = pyqtSignal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -270,6 +276,16 @@ class AimPage(Page):
         self.say = Field("What the customer says", "customer_say")
         self.say.kept.connect(lambda t: self.note.emit("wish", {"say": t}, "the say", self.say))
         self.rows.addWidget(self.say)
+        worth = QHBoxLayout()
+        self.worth = {
+            "hour_um": Field("An hour is worth, of clear", "hour_um", unit="µm", width=70),
+            "aim_um": Field("Reaching the aim is worth", "aim_um", unit="µm", width=70),
+        }
+        for name, field in self.worth.items():
+            field.kept.connect(lambda t, f=field, n=name: self._price(f, n, t))
+            worth.addWidget(field)
+        worth.addStretch(1)
+        self.rows.addLayout(worth)
         self.house = Chips("House process", "house", [], flows=True)
         self.house.chosen.connect(
             lambda k: self.note.emit("basis", {"house": k}, "the house process", None)
@@ -287,6 +303,9 @@ class AimPage(Page):
         self.keep.set_text(f"{job.keep_um:g}")
         self.minutes.set_text("" if job.minutes is None else f"{job.minutes:g}")
         self.say.set_text(job.say)
+        prices = prices_of(self.session)
+        self.worth["hour_um"].set_text(f"{prices.clear_per_minute * 60:.3g}")
+        self.worth["aim_um"].set_text(f"{prices.give_up:g}")
         self.house.setVisible(bool(codes))
         self.house.set_choices([(c, c) for c in codes])
         self.house.set_value(job.house)
@@ -297,6 +316,18 @@ class AimPage(Page):
             return
         facts = {"measurand": m} | ({side: value} if value is not None else {})
         self.note.emit("aim", facts, "what is wanted", field)
+
+    def _price(self, field: Field, name: str, text: str) -> None:
+        value = self.number(field, text)
+        if value is None:
+            return
+        try:
+            keep_price(self.session, name, value)
+        except ValueRefused as error:
+            field.complain(error.what)
+            return
+        field.complain("")
+        self.priced.emit()
 
     def _wish(self, field: Field, name: str, text: str) -> None:
         value = self.number(field, text)

@@ -18,6 +18,7 @@ from loam.app.applying.at_hand import (
     free_name,
     job_at_hand,
     others_on,
+    prices_of,
     start_job,
 )
 from loam.app.applying.rests import Rests, rests_on
@@ -191,6 +192,7 @@ class ApplyView(View):
         self.meters = [CarMeter(self, page) for page in (self.spot_page, self.panel_page)]
         for page, meter in zip((self.spot_page, self.panel_page), self.meters, strict=True):
             page.wanted.connect(meter.ask)
+        self.aim_page.priced.connect(self.show_all)
         for each in (
             self.panel_page,
             self.aim_page,
@@ -473,7 +475,8 @@ class ApplyView(View):
         sure = tuple(sorted(h for h, p in job.chances.items() if p > 0.0))
         wanted = (job.trial, measurands, sure, self.session.stamp)
         others = tuple(others_on(self.session, held))
-        asked = (held[0].id, job, wanted, others)
+        prices = prices_of(self.session)
+        asked = (held[0].id, job, wanted, others, prices)
         if asked == self._asked:
             return
         self._asked = asked
@@ -484,7 +487,7 @@ class ApplyView(View):
 
         def act() -> tuple[_Ground, Stairs]:
             own = ground or _Ground(wanted, rests_on(path, job.trial, measurands, chances))
-            return own, work_out(job, own.rests, others)
+            return own, work_out(job, own.rests, others, prices)
 
         self.shell.jobs.start("apply", act, self._answered, self._refused)
 
