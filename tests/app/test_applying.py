@@ -10,8 +10,9 @@ from helpers.odd_trials import odd_trial
 from loam.app.applying import stairs as worked_out
 from loam.app.applying.again import notes_again
 from loam.app.applying.at_hand import all_jobs, choose_job, job_at_hand, others_on, start_job
+from loam.app.applying.cards import wall_cards
 from loam.app.applying.rests import rests_on, trial_uid
-from loam.app.applying.stairs import grounds_of, limits_of, work_out
+from loam.app.applying.stairs import grounds_of, learnt_from, limits_of, work_out
 from loam.app.applying.told import PRICES, alike, going_on
 from loam.app.commands import NoteJob, PutJobAway
 from loam.app.session import Session
@@ -336,3 +337,29 @@ def test_panels_that_were_not_surveyed_are_named_and_the_thinnest_holds_the_othe
     )
     clear = {k: r.clear.mean for k, r in stairs.rooms.items() if r.may_go == stairs.least.may_go}
     assert stairs.least.clear.mean == min(clear.values())
+
+
+def test_cards_for_the_wall_say_what_apply_says_and_cars_of_another_class_teach_nothing(
+    told, demo_file
+):
+    job, _, stairs = told[LIFEBOAT]
+    others = [told[NORTH][0]]
+    cards = wall_cards(demo_file, job, others, "today", stairs.covered)
+    assert [c.hardness for c in cards] == ["soft", "medium", "hard"]
+    count, inside = stairs.covered
+    for card in cards:
+        assert f"{inside} of {count} readings" in card.sure
+        first = card.stairs[0]
+        assert card.start.code == first.code
+        assert f"{first.code} does it" in card.sure
+        assert len(card.settings) == len(card.start.stages)
+        for step in card.stairs[1:]:
+            assert step.code in card.more
+            assert step.clear > first.clear
+        assert "safety data sheet" in card.care.replace("\n", " ")
+    measurands = [w.measurand for w in job.aim]
+    hard = rests_on(demo_file, job.trial, measurands, {"hard": 1.0})
+    known = replace(others[0], chances={"medium": 1.0}, known=True)
+    assert learnt_from(hard, [known]) == {}, "a car of medium clear says nothing of hard"
+    both = rests_on(demo_file, job.trial, measurands, {"hard": 0.5, "medium": 0.5})
+    assert all(own.vehicles == 1 for own in learnt_from(both, [known]).values())

@@ -106,7 +106,12 @@ def stage_lines(stages: Sequence[Stage]) -> tuple[tuple[str, str], ...]:
 
 
 def wall_cards(
-    path: Path, job: Job, others: Sequence[Job], foot: str, prices: Prices = PRICES
+    path: Path,
+    job: Job,
+    others: Sequence[Job],
+    foot: str,
+    covered: tuple[int, int] = (0, 0),
+    prices: Prices = PRICES,
 ) -> list[WallCard]:
     """Return a card for every hardness that was read; made for a worker.
 
@@ -114,6 +119,8 @@ def wall_cards(
     ----------
     foot : str
         Whose it is and when: the letterhead's name and the day.
+    covered : (int, int)
+        Readings on cars so far, and how many lay inside what was promised: as Apply says it.
 
     Raises
     ------
@@ -125,7 +132,8 @@ def wall_cards(
     for hardness in ("soft", "medium", "hard"):
         try:
             rests = rests_on(path, job.trial, tuple(wanted), {hardness: 1.0})
-            cards.append(_wall_card(rests, job, others, hardness, foot, prices))
+            card = _wall_card(rests, job, others, hardness, foot, prices)
+            cards.append(replace(card, sure=card.sure + _held(*covered)))
         except LoamError:
             continue
     if not cards:  # say why
@@ -151,8 +159,6 @@ def _wall_card(
     start = rests.rungs[rests.codes.index(first.code)]
     then = _then(rests, stairs, first)
     expects, before, after = _expects(rests, bare, first)
-    count, inside = stairs.covered
-    held = f" On cars, {inside} of {count} readings lay where the panels promised." if count else ""
     order = [s for s in (first, *([then] if then is not None else []))]
     aim = ", ".join(_limit_words(job))
     return WallCard(
@@ -164,11 +170,18 @@ def _wall_card(
         f"{then.code}  {then.name}: {fixed(then.clear, 1)} µm. {_HASTE}" if then else _HASTE,
         _hazes(start.stages),
         tuple(order),
-        f"{first.code} does it ({aim}) on {percent(first.reach)} of such cars.{held}",
+        f"{first.code} does it ({aim}) on {percent(first.reach)} of such cars.",
         f"from {rests.trial}; {foot}".strip("; "),
         before,
         after,
     )
+
+
+def _held(count: int, inside: int) -> str:
+    """Say how readings on cars lay to what panels promised; "" before there are any."""
+    if not count:
+        return ""
+    return f" On cars, {inside} of {count} readings lay where the panels promised."
 
 
 def _limit_words(job: Job) -> list[str]:

@@ -89,13 +89,19 @@ def limits_of(job: Job, rests: Rests) -> list[Limit]:
     return found
 
 
+def _tells(job: Job, rests: Rests) -> bool:
+    """Whether a car tells something of these classes: it is more likely of one than of none."""
+    return sum(job.chances.get(h, 0.0) for h in rests.classes) >= 0.5
+
+
 def learnt_from(rests: Rests, others: Sequence[Job]) -> dict[str, Learnt]:
     """Return what the spots of other vehicles on the same ground taught, by measurand."""
     found = {}
     for m, promise in rests.promises.items():
         if m == CLEAR_TAKEN:
             continue
-        seen = [s for job in others if (s := _seen(job, rests, m, promise)) is not None]
+        told = [job for job in others if _tells(job, rests)]
+        seen = [s for job in told if (s := _seen(job, rests, m, promise)) is not None]
         if not seen:
             continue
         sd = promise.judged.sd
@@ -508,7 +514,7 @@ def _covered(
     seen: dict[str, dict[str, float]] = {}
     for job in jobs:
         share = np.array([job.chances.get(h, 0.0) for h in cloud.classes])
-        if not share.sum() > 0.0:
+        if not share.sum() > 0.0 or not _tells(job, rests):
             continue
         weights = (share / share.sum() / sizes)[cloud.hardness]
         spots = _spots(job, rests, order)

@@ -56,7 +56,8 @@ class CardDesk:
         session = self.view.session
         others = others_on(session, held)
         prices = prices_of(session)
-        wanted = (job.trial, job.aim, job.preset, tuple(others), session.stamp, prices)
+        covered = self.view.stairs.covered if self.view.stairs is not None else (0, 0)
+        wanted = (job.trial, job.aim, job.preset, tuple(others), session.stamp, covered, prices)
         if wanted != self._of:
             self._walls = []
         self.show_job(job)
@@ -72,7 +73,12 @@ class CardDesk:
             self.page.said.setText(f"No card for the wall: {error}")
 
         jobs = self.view.shell.jobs
-        jobs.start("cards", lambda: wall_cards(path, job, others, day, prices), taken, refused)
+        jobs.start(
+            "cards",
+            lambda: wall_cards(path, job, others, day, covered, prices),
+            taken,
+            refused,
+        )
 
     def show_job(self, job: Job) -> None:
         """Show what sheets there are of a job."""
