@@ -198,8 +198,9 @@ class Desk(QObject):
             self.window.say(text, care=True)
 
     def close(self) -> None:
-        """Close what is open."""
+        """Close what is open; an answer that is still to come finds nobody."""
         if isinstance(self.window, MainWindow):
+            self.window.jobs.stop()
             self.window.session.close()
 
 
