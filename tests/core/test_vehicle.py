@@ -95,6 +95,8 @@ def test_notes_say_anew_and_those_of_another_vehicle_are_passed_over():
         ("spot", {"part": "roof", "rung": "A", "x": 2, "y": 0}, "between 0 and 1"),
         ("photo", {"part": "roof", "image": "bm90IGEganBlZw=="}, "no photograph"),
         ("photo", {"part": "roof", "image": "%%%"}, "no photograph"),
+        ("measured", {"spot": "a", "removed_pct": 80, "image": "%%%"}, "no photograph"),
+        ("measured", {"spot": "a", "removed_pct": 130}, "between -1000 and 100"),
         ("spell", {}, "nothing that is noted"),
         ("nail", {"part": "roof", "x": 0, "y": 0, "depth": 3}, "has no 'depth'"),
     ],

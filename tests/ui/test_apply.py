@@ -3,7 +3,9 @@
 import json
 import random
 
+import numpy as np
 import pytest
+from PIL import Image
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
@@ -12,6 +14,7 @@ from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton
 from helpers.odd_trials import odd_trial
 from loam.app.applying.at_hand import all_jobs, job_at_hand, prices_of
 from loam.demo.cars import ALLOTMENTS, LIFEBOAT, NORTH
+from loam.simulated.camera import Scene, photograph
 from loam.store import jobs as job_store
 from loam.store.datapackage import read_package, write_package
 from loam.store.take_in import write_draft
@@ -160,6 +163,39 @@ def test_a_finished_car_is_read_again_and_what_cars_showed_is_said(at_car, wait_
     assert f"of {count + 1} readings" in view.later_page.said.text()
     for word in ("By measurement:", "By combination:"):
         assert word in view.later_page.said.text()
+
+
+def test_a_spot_is_measured_from_two_photographs(at_car, wait_for, tmp_path):
+    view = open_car(at_car, wait_for, ALLOTMENTS)
+    view.new_spot("D")
+    wait_for(at_car)
+    view.spot_page.camera.click()
+    assert view.at_photos
+    pair = photograph(Scene(5, "black", 700, cut_um=0.5, tape=True))
+    for name, values in (("before", pair.before), ("after", pair.after)):
+        path = tmp_path / f"{name}.png"
+        Image.fromarray(np.rint(values * 255).astype(np.uint8)).save(path)
+        assert view.take_picture(path)
+        wait_for(at_car)
+    assert "The tape was found" in view.photos.said.text()
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert view.photos.result is not None
+    assert not view.photos.result.refused
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert view.page == SPOT
+    removed, error = view.job.spots[-1].measured
+    assert removed == pytest.approx(view.photos.result.removed_pct, abs=0.06)
+    assert error is None or error >= 0.0
+    assert "by photographs" in view.spot_page.list.text()
+    assert not view.job.spots[-1].after, "it is no reading of the eye's scale"
+    at_car.undo()
+    wait_for(at_car)
+    assert view.job.spots[-1].measured is None
+    view.spot_page.camera.click()
+    press(at_car, K.Key_Escape)
+    assert view.page == SPOT
 
 
 def test_a_photograph_is_kept_with_its_panel_and_travels(at_car, wait_for, tmp_path):

@@ -142,6 +142,15 @@ NOTES: dict[str, tuple[Field, ...]] = {
         Field("seconds", NUMBER, "seconds", "s", low=0.0, high=36_000.0, empty=True),
         _WHO,
     ),
+    "measured": (
+        Field("spot", TEXT, "the spot", high=64),
+        Field("removed_pct", NUMBER, "marks gone", "%", low=-1000.0, high=100.0),
+        Field("error_points", NUMBER, "its error", "points", low=0.0, high=100.0, empty=True),
+        Field("before", TEXT, "the picture before", high=120, empty=True),
+        Field("after", TEXT, "the picture after", high=120, empty=True),
+        Field("image", TEXT, "both, small", high=MOST_IMAGE, empty=True),
+        _WHO,
+    ),
     "decided": (
         Field("what", TEXT, "what", choices=(TAKE, TRY, STOP, MEASURE)),
         Field("rung", TEXT, "the combination", high=40, empty=True),
@@ -206,7 +215,7 @@ def checked(sort: str, facts: Mapping[str, Any]) -> dict[str, Any]:
         f.check(facts.get(f.name))
     if sort == "hardness" and not sum(facts[h] for h in ("soft", "medium", "hard")) > 0.0:
         raise ValueRefused("No class has a chance above 0.", todo="Give one of them more.")
-    if sort == "photo" and not _is_jpeg(facts["image"]):
+    if sort in ("photo", "measured") and facts.get("image") and not _is_jpeg(facts["image"]):
         raise ValueRefused("This is no photograph that can be kept.", todo="Give a JPEG.")
     if sort in ("aim", "read", "check"):
         kind = kind_of(facts["measurand"])

@@ -64,6 +64,10 @@ class SpotDone:
         Whether it was wiped before it was read.
     worked : int
         How many of its stages were worked with the pacer.
+    measured : (float, float or None) or None
+        Marks gone by photographs, %, and its error, points; None where none were taken.
+    image : str
+        Both photographs, small (JPEG, base64).
     """
 
     uid: str
@@ -79,6 +83,8 @@ class SpotDone:
     after: tuple[Reading, ...] = ()
     wiped: bool = False
     worked: int = 0
+    measured: tuple[float, float | None] | None = None
+    image: str = ""
 
     def means(self, phase: str = AFTER) -> dict[str, float]:
         """Return the mean of what was read, by measurand; repeat readings of a spot are one."""
@@ -397,6 +403,13 @@ class _Adding:
         spot = self.spots.get(str(facts["spot"]))
         if spot is not None:
             self.spots[spot.uid] = replace(spot, worked=max(spot.worked, int(facts["stage"])))
+
+    def _measured(self, note: Note, facts: Mapping[str, Any]) -> None:
+        spot = self.spots.get(str(facts["spot"]))
+        if spot is not None:
+            found = (float(facts["removed_pct"]), facts.get("error_points"))
+            image = str(facts.get("image", ""))
+            self.spots[spot.uid] = replace(spot, measured=found, image=image)
 
     def _decided(self, note: Note, facts: Mapping[str, Any]) -> None:
         words = (str(facts[k]) if k in facts else "" for k in ("what", "rung", "words"))

@@ -11,9 +11,13 @@ from loam.app.applying.rests import trial_called
 from loam.app.applying.told import Stairs
 from loam.app.commands import Act, StartJob
 from loam.app.session import Session
+from loam.core.trial import Combination
 from loam.core.vehicle.job import CarPart, Job
+from loam.ui.views.apply.spot_bench import SpotBench
+from loam.ui.views.apply.spot_photos import SpotPhotos
 from loam.ui.views.base import Shell
 from loam.ui.widgets.fields import Field
+from loam.ui.widgets.scroll_stack import Stack
 
 
 class Noting(Protocol):
@@ -153,3 +157,69 @@ class CarActs:
         if found is not None:
             view.shell.turn_to(found.id)
             view.shell.go("judge")
+
+
+class SpotView(Protocol):
+    """The view whose test spot is worked and measured."""
+
+    shell: Shell
+    pages: Stack
+    bench: SpotBench
+    photos: SpotPhotos
+    spot: str
+
+    @property
+    def job(self) -> Job | None:
+        """The job at hand."""
+        ...
+
+    def combination(self, code: str) -> Combination | None:
+        """Return a combination by its letter."""
+        ...
+
+    def note(self, sort: str, facts: Mapping[str, object], said: str, field: Field | None) -> None:
+        """Add a note to the job."""
+        ...
+
+    def read_spot(self) -> None:
+        """Go to the readings of the spot."""
+        ...
+
+
+class SpotActs:
+    """What is done at the last test spot: worked with the pacer, photographed."""
+
+    def __init__(self, view: SpotView) -> None:
+        self.view = view
+
+    def work(self) -> None:
+        """Work the last spot with the pacer."""
+        view, job = self.view, self.view.job
+        if job is None or not job.spots:
+            return
+        spot = job.spots[-1]
+        view.spot = spot.uid
+        view.bench.show_spot(spot, view.combination(spot.rung))
+        view.pages.setCurrentWidget(view.bench)
+        view.shell.keys_changed()
+        view.bench.drawing.setFocus()
+
+    def worked(self, stage: int, passes: int, seconds: float) -> None:
+        """Note a stage that was worked."""
+        facts: dict[str, object] = {"spot": self.view.spot, "stage": stage, "passes": passes}
+        if seconds:
+            facts["seconds"] = round(seconds, 1)
+        self.view.note("worked", facts, f"stage {stage} of the spot", None)
+
+    def photograph(self) -> None:
+        """Measure photographs of the last spot."""
+        view, job = self.view, self.view.job
+        if job is not None and job.spots:
+            view.pages.setCurrentWidget(view.photos)
+            view.photos.begin_spot(job.spots[-1], job.colour)
+            view.shell.keys_changed()
+
+    def measured(self, facts: Mapping[str, object]) -> None:
+        """Keep what photographs measured, and go back to the spot."""
+        self.view.note("measured", facts, "photographs of the spot", None)
+        self.view.read_spot()

@@ -478,6 +478,12 @@ class LaterPage(Page):
         field.line.setFocus(Qt.FocusReason.OtherFocusReason)
 
 
+def photo_said(removed: float, error: float | None) -> str:
+    """Say what photographs of a spot measured, which is another measure than the eye's."""
+    sure = f" ± {error:.0f}" if error is not None else ""
+    return f"by photographs {removed:.0f}{sure} % (brightness of marks, not a share of them)"
+
+
 class SpotPage(Page):
     """A test spot: the combination as a card, then its readings."""
 
@@ -498,6 +504,8 @@ class SpotPage(Page):
         row.addWidget(self.wipe)
         self.pace = TapeKey("", "work it with the pacer", main=True)
         row.addWidget(self.pace)
+        self.camera = TapeKey("", "photographs", main=True)
+        row.addWidget(self.camera)
         row.addStretch(1)
         self.rows.addLayout(row)
         grid = QGridLayout()
@@ -547,6 +555,8 @@ class SpotPage(Page):
             said.setdefault(r.measurand, []).append(BY_KEY[r.measurand].write(r.value))
         told = [f"{kind_of(m).short} {', '.join(v)}" for m, v in said.items()]
         wiped = "" if before or self.spot.wiped else "Not wiped yet: filler may flatter it. "
+        if self.spot.measured is not None and not before:
+            told.append(photo_said(*self.spot.measured))
         self.list.setText(wiped + ("\n".join(told) if told else "nothing read yet"))
 
     def _wiped(self) -> None:

@@ -33,7 +33,7 @@ from loam.core.vehicle.day import Day, plan_day
 from loam.core.vehicle.job import CarPart, Job
 from loam.core.vehicle.room import Room, rooms_of
 from loam.ui.picture_out import Picture
-from loam.ui.views.apply.acts import CarActs, PanelActs
+from loam.ui.views.apply.acts import CarActs, PanelActs, SpotActs
 from loam.ui.views.apply.car_drawing import CarDrawing, draw_car, part_words
 from loam.ui.views.apply.car_meter import CarMeter
 from loam.ui.views.apply.card_desk import CardDesk
@@ -42,6 +42,7 @@ from loam.ui.views.apply.garage import Garage, cards_of
 from loam.ui.views.apply.pages import PRESETS, AimPage, HardPage, LaterPage, PanelPage, SpotPage
 from loam.ui.views.apply.spot_bench import SpotBench
 from loam.ui.views.apply.spot_drawing import SpotDrawing
+from loam.ui.views.apply.spot_photos import SpotPhotos
 from loam.ui.views.apply.stairs_drawing import StairsDrawing, draw_stairs
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Field, words
@@ -73,7 +74,7 @@ class ApplyView(View):
         self.spot = ""
         self.stairs: Stairs | None = None
         self.lacks = ""
-        self.acts, self.car_acts = PanelActs(self), CarActs(self)
+        self.acts, self.car_acts, self.spot_acts = PanelActs(self), CarActs(self), SpotActs(self)
         self._ground: _Ground | None = None
         self._asked: tuple[object, ...] = ()
         outer = QVBoxLayout(self)
@@ -89,8 +90,10 @@ class ApplyView(View):
         self.desk = CardDesk(self)
         self.cards = self.desk.page
         self.pages.addWidget(self.cards)
+        self.photos = SpotPhotos(shell, self.session, self.read_spot, self.spot_acts.measured)
+        self.pages.addWidget(self.photos)
         self.bench = SpotBench(self.session)
-        self.bench.worked.connect(self._worked)
+        self.bench.worked.connect(self.spot_acts.worked)
         self.pages.addWidget(self.bench)
         box = QVBoxLayout(self.own)
         box.setContentsMargins(0, 0, 0, 0)
@@ -188,7 +191,8 @@ class ApplyView(View):
         }
         for page in self.sheets.values():
             self.stack.addWidget(page)
-        self.spot_page.pace.clicked.connect(self.work_spot)
+        self.spot_page.pace.clicked.connect(self.spot_acts.work)
+        self.spot_page.camera.clicked.connect(self.spot_acts.photograph)
         self.meters = [CarMeter(self, page) for page in (self.spot_page, self.panel_page)]
         for page, meter in zip((self.spot_page, self.panel_page), self.meters, strict=True):
             page.wanted.connect(meter.ask)
@@ -236,6 +240,11 @@ class ApplyView(View):
         return self.pages.currentWidget() is self.cards
 
     @property
+    def at_photos(self) -> bool:
+        """Whether photographs of a spot are measured."""
+        return self.pages.currentWidget() is self.photos
+
+    @property
     def at_bench(self) -> bool:
         """Whether a spot is being worked."""
         return self.pages.currentWidget() is self.bench
@@ -257,6 +266,8 @@ class ApplyView(View):
                 ("Ctrl+P", "print or write it", None),
                 ("Esc", "back to the car", self.leave),
             ]
+        if self.at_photos:
+            return self.photos.keys()
         if self.at_bench:
             return [
                 ("Space", "start, go on", self.bench.press),
@@ -274,7 +285,7 @@ class ApplyView(View):
         ]
         job = self.job
         if job is not None and job.spots:
-            found.append(("W", "work the spot", self.work_spot))
+            found.append(("W", "work the spot", self.spot_acts.work))
             found.append(("R", "read the spot", self.read_spot))
         if job is not None and job.taken:
             found.append(("X", "panel is done", self.acts.done))
@@ -284,7 +295,13 @@ class ApplyView(View):
         return [*found, ("J", "all cars", self.show_garage)]
 
     def more_keys(self) -> list[Key]:
-        if self.in_garage or self.on_cards or self.at_bench or self.page != STAIRS:
+        if (
+            self.in_garage
+            or self.on_cards
+            or self.at_bench
+            or self.at_photos
+            or self.page != STAIRS
+        ):
             return [("Ctrl+N", "a new car", self.show_garage)]
         return [
             ("Enter", "do what is advised", self.do_it),
@@ -315,7 +332,11 @@ class ApplyView(View):
                 return
             super().keyPressEvent(event)
             return
-        if event is not None and event.key() in arrows and not (self.in_garage or self.at_bench):
+        if (
+            event is not None
+            and event.key() in arrows
+            and not (self.in_garage or self.at_bench or self.at_photos)
+        ):
             self.choose_part(self.car.beside(Qt.Key(event.key())))
             return
         super().keyPressEvent(event)
@@ -325,6 +346,8 @@ class ApplyView(View):
             self.garage.setFocus()
         elif self.on_cards:
             self.cards.paper.setFocus()
+        elif self.at_photos:
+            self.photos.setFocus()
         elif self.at_bench:
             self.bench.drawing.setFocus()
         elif self.page == STAIRS:
@@ -539,6 +562,9 @@ class ApplyView(View):
 
     def leave(self) -> None:
         """Go back: from a page to the stairs, from the garage to the car."""
+        if self.at_photos:
+            self.photos.escape()
+            return
         if self.in_garage or self.on_cards or self.at_bench:
             self.bench.hold()
             if all_jobs(self.session):
@@ -585,6 +611,9 @@ class ApplyView(View):
     def take_picture(self, path: Path) -> bool:
         if self.on_cards:
             refused = self.cards.take_picture(path)
+        elif self.at_photos:
+            self.photos.take(path)
+            return True
         elif self.in_garage or self.at_bench or self.part is None:
             return False
         else:
@@ -692,24 +721,6 @@ class ApplyView(View):
             self.pages.setCurrentWidget(self.own)
             self.spot = job.spots[-1].uid
             self.turn(SPOT)
-
-    def work_spot(self) -> None:
-        """Work the last spot with the pacer."""
-        job = self.job
-        if job is None or not job.spots:
-            return
-        spot = job.spots[-1]
-        self.spot = spot.uid
-        self.bench.show_spot(spot, self.combination(spot.rung))
-        self.pages.setCurrentWidget(self.bench)
-        self.shell.keys_changed()
-        self.bench.drawing.setFocus()
-
-    def _worked(self, stage: int, passes: int, seconds: float) -> None:
-        facts = {"spot": self.spot, "stage": stage, "passes": passes}
-        if seconds:
-            facts["seconds"] = round(seconds, 1)
-        self.note("worked", facts, f"stage {stage} of the spot", None)
 
     def table(self) -> list[list[str]]:
         job = self.job
