@@ -222,7 +222,7 @@ def _inside(painter: QPainter, shape: QPolygonF, part: CarPart, room: Room | Non
         row = QRectF(box.left(), y, box.width(), line * (1.3 if big else 1.0))
         _row(painter, row, text, size, big=big, figure=figure)
         y += row.height()
-    if roomy and part.works:
+    if roomy and part.works and box.height() >= 4.0 * line:  # else it meets the name
         painter.setFont(look.figures(SMALL))
         painter.setPen(look.quiet_on_panel)
         corner = QRectF(box.right() - 26, box.top(), 26, line)
