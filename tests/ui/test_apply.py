@@ -1,6 +1,7 @@
 """Apply in the real window, by keyboard alone: from a surveyed car to its day, cards and sheets."""
 
 import json
+import os
 import random
 
 import numpy as np
@@ -214,7 +215,11 @@ def test_a_photograph_is_kept_with_its_panel_and_travels(at_car, wait_for, tmp_p
     bad = tmp_path / "no.jpg"
     bad.write_bytes(b"not a picture")
     view.take_picture(bad)
-    assert "no photograph" in at_car.note.text()
+    assert "no.jpg" in at_car.note.text()
+    assert len(view.part.photos) == 1
+    os.mkfifo(tmp_path / "pipe.jpg")
+    assert view.take_picture(tmp_path / "pipe.jpg"), "what never ends is refused, not waited for"
+    assert len(view.part.photos) == 1
     draft = read_draft(at_car.session.workshop.connection, at_car.session.trials()[1].id)
     out = tmp_path / "t.zip"
     write_package(draft, out)

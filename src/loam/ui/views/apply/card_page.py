@@ -6,11 +6,13 @@ import base64
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QBuffer, QIODevice, QRectF, Qt
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.session import Session
+from loam.core.errors import ValueRefused
+from loam.store.picture_file import read_small
 from loam.ui.paint.drawing import Drawing
 from loam.ui.picture_out import A4_HEIGHT, A4_WIDTH, Picture, on_paper
 from loam.ui.theme import BENCH, look
@@ -18,7 +20,7 @@ from loam.ui.views.apply.cards import Letterhead
 from loam.ui.widgets.fields import Chips, Field, words
 
 NAME, ADDRESS, PICTURE = "letterhead", "letterhead_address", "letterhead_picture"
-MOST_BYTES, HIGH = 400_000, 120
+MOST_BYTES, LONG_PX = 400_000, 600
 Sheets = dict[str, tuple[str, Callable[[QPainter, QRectF], object]]]
 """By key: what a sheet is called, and what draws it."""
 
@@ -132,21 +134,19 @@ class CardPage(QWidget):
         self.session.remember(key, text)
         self.paper.update()
 
-    def take_picture(self, path: Path) -> str:
-        """Take a picture for the letterhead; return why not, or ""."""
-        image = QImage(str(path))
-        if image.isNull():
-            return f"{path.name} is no picture that can be read."
-        small = image.scaledToHeight(HIGH, Qt.TransformationMode.SmoothTransformation)
-        held = QBuffer()
-        held.open(QIODevice.OpenModeFlag.WriteOnly)
-        small.save(held, "PNG")
-        data = bytes(held.data().data())
+    def take_picture(self, path: Path) -> None:
+        """Take a picture for the letterhead.
+
+        Raises
+        ------
+        ValueRefused
+            For what is none, or too wide for a head.
+        """
+        data = read_small(path, LONG_PX)
         if len(data) > MOST_BYTES:
-            return f"{path.name} is too wide for a letterhead."
+            raise ValueRefused(f"{path.name[:80]} is too large for a letterhead.")
         self.session.remember(PICTURE, base64.b64encode(data).decode())
         self.paper.update()
-        return ""
 
     def picture(self, name: str) -> Picture | None:
         """Return the sheet that is looked at, for paper."""

@@ -177,13 +177,18 @@ class PanelPage(Page):
         self.note.emit("film", facts, f"film of {self.part.key}", self.film)
         self.film.line.setFocus()
 
-    def take_picture(self, path: Path) -> bool:
-        """Keep a photograph of the panel; False where it is none."""
+    def take_picture(self, path: Path) -> None:
+        """Keep a photograph of the panel.
+
+        Raises
+        ------
+        ValueRefused
+            For what is none.
+        """
         image = small_jpeg(path)
-        if image and self.part is not None:
+        if self.part is not None:
             facts = {"part": self.part.key, "image": image, "words": path.stem[:120]}
             self.note.emit("photo", facts, f"a photograph of {self.part.key}", None)
-        return bool(image)
 
     def _more(self) -> None:
         name = self.more.text()

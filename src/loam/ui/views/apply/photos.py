@@ -6,17 +6,17 @@ import base64
 from functools import lru_cache
 from pathlib import Path
 
-from PyQt6.QtCore import QBuffer, QIODevice, QRectF, QSize, Qt
-from PyQt6.QtGui import QImage, QImageReader, QPainter, QPaintEvent
+from PyQt6.QtCore import QRectF, QSize
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent
 
 from loam.core.vehicle.events import MOST_IMAGE
+from loam.store.picture_file import read_small
 from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.lamp import faded
 from loam.ui.theme import look
 
 LONG_PX = 900
 """The long side of a photograph that is kept."""
-MOST_PIXELS = 200_000_000
 
 
 @lru_cache(64)
@@ -28,25 +28,17 @@ def image_of(text: str) -> QImage:
 
 
 def small_jpeg(path: Path) -> str:
-    """Return a photograph as it is kept (JPEG, base64); "" where the file is no picture."""
-    reader = QImageReader(str(path))
-    reader.setAutoTransform(True)
-    size = reader.size()
-    if not size.isValid() or size.width() * size.height() > MOST_PIXELS:
-        return ""
-    if max(size.width(), size.height()) > LONG_PX:
-        reader.setScaledSize(size.scaled(LONG_PX, LONG_PX, Qt.AspectRatioMode.KeepAspectRatio))
-    image = reader.read()
-    if image.isNull():
-        return ""
-    for quality in (80, 60, 40, 20):
-        held = QBuffer()
-        held.open(QIODevice.OpenModeFlag.WriteOnly)
-        image.save(held, "JPEG", quality)
-        text = base64.b64encode(bytes(held.data().data())).decode()
-        if len(text) <= MOST_IMAGE:
-            return text
-    return ""
+    """Return a photograph as it is kept (JPEG, base64).
+
+    Raises
+    ------
+    ValueRefused
+        For what is no picture, no ordinary file, or too large; nothing of it is decoded then.
+    """
+    text = base64.b64encode(read_small(path, LONG_PX)).decode()
+    if len(text) > MOST_IMAGE:
+        text = base64.b64encode(read_small(path, LONG_PX // 2)).decode()
+    return text
 
 
 class Photos(Drawing):

@@ -6,14 +6,13 @@ import base64
 from collections.abc import Callable
 from typing import Any, cast
 
-from loam.app.presenters.photographing import PAINT_WORDS
+from loam.app.presenters.photographing import paint_of
 from loam.app.session import Session
+from loam.core.film import FilmBuild
 from loam.core.vehicle.job import SpotDone
 from loam.ui.views.base import Shell
 from loam.ui.views.read.owner import Owner
 from loam.ui.views.read.photo_page import PhotoPage
-
-_PAINTS = (("silver", ("silver", "metallic", "flake")), ("white", ("white", "pale", "light")))
 
 
 class _Desk:
@@ -53,7 +52,7 @@ class SpotPhotos(PhotoPage):
             self.photos.clear()
             self.regions.clear()
             self.result = None
-            self.paint = paint_called(colour)
+            self.paint = paint_of(FilmBuild(colour=colour))
         self.spot = spot
         self.title.setText(f"Spot {spot.number}, {spot.rung} on the {spot.part}: photographs")
         self.pages.setCurrentIndex(0)
@@ -80,10 +79,3 @@ class SpotPhotos(PhotoPage):
         if found.error_points is not None:
             facts["error_points"] = round(min(found.error_points, 100.0), 1)
         self._kept(facts)
-
-
-def paint_called(colour: str) -> str:
-    """Return the kind of paint that the name of a colour suggests."""
-    said = colour.casefold()
-    found = next((kind for kind, words in _PAINTS if any(w in said for w in words)), "")
-    return found if found in PAINT_WORDS else next(iter(PAINT_WORDS))

@@ -609,19 +609,17 @@ class ApplyView(View):
         return Picture(job.name, job.name, said, 900.0, 900.0, draw)
 
     def take_picture(self, path: Path) -> bool:
-        if self.on_cards:
-            refused = self.cards.take_picture(path)
-        elif self.at_photos:
+        if self.at_photos:
             self.photos.take(path)
             return True
-        elif self.in_garage or self.at_bench or self.part is None:
+        if not self.on_cards and (self.in_garage or self.at_bench or self.part is None):
             return False
-        else:
+        if not self.on_cards:
             self.turn(PANEL)
-            taken = self.panel_page.take_picture(path)
-            refused = "" if taken else f"{path.name} is no photograph that can be kept."
-        if refused:
-            self.shell.say(refused, care=True)
+        try:
+            (self.cards if self.on_cards else self.panel_page).take_picture(path)
+        except LoamError as error:
+            self.shell.say(str(error), care=True)
         return True
 
     def open_job(self, job_id: int) -> None:
