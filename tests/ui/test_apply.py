@@ -13,6 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton
 
 from helpers.odd_trials import odd_trial
+from loam.app.applying.aims import PRESETS
 from loam.app.applying.at_hand import all_jobs, job_at_hand, prices_of
 from loam.demo.cars import ALLOTMENTS, LIFEBOAT, NORTH
 from loam.simulated.camera import Scene, photograph
@@ -20,7 +21,6 @@ from loam.store import jobs as job_store
 from loam.store.datapackage import read_package, write_package
 from loam.store.take_in import write_draft
 from loam.store.take_out import read_draft
-from loam.ui.views.apply.pages import PRESETS
 from loam.ui.views.apply.photos import image_of
 from loam.ui.views.apply.view import PANEL, SPOT, STAIRS
 

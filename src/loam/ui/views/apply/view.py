@@ -11,6 +11,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from loam.app.applying.aims import preset_notes
 from loam.app.applying.at_hand import (
     Held,
     all_jobs,
@@ -23,31 +24,32 @@ from loam.app.applying.at_hand import (
 )
 from loam.app.applying.rests import Rests, rests_on
 from loam.app.applying.stairs import work_out
-from loam.app.applying.told import Stairs, alike, going_on, shown_words
+from loam.app.applying.told import Stairs, alike, shown_words
 from loam.app.changes import JOBS, Changes
 from loam.app.commands import NoteJob, PutJobAway
 from loam.core.errors import LoamError
 from loam.core.trial import Combination
-from loam.core.units import fixed, percent
+from loam.core.units import fixed
 from loam.core.vehicle.day import Day, plan_day
 from loam.core.vehicle.job import CarPart, Job
 from loam.core.vehicle.room import Room, rooms_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.apply.acts import CarActs, PanelActs, SpotActs
 from loam.ui.views.apply.car_drawing import CarDrawing, draw_car, part_words
+from loam.ui.views.apply.car_head import CarHead
 from loam.ui.views.apply.car_meter import CarMeter
 from loam.ui.views.apply.card_desk import CardDesk
 from loam.ui.views.apply.day_drawing import DayDrawing, day_words, late_words, shaken_words
 from loam.ui.views.apply.garage import Garage, cards_of
-from loam.ui.views.apply.pages import PRESETS, AimPage, HardPage, LaterPage, PanelPage, SpotPage
+from loam.ui.views.apply.pages import AimPage, HardPage, PanelPage
 from loam.ui.views.apply.spot_bench import SpotBench
-from loam.ui.views.apply.spot_drawing import SpotDrawing
+from loam.ui.views.apply.spot_page import LaterPage, SpotPage
 from loam.ui.views.apply.spot_photos import SpotPhotos
-from loam.ui.views.apply.stairs_drawing import StairsDrawing, draw_stairs
+from loam.ui.views.apply.stairs_drawing import draw_stairs
+from loam.ui.views.apply.stairs_sheet import StairsSheet
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Field, words
 from loam.ui.widgets.scroll_stack import Stack
-from loam.ui.widgets.tape import TapeKey
 
 STAIRS, PANEL, AIM, HARD, SPOT = "stairs", "panel", "aim", "hard", "spot"
 LATER = "later"
@@ -98,7 +100,10 @@ class ApplyView(View):
         box = QVBoxLayout(self.own)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(8)
-        box.addLayout(self._head())
+        self.head = CarHead()
+        self.head.turned.connect(lambda hard: self.turn(HARD if hard else AIM))
+        self.slots = self.head.slots
+        box.addWidget(self.head)
         row = QHBoxLayout()
         row.setSpacing(20)
         left = QVBoxLayout()
@@ -114,36 +119,6 @@ class ApplyView(View):
         self.day = DayDrawing()
         box.addWidget(self.day)
 
-    def _head(self) -> QVBoxLayout:
-        head = QVBoxLayout()
-        head.setSpacing(4)
-        top = QHBoxLayout()
-        self.name = words("", "title")
-        top.addWidget(self.name)
-        self.state = words("", "quiet")
-        top.addWidget(self.state)
-        top.addStretch(1)
-        head.addLayout(top)
-        line = QHBoxLayout()
-        line.setSpacing(6)
-        self.slots: dict[str, TapeKey] = {}
-        for name, before in (
-            ("preset", ""),
-            ("aim", "fit: "),
-            ("keep", "and keep"),
-            ("hard", "of clear everywhere. Its clear:"),
-        ):
-            if before:
-                line.addWidget(words(before, "lead"))
-            slot = TapeKey("", "", main=True)
-            slot.setObjectName(f"slot_{name}")
-            slot.clicked.connect(partial(self.turn, HARD if name == "hard" else AIM))
-            self.slots[name] = slot
-            line.addWidget(slot)
-        line.addStretch(1)
-        head.addLayout(line)
-        return head
-
     def _sheet(self) -> QWidget:
         sheet = QWidget()
         sheet.setObjectName("sheet")
@@ -152,37 +127,21 @@ class ApplyView(View):
         self.stack = Stack()
         self.stack.setObjectName("sheet")
         box.addWidget(self.stack)
-        first = QWidget()
-        own = QVBoxLayout(first)
-        own.setContentsMargins(0, 0, 0, 0)
-        own.setSpacing(8)
-        self.advice = words("", "lead", wrap=True)
-        self.advice.setObjectName("apply_advice")
-        own.addWidget(self.advice)
-        acts = QHBoxLayout()
-        self.act_key = TapeKey("Enter", "", main=True)
-        self.act_key.clicked.connect(self.do_it)
-        acts.addWidget(self.act_key)
-        acts.addStretch(1)
-        own.addLayout(acts)
-        self.drawn = StairsDrawing()
-        self.drawn.chosen.connect(self._choose_rung)
-        own.addWidget(self.drawn, 2)
-        self.spot_title = words("", "head")
-        own.addWidget(self.spot_title)
-        self.spotted = SpotDrawing()
-        own.addWidget(self.spotted, 1)
-        self.spot_words = words("", "", wrap=True)
-        own.addWidget(self.spot_words)
-        self.notes = words("", "small", wrap=True)
-        own.addWidget(self.notes)
+        self.first = StairsSheet()
+        self.first.act_key.clicked.connect(self.do_it)
+        self.first.drawn.chosen.connect(self._choose_rung)
+        self.advice, self.act_key, self.drawn = (
+            self.first.advice,
+            self.first.act_key,
+            self.first.drawn,
+        )
         self.panel_page = PanelPage(self.session)
         self.aim_page = AimPage(self.session)
         self.hard_page = HardPage(self.session)
         self.spot_page = SpotPage(self.session)
         self.later_page = LaterPage(self.session)
         self.sheets: dict[str, QWidget] = {
-            STAIRS: first,
+            STAIRS: self.first,
             PANEL: self.panel_page,
             AIM: self.aim_page,
             HARD: self.hard_page,
@@ -369,35 +328,17 @@ class ApplyView(View):
         held = self.held
         if held is None:
             return
-        row, job = held
-        if job.part(self.at) is None or (own := job.part(self.at)) is None or own.glass:
-            self.at = next((k for k in _FIRST_SPOT if job.part(k)), job.working[0].key)
+        _, job = held
+        own = job.part(self.at)
+        if own is None or own.glass:
+            self.at = next(k for k in _FIRST_SPOT if job.part(k))
         if self.on_cards:
             self.desk.show_job(job)
-        self._show_head(row.name, job)
+        self.head.show_job(job, self.stairs)
         self._work_out(held)
         self._show_car(job)
         self._show_page(job)
         self.shell.keys_changed()
-
-    def _show_head(self, name: str, job: Job) -> None:
-        self.name.setText(name)
-        read, spots = len(job.surveyed), len(job.spots)
-        told = [f"{read} of {len(job.working)} panels surveyed"]
-        told += [f"{spots} test spot{'s' if spots != 1 else ''}"] if spots else []
-        told += [f"{job.taken} is taken"] if job.taken else []
-        told += ["finished"] if job.finished else []
-        self.state.setText(" · ".join(told))
-        self.slots["preset"].set_words(job.preset or "as said")
-        self.slots["aim"].set_words(aim_words(job))
-        self.slots["keep"].set_words(f"{job.keep_um:g} µm")
-        likely = sorted(job.chances.items(), key=lambda item: -item[1])
-        said = " or ".join(h for h, p in likely if p >= 0.05) if job.known else "not known"
-        stairs = self.stairs
-        if stairs is not None and stairs.spots:
-            likeliest = max(stairs.classes.items(), key=lambda item: item[1])
-            said = f"{likeliest[0]}, {percent(likeliest[1])}"
-        self.slots["hard"].set_words(said)
 
     def rooms(self, job: Job) -> Mapping[str, Room]:
         """Return what each panel has room for."""
@@ -463,33 +404,7 @@ class ApplyView(View):
         return next((c for c in rungs if c.code == code), None)
 
     def _show_stairs(self) -> None:
-        stairs = self.stairs
-        self.drawn.setVisible(stairs is not None)
-        self.drawn.show_stairs(stairs, self.rung)
-        told = stairs.spots[-1] if stairs is not None and stairs.spots else None
-        self.spotted.show_spot(told)
-        self.spot_title.setVisible(told is not None)
-        self.spot_words.setVisible(told is not None)
-        if stairs is None:
-            self.advice.setText(self.lacks or "The ladder is being worked out.")
-            self.act_key.hide()
-            self.notes.setText("")
-            return
-        job = self.job
-        goes = going_on(job, stairs) if job is not None else ""
-        self.advice.setText(goes or stairs.advice)
-        words_of = "" if goes else act_words(stairs.decision)
-        self.act_key.setVisible(bool(words_of))
-        self.act_key.set_words(words_of)
-        if told is not None:
-            spot = told.spot
-            self.spot_title.setText(f"Spot {spot.number}: {spot.rung} on the {spot.part}")
-            count, inside = stairs.covered
-            also = f" Cars so far: {inside} of {count} readings lay inside." if count else ""
-            self.spot_words.setText(
-                f"{told.words} Pale: nine of ten should lie there; red: the aim.{also}"
-            )
-        self.notes.setText(" ".join(stairs.notes))
+        self.first.show_stairs(self.stairs, self.job, self.rung, self.lacks)
 
     def _work_out(self, held: Held) -> None:
         """Work the ladder out on the worker, from what is judged already where that stands."""
@@ -521,7 +436,7 @@ class ApplyView(View):
         if job is not None and self.on_cards:
             self.desk.show_job(job)
         elif job is not None and not self.in_garage:
-            self._show_head(job.name, job)
+            self.head.show_job(job, self.stairs)
             self._show_car(job)
             self._show_page(job)
 
@@ -732,50 +647,6 @@ class ApplyView(View):
             may = "" if room is None or room.may_go is None else str(fixed(room.may_go, 0))
             rows.append([p.key, p.state_words, thin, may, p.done])
         return [["panel", "paint", "thinnest film, µm", "may go, µm", "done with"], *rows]
-
-
-def preset_notes(key: str) -> list[tuple[str, Mapping[str, object]]]:
-    """Return the notes of a preset aim."""
-    _, _, limits, keep = next(p for p in PRESETS if p[0] == key)
-    notes: list[tuple[str, Mapping[str, object]]] = []
-    for m in ("defects", "haze", "gloss20"):
-        low, high = limits.get(m, (None, None))
-        facts: dict[str, object] = {"measurand": m}
-        facts |= {"at_least": low} if low is not None else {}
-        facts |= {"at_most": high} if high is not None else {}
-        notes.append(("aim", facts))
-    return [*notes, ("wish", {"preset": key, "keep_um": keep})]
-
-
-def aim_words(job: Job) -> str:
-    """Say what is wanted: 85 % of the marks gone, haze at most 20 HU."""
-    told = []
-    for want in job.aim:
-        if want.measurand == "defects" and want.at_least is not None:
-            told.append(f"{want.at_least:g} % of the marks gone")
-        elif want.at_least is not None:
-            told.append(f"{_short(want.measurand)} at least {want.at_least:g}")
-        if want.at_most is not None:
-            told.append(f"{_short(want.measurand)} at most {want.at_most:g}")
-    return ", ".join(told) or "nothing wanted"
-
-
-def _short(measurand: str) -> str:
-    from loam.core.readings import BY_KEY
-
-    kind = BY_KEY.get(measurand)
-    return kind.short if kind is not None else measurand
-
-
-def act_words(decision: tuple[str, str]) -> str:
-    """Say what Enter does."""
-    what, code = decision
-    return {
-        "take": f"take {code} for all",
-        "try": f"try {code} on a spot",
-        "stop": "stop here: note it",
-        "measure": "read its film",
-    }.get(what, "")
 
 
 def _hours(start: str) -> float:
