@@ -329,7 +329,7 @@ def test_panels_that_were_not_surveyed_are_named_and_the_thinnest_holds_the_othe
     job, rests, stairs = told[ALLOTMENTS]
     assert not any("Not surveyed" in n for n in stairs.notes)
     bare = replace(
-        job, parts=tuple(replace(p, film=(), edge=()) if p.key == "roof" else p for p in job.parts)
+        job, parts=tuple(replace(p, survey=()) if p.key == "roof" else p for p in job.parts)
     )
     assert any(
         n.startswith("Not surveyed, so nothing is said of roof")

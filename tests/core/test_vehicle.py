@@ -12,7 +12,8 @@ from loam.core.film.sets import Guess
 from loam.core.vehicle.day import PREPARE_MIN, Pace, panel_minutes, plan_day
 from loam.core.vehicle.events import NOTES, Note, checked
 from loam.core.vehicle.follow import Seen, learn
-from loam.core.vehicle.job import job_of
+from loam.core.vehicle.job import FilmSpot, job_of
+from loam.core.vehicle.places import near_edge, next_place, turned, usual_places
 from loam.core.vehicle.room import (
     EDGE,
     NO_CLEAR,
@@ -209,3 +210,28 @@ def test_the_day_deals_panels_out_in_their_order_and_says_how_it_shakes():
     assert panel_minutes(replace(roof, area_m2=2 * roof.area_m2), Pace(50, 2)) > panel_minutes(
         roof, Pace(50, 2)
     )
+
+
+def test_every_panel_of_every_vehicle_is_read_on_itself():
+    """Five places in the field and four at edges, all on the panel, the five away from its edge."""
+    for shape in SHAPES:
+        for part in shape.parts:
+            corners, usual = turned(part.outline), usual_places(part.outline)
+            assert [p.edge for p in usual] == [False] * 5 + [True] * 4
+            assert len({(p.x, p.y) for p in usual}) == len(usual)
+            for p in usual:
+                assert inside(corners, p.x, p.y), (shape.key, part.key, p)
+                assert p.edge or not near_edge(part.outline, p.x, p.y), (shape.key, part.key, p)
+
+
+def test_the_next_place_is_the_first_that_was_not_read():
+    roof = car(shape="van").part("roof")
+    usual = usual_places(roof.outline)
+    assert next_place(roof) == usual[0]
+    read = replace(roof, survey=(FilmSpot(100.0, x=usual[0].x + 0.03, y=usual[0].y),))
+    assert next_place(read) == usual[1]
+    nowhere = replace(roof, survey=(FilmSpot(100.0), FilmSpot(101.0), FilmSpot(96.0, edge=True)))
+    assert next_place(nowhere) == usual[2], "those without a place stand for as many"
+    whole = replace(roof, survey=tuple(FilmSpot(99.0, p.edge, p.x, p.y) for p in usual))
+    assert next_place(whole) == usual[-1]
+    assert (whole.film, whole.edge) == ((99.0,) * 5, (99.0,) * 4)

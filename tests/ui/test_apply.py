@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton
 from helpers.odd_trials import odd_trial
 from loam.app.applying.aims import PRESETS
 from loam.app.applying.at_hand import all_jobs, job_at_hand, prices_of
+from loam.core.vehicle.places import usual_places
 from loam.demo.cars import ALLOTMENTS, LIFEBOAT, NORTH
 from loam.simulated.camera import Scene, photograph
 from loam.store import jobs as job_store
@@ -126,24 +127,79 @@ def test_what_is_advised_shown_and_written_is_one(at_car, wait_for):
         assert len(table) == 1 + len(view.job.working)
 
 
+def test_film_has_its_place_and_marks_stand_on_the_panel(at_car, wait_for):
+    """What is read stands where it was read; the ring goes on, or where the panel is pressed."""
+    view = open_car(at_car, wait_for, ALLOTMENTS)
+    page = view.panel_page
+    view.choose_part("front bumper")
+    press(at_car, K.Key_F)
+    assert page.ring is None, "no gauge reads plastic"
+    assert not page.film.isEnabled()
+    view.note("part", {"part": "hatch", "own": 1}, "", None)
+    wait_for(at_car)
+    view.choose_part("hatch")
+    usual = usual_places(view.part.outline)
+    page.film.line.setFocus()
+    type_in("101")
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert page.ring == usual[1], "the ring goes on by itself"
+    press(at_car, K.Key_PageDown)
+    assert page.ring == usual[2]
+    page.edge.buttons["edge"].click()
+    assert page.ring.edge
+    type_in("98")
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    box = page.drawn.shape().boundingRect()
+    at = QPoint(round(box.left() + 0.4 * box.width()), round(box.top() + 0.6 * box.height()))
+    QTest.mouseClick(page.drawn, Qt.MouseButton.LeftButton, NONE, at)
+    assert abs(page.ring.x - 0.4) < 0.02
+    assert not page.ring.edge
+    type_in("92")
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert [(s.um, s.edge, s.x) for s in view.part.survey[:2]] == [
+        (101.0, False, usual[0].x),
+        (98.0, True, usual[5].x),
+    ]
+    assert abs(view.part.survey[2].x - 0.4) < 0.02
+    page.light.buttons["strip"].click()
+    for _ in range(2):
+        page.kind.buttons["swirls"].click()
+        wait_for(at_car)
+    assert view.part.damage == {"swirls": "middle"}
+    assert view.part.lights == {"swirls": "strip"}
+    assert "swirls middle" in page.drawn.accessibleDescription()
+    marked = page.drawn.grab().toImage()
+    for _ in range(2):
+        page.kind.buttons["swirls"].click()
+        wait_for(at_car)
+    assert not view.part.damage
+    assert page.drawn.grab().toImage() != marked, "they are drawn"
+    page.scratch.click()
+    wait_for(at_car)
+    assert (view.part.nails[-1].x, view.part.nails[-1].y) == (page.ring.x, page.ring.y)
+
+
 def test_film_is_typed_spot_by_spot_and_taken_back(at_car, wait_for):
     view = open_car(at_car, wait_for, ALLOTMENTS)
     view.choose_part("tailgate")
-    before = len(view.part.film)
+    before = len(view.part.survey)
     press(at_car, K.Key_F)
     assert view.page == PANEL
     for value in ("93", "94,5", "thick"):
         type_in(value)
         press(at_car, K.Key_Return)
         wait_for(at_car)
-    assert view.part.film[before:] == (93.0, 94.5)
+    assert [s.um for s in view.part.survey[before:]] == [93.0, 94.5]
     assert "thick" in view.panel_page.film.text()
     assert view.panel_page.film.error.text(), "what is no number is said in place"
     assert view.pending(), "and would be lost"
     view.panel_page.film.set_text("")
     at_car.undo()
     wait_for(at_car)
-    assert view.part.film[before:] == (93.0,)
+    assert [s.um for s in view.part.survey[before:]] == [93.0]
     press(at_car, K.Key_Escape)
     assert view.page == STAIRS
 
@@ -239,6 +295,7 @@ def test_a_car_comes_again_and_the_ranking_behind_it_is_one_key_away(at_car, wai
     assert view.job.part("roof").worked_um == pytest.approx(taken, abs=0.06)
     assert "Survey its film first" in view.advice.text()
     press(at_car, K.Key_F)
+    view.panel_page.more_key.click()
     view.panel_page.more.line.setFocus()
     type_in("spoiler")
     press(at_car, K.Key_Return)

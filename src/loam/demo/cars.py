@@ -13,6 +13,8 @@ from typing import Any
 import numpy as np
 
 from loam.app.applying.rests import trial_uid
+from loam.core.vehicle.places import usual_places
+from loam.core.vehicle.shapes import BY_KEY
 from loam.store import jobs
 from loam.store.identity import digest
 
@@ -47,12 +49,14 @@ _FILM = {
 
 
 def _survey(rng: np.random.Generator, film: Mapping[str, float]) -> Iterator[Said]:
-    """Five spots a panel, and one at an edge."""
+    """Five spots a panel, and one at an edge, at the usual places."""
+    outlines = {p.key: p.outline for p in BY_KEY["minibus"].parts}
     for part, mean in film.items():
-        for value in mean + 1.5 * rng.standard_normal(5):
-            yield "film", {"part": part, "film_um": round(float(value), 0)}
-        edge = round(mean - 4.0 + 1.0 * float(rng.standard_normal()), 0)
-        yield "film", {"part": part, "film_um": edge, "place": "edge"}
+        values = [*(mean + 1.5 * rng.standard_normal(5)), mean - 4.0 + rng.standard_normal()]
+        for value, at in zip(values, usual_places(outlines[part]), strict=False):
+            place = {"place": "edge"} if at.edge else {}
+            facts = {"part": part, "film_um": round(float(value), 0), **place}
+            yield "film", {**facts, "x": at.x, "y": at.y}
 
 
 def _spot(

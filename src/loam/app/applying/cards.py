@@ -151,7 +151,7 @@ def _wall_card(
         known=True,
         spots=(),
         decided=("", "", ""),
-        parts=tuple(replace(p, film=(), edge=(), rung="") for p in job.parts),
+        parts=tuple(replace(p, survey=(), rung="") for p in job.parts),
     )
     stairs = work_out(bare, rests, others, prices)
     sequence = stairs.schools[0].stairs or stairs.schools[1].stairs

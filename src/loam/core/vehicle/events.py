@@ -51,8 +51,8 @@ def _keys(pairs: tuple[tuple[str, str], ...]) -> tuple[str, ...]:
 _PART = Field("part", TEXT, "the panel", high=60)
 
 
-def _share(name: str, label: str) -> Field:
-    return Field(name, NUMBER, label, low=0.0, high=1.0)
+def _share(name: str, label: str, *, empty: bool = False) -> Field:
+    return Field(name, NUMBER, label, low=0.0, high=1.0, empty=empty)
 
 
 _WHO = Field("who", TEXT, "who", high=60, empty=True)
@@ -80,6 +80,8 @@ NOTES: dict[str, tuple[Field, ...]] = {
         _PART,
         Field("film_um", NUMBER, "film", "µm", low=0.0, high=MOST_FILM_UM),
         Field("place", TEXT, "where", choices=("", "edge"), empty=True),
+        _share("x", "across", empty=True),
+        _share("y", "down", empty=True),
     ),
     "damage": (
         _PART,

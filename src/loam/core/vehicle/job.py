@@ -104,17 +104,27 @@ class Nail:
 
 
 @dataclass(frozen=True)
+class FilmSpot:
+    """A reading of the whole film of a panel, µm; where on it (shares of its box) may be open."""
+
+    um: float
+    edge: bool = False
+    x: float | None = None
+    y: float | None = None
+
+
+@dataclass(frozen=True)
 class CarPart:
     """A panel of this vehicle.
 
     Attributes
     ----------
-    film, edge : tuple of float
-        Readings of the whole film, µm, in the field and at edges.
+    survey : tuple of FilmSpot
+        Its film, spot by spot, in the order in which it was read.
     worked_um : float
         Clear that earlier work took, µm.
-    damage : mapping of str to str
-        How heavy, by sort of damage.
+    damage, lights : mapping of str to str
+        How heavy, by sort of damage, and the light that it was seen under.
     photos : tuple of (str, str)
         Photographs (JPEG, base64), and what they show.
     rung : str
@@ -135,9 +145,9 @@ class CarPart:
     worked_um: float = 0.0
     out: bool = False
     own: bool = False
-    film: tuple[float, ...] = ()
-    edge: tuple[float, ...] = ()
+    survey: tuple[FilmSpot, ...] = ()
     damage: Mapping[str, str] = field(default_factory=dict)
+    lights: Mapping[str, str] = field(default_factory=dict)
     nails: tuple[Nail, ...] = ()
     rung: str = ""
     done: str = ""
@@ -145,6 +155,16 @@ class CarPart:
     photos: tuple[tuple[str, str], ...] = ()
     checks: tuple[Reading, ...] = ()
     later: tuple[Reading, ...] = ()
+
+    @property
+    def film(self) -> tuple[float, ...]:
+        """Its film in the field, µm."""
+        return tuple(s.um for s in self.survey if not s.edge)
+
+    @property
+    def edge(self) -> tuple[float, ...]:
+        """Its film at edges, µm."""
+        return tuple(s.um for s in self.survey if s.edge)
 
     @property
     def glass(self) -> bool:
@@ -230,7 +250,7 @@ class Job:
     @property
     def surveyed(self) -> tuple[CarPart, ...]:
         """The panels whose film was read."""
-        return tuple(p for p in self.parts if p.film or p.edge)
+        return tuple(p for p in self.parts if p.survey)
 
     @property
     def taken(self) -> str:
@@ -342,14 +362,25 @@ class _Adding:
     def _film(self, note: Note, facts: Mapping[str, Any]) -> None:
         own = self.parts.get(str(facts["part"]))
         if own is not None:
-            where = "edge" if facts.get("place") == "edge" else "film"
-            self._change(facts, **{where: (*getattr(own, where), float(facts["film_um"]))})
+            read = FilmSpot(
+                float(facts["film_um"]),
+                facts.get("place") == "edge",
+                facts.get("x"),
+                facts.get("y"),
+            )
+            self._change(facts, survey=(*own.survey, read))
 
     def _damage(self, note: Note, facts: Mapping[str, Any]) -> None:
         own = self.parts.get(str(facts["part"]))
         if own is not None:
-            damage = {**own.damage, str(facts["kind"]): str(facts["level"])}
-            self._change(facts, damage={k: v for k, v in damage.items() if v})
+            kind = str(facts["kind"])
+            damage = {**own.damage, kind: str(facts["level"])}
+            lights = {**own.lights, kind: str(facts.get("light", ""))}
+            self._change(
+                facts,
+                damage={k: v for k, v in damage.items() if v},
+                lights={k: v for k, v in lights.items() if v and damage.get(k)},
+            )
 
     def _nail(self, note: Note, facts: Mapping[str, Any]) -> None:
         own = self.parts.get(str(facts["part"]))
@@ -456,6 +487,7 @@ __all__ = [
     "UNKNOWN",
     "USUAL_AIM",
     "CarPart",
+    "FilmSpot",
     "Job",
     "Limits",
     "Nail",

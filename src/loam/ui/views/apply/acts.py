@@ -21,7 +21,9 @@ from loam.ui.widgets.scroll_stack import Stack
 
 
 class Noting(Protocol):
-    """The view whose job and panel are noted."""
+    """The view whose job and panel are noted; ``pressed_at`` is where that panel was pressed."""
+
+    pressed_at: tuple[float, float] | None
 
     @property
     def job(self) -> Job | None:
@@ -116,10 +118,11 @@ class PanelActs:
             self.view.note("part", facts, f"{part.key} is {'in' if part.out else 'out'}", None)
 
     def nail(self) -> None:
-        """Draw a mark that catches a nail on the panel at hand."""
+        """Draw a mark that catches a nail where the panel at hand was pressed."""
         part = self.view.part
         if part is not None:
-            facts = {"part": part.key, "x": 0.3, "y": 0.28}
+            x, y = self.view.pressed_at or (0.3, 0.28)
+            facts = {"part": part.key, "x": x, "y": y}
             self.view.note("nail", facts, "a mark that catches the nail", None)
 
     def people(self, count: int) -> None:

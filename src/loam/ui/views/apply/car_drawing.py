@@ -13,6 +13,8 @@ from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import MIDDLE
 from loam.ui.theme import look
 from loam.ui.theme.look import LEAD, SMALL
+from loam.ui.views.apply.marks_drawing import draw_marks, draw_nail
+from loam.ui.views.apply.panel_drawing import low_spots
 from loam.ui.widgets.tape import paint_tape
 
 _ROOMY = 56.0
@@ -162,6 +164,8 @@ def draw_car(
             painter.setOpacity(1.0)
             continue
         _panel(painter, shape, part, rooms.get(part.key), here=part.key == at, focus=focus)
+        draw_marks(painter, shape, part.damage, part.key, spare=not bare)
+        _film(painter, shape.boundingRect(), part)
         if not bare:
             _inside(painter, shape, part, rooms.get(part.key))
     for spot in job.spots:
@@ -230,11 +234,27 @@ def _inside(painter: QPainter, shape: QPolygonF, part: CarPart, room: Room | Non
             corner.translate(-box.width() * 0.2, 0)  # a corner that is cut off
         painter.drawText(corner, Qt.AlignmentFlag.AlignRight, str(part.turn))
     for nail in part.nails:
-        _nail(painter, shape.boundingRect(), nail.x, nail.y)
+        draw_nail(painter, shape.boundingRect(), nail)
     if part.done:
         said = f"{part.done}: done" if roomy else part.done
         _taped_over(painter, shape.boundingRect(), line, said)
     painter.restore()
+
+
+def _film(painter: QPainter, box: QRectF, part: CarPart) -> None:
+    """Draw where its film was read; a low spot is ringed."""
+    low = low_spots(part)
+    for i, spot in enumerate(part.survey):
+        if spot.x is None or spot.y is None:
+            continue
+        at = QPointF(box.left() + spot.x * box.width(), box.top() + spot.y * box.height())
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.quiet_on_panel)
+        painter.drawEllipse(at, 1.6, 1.6)
+        if i in low:
+            painter.setPen(QPen(look.care, 1.6))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(at, 4.0, 4.0)
 
 
 def _row(painter: QPainter, row: QRectF, text: str, size: int, *, big: bool, figure: bool) -> None:
@@ -282,14 +302,6 @@ def _told(part: CarPart, room: Room | None) -> str:
     if room.may_go is not None:
         return f"{room.may_go:.0f} µm may go"
     return "" if room.lacks == NOT_READ else room.lacks
-
-
-def _nail(painter: QPainter, box: QRectF, x: float, y: float) -> None:
-    """Draw a mark that catches a nail: it stays."""
-    at = QPointF(box.left() + x * box.width(), box.top() + y * box.height())
-    painter.setPen(QPen(look.care, 2))
-    painter.drawLine(at + QPointF(-12, 3), at + QPointF(2, -3))
-    painter.drawLine(at + QPointF(2, -3), at + QPointF(13, 1))
 
 
 def _spot(painter: QPainter, box: QRectF, x: float, y: float, code: str, size: float) -> None:

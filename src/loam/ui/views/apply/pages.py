@@ -1,9 +1,8 @@
-"""The pages beside the car: a panel and its film, what is wanted, how hard it is, a spot."""
+"""The pages beside the car: what is wanted, and how hard it is."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
@@ -12,13 +11,9 @@ from loam.app.applying.aims import PRESETS
 from loam.app.applying.at_hand import keep_price, prices_of
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
-from loam.core.film.build import SUBSTRATES
 from loam.core.readings import kind_of
 from loam.core.units import parse_number, percent
-from loam.core.vehicle.events import DAMAGES, LEVELS, STATES
-from loam.core.vehicle.job import CarPart, Job
-from loam.core.vehicle.room import SPOTS, Room
-from loam.ui.views.apply.photos import Photos, small_jpeg
+from loam.core.vehicle.job import Job
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.tape import TapeKey
 
@@ -52,187 +47,9 @@ class Page(QWidget):
             return None
 
 
-class PanelPage(Page):
-    """A panel: its film, spot by spot, and what it is."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.part: CarPart | None = None
-        self.rows.setSpacing(4)
-        self.title = words("", "head")
-        self.rows.addWidget(self.title)
-        row = QHBoxLayout()
-        self.film = Field("Whole film, one spot after the other", "film_um", unit="µm", width=90)
-        self.film.line.returnPressed.connect(self._read)
-        row.addWidget(self.film)
-        self.edge = Chips("Where", "film_place", [("", "in the field"), ("edge", "at an edge")])
-        self.edge.set_value("")
-        row.addWidget(self.edge)
-        row.addStretch(1)
-        self.rows.addLayout(row)
-        self.spots = words("", "figure", wrap=True)
-        self.rows.addWidget(self.spots)
-        self.said = words("", "", wrap=True)
-        self.rows.addWidget(self.said)
-        self.photos = Photos()
-        self.rows.addWidget(self.photos)
-        self.state = Chips("Its paint is", "paint_state", list(STATES), flows=True)
-        self.state.chosen.connect(lambda k: self._set("state", k))
-        self.rows.addWidget(self.state)
-        self.substrate = Chips("It is made of", "car_substrate", list(SUBSTRATES))
-        self.substrate.chosen.connect(lambda k: self._set("substrate", k))
-        self.rows.addWidget(self.substrate)
-        grid = QGridLayout()
-        self.label = Field("Called", "part_label", width=120)
-        self.area = Field("Area", "area_m2", unit="m²", width=62)
-        self.worked = Field("Clear taken earlier", "worked_um", unit="µm", width=62)
-        self.turn = Field("Turn", "part_turn", width=46)
-        for i, (field, name) in enumerate(
-            (
-                (self.label, "label"),
-                (self.area, "area_m2"),
-                (self.worked, "worked_um"),
-                (self.turn, "turn"),
-            )
-        ):
-            field.kept.connect(lambda t, f=field, n=name: self._typed(f, n, t))
-            grid.addWidget(field, 0, i)
-        self.rows.addLayout(grid)
-        self.kind = Chips("Marks seen", "damage_kind", list(DAMAGES), flows=True)
-        self.kind.chosen.connect(lambda _k: self._show_level())
-        self.level = Chips("How heavy", "damage_level", [("", "none"), *LEVELS])
-        self.level.chosen.connect(self._damage)
-        self.rows.addWidget(self.kind)
-        self.out = Chips("It is", "part_out", [("0", "worked"), ("1", "left out")])
-        self.out.chosen.connect(lambda k: self._set("out", int(k)))
-        foot = QHBoxLayout()
-        foot.addWidget(self.level)
-        foot.addWidget(self.out)
-        self.more = Field("Add a panel", "new_part", placeholder="its name", width=110)
-        self.more.line.returnPressed.connect(self._more)
-        foot.addWidget(self.more)
-        foot.addStretch(1)
-        self.rows.addLayout(foot)
-        self.rows.addStretch(1)
-
-    def show_part(self, part: CarPart | None, room: Room | None) -> None:
-        """Show a panel."""
-        self.part = part
-        if part is None:
-            return
-        self.title.setText(part.key if part.label in part.key else f"{part.label} ({part.key})")
-        every = [f"{v:g}" for v in part.film] + [f"{v:g} (edge)" for v in part.edge]
-        lacking = max(0, SPOTS - len(every))
-        more = f" · {lacking} more wanted" if lacking and part.gauged else ""
-        self.spots.setText((" · ".join(every) or "no spot read yet") + more)
-        self.said.setText(room_words(part, room))
-        self.photos.show_photos(part.photos)
-        self.film.setEnabled(part.gauged)
-        self.state.set_value(part.state)
-        self.substrate.set_value(part.substrate)
-        self.label.set_text(part.label)
-        self.area.set_text(f"{part.area_m2:g}")
-        self.worked.set_text(f"{part.worked_um:g}" if part.worked_um else "")
-        self.turn.set_text(str(part.turn))
-        self.out.set_value(str(int(part.out)))
-        if not self.kind.value():
-            self.kind.set_value(next(iter(part.damage), DAMAGES[0][0]))
-        self._show_level()
-
-    def _show_level(self) -> None:
-        if self.part is not None:
-            self.level.set_value(self.part.damage.get(pressed(self.kind), ""))
-
-    def box(self, measurand: str) -> Field:
-        """Return the box of the film."""
-        return self.film
-
-    def place(self) -> str:
-        """Return which panel is read, where a gauge can read it."""
-        return self.part.key if self.part is not None and self.part.gauged else ""
-
-    def _read(self) -> None:
-        if not self.film.text():
-            self.wanted.emit("film")
-            return
-        value = self.number(self.film, self.film.text())
-        if value is not None:
-            self.take("film", value)
-
-    def take(self, measurand: str, value: float) -> None:
-        """Keep a spot of the panel's film."""
-        if self.part is None:
-            return
-        place = pressed(self.edge)
-        facts = {"part": self.part.key, "film_um": value} | ({"place": place} if place else {})
-        self.film.set_text("")
-        self.note.emit("film", facts, f"film of {self.part.key}", self.film)
-        self.film.line.setFocus()
-
-    def take_picture(self, path: Path) -> None:
-        """Keep a photograph of the panel.
-
-        Raises
-        ------
-        ValueRefused
-            For what is none.
-        """
-        image = small_jpeg(path)
-        if self.part is not None:
-            facts = {"part": self.part.key, "image": image, "words": path.stem[:120]}
-            self.note.emit("photo", facts, f"a photograph of {self.part.key}", None)
-
-    def _more(self) -> None:
-        name = self.more.text()
-        if name:
-            self.more.set_text("")
-            self.note.emit("part", {"part": name, "own": 1}, f"{name} is added", self.more)
-
-    def _set(self, name: str, value: object) -> None:
-        if self.part is not None:
-            facts = {"part": self.part.key, name: value}
-            self.note.emit("part", facts, f"{self.part.key} is changed", None)
-
-    def _typed(self, field: Field, name: str, text: str) -> None:
-        if self.part is None or not text:
-            return
-        value: object = text
-        if name != "label":
-            number = self.number(field, text)
-            if number is None:
-                return
-            value = int(number) if name == "turn" and number == int(number) else number
-        self.note.emit("part", {"part": self.part.key, name: value}, "a panel is changed", field)
-
-    def _damage(self, level: str) -> None:
-        if self.part is not None and pressed(self.kind):
-            facts = {"part": self.part.key, "kind": pressed(self.kind), "level": level}
-            self.note.emit("damage", facts, f"marks of {self.part.key}", None)
-
-
 def pressed(chips: Chips) -> str:
     """Return the one that is pressed, or ""."""
     return next(iter(chips.value()), "")
-
-
-def room_words(part: CarPart, room: Room | None) -> str:
-    """Say what a panel has room for."""
-    if room is None:
-        return ""
-    if room.may_go is None:
-        told = room.lacks[0].upper() + room.lacks[1:] if room.lacks else ""
-        return f"{told}." if told else ""
-    said = f"Up to {room.may_go:.0f} µm may go at its thinnest spot"
-    if room.clear is not None:
-        said += (
-            f": its clear there is assumed to be {room.clear.mean:.0f} ± {room.clear.sd:.0f} µm,"
-            " as a gauge reads the whole film"
-        )
-    if room.chance is not None:
-        said += f". One set of what is planned leaves enough with {percent(room.chance)}"
-    if room.unlike:
-        said += ". Its film is unlike the other panels: painted again, or filled?"
-    return said.rstrip(".") + "."
 
 
 class AimPage(Page):

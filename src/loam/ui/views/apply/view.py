@@ -41,7 +41,8 @@ from loam.ui.views.apply.car_meter import CarMeter
 from loam.ui.views.apply.card_desk import CardDesk
 from loam.ui.views.apply.day_drawing import DayDrawing, day_words, late_words, shaken_words
 from loam.ui.views.apply.garage import Garage, cards_of
-from loam.ui.views.apply.pages import AimPage, HardPage, PanelPage
+from loam.ui.views.apply.pages import AimPage, HardPage
+from loam.ui.views.apply.panel_page import PanelPage
 from loam.ui.views.apply.spot_bench import SpotBench
 from loam.ui.views.apply.spot_page import LaterPage, SpotPage
 from loam.ui.views.apply.spot_photos import SpotPhotos
@@ -72,6 +73,7 @@ class ApplyView(View):
     def __init__(self, shell: Shell) -> None:
         super().__init__(shell)
         self.at = ""
+        self.pressed_at: tuple[float, float] | None = None
         self.rung = ""
         self.spot = ""
         self.stairs: Stairs | None = None
@@ -233,9 +235,19 @@ class ApplyView(View):
                 ("R", "read the spot", self.read_spot),
                 ("Esc", "back to the car", self.leave),
             ]
-        if self.page != STAIRS:
-            return [("Esc", "back to the stairs", self.leave), ("Tab", "next", None)]
-        found = [
+        return self._page_keys() if self.page != STAIRS else self._car_keys()
+
+    def _page_keys(self) -> list[Key]:
+        found: list[Key] = [("Esc", "back to the stairs", self.leave), ("Tab", "next", None)]
+        if self.page == PANEL:
+            found += [
+                ("PgDn", "next place", partial(self.panel_page.other_place, 1)),
+                ("PgUp", "place before", partial(self.panel_page.other_place, -1)),
+            ]
+        return found
+
+    def _car_keys(self) -> list[Key]:
+        found: list[Key] = [
             ("arrows", "panel", None),
             ("F", "film, panel", partial(self.turn, PANEL)),
             ("G", "what is wanted", partial(self.turn, AIM)),
@@ -571,11 +583,12 @@ class ApplyView(View):
 
     def _pressed(self, part: str, x: float, y: float) -> None:
         self.choose_part(part)
+        self.pressed_at = (round(x, 3), round(y, 3))
         self.car.setFocus()
 
     def choose_part(self, part: str) -> None:
         """Turn to a panel."""
-        self.at = part
+        self.at, self.pressed_at = part, None
         job = self.job
         if job is not None:
             self._show_car(job)
