@@ -291,6 +291,8 @@ def test_a_day_that_runs_late_says_so_early_and_what_could_be_left_out(told):
     found = late(day, first.end + 40.0)
     assert found.minutes == pytest.approx(40.0)
     assert found.ends == pytest.approx(day.ends + 40.0)
+    assert day.days > 1, "it is spread, so that nobody is shaken past the limit"
+    assert all(a <= 5.0 for a in day.a8)
     assert sum(m for _, m in found.spare) >= 40.0
     assert late_words(day, 9.0, first.end + 40.0).startswith("40 min late: ends ")
     alone = plan_day(replace(job, people=1), rests.paces)

@@ -9,7 +9,19 @@ from scipy.stats import multivariate_normal
 
 from loam.core.errors import ValueRefused
 from loam.core.film.sets import Guess
-from loam.core.vehicle.day import PREPARE_MIN, Pace, panel_minutes, plan_day
+from loam.core.vehicle.day import (
+    PREPARE_MIN,
+    REST_MIN,
+    STRETCH_MIN,
+    TIGHT_MM,
+    Pace,
+    checks_of,
+    machine_minutes,
+    panel_minutes,
+    plan_day,
+    stretch_minutes,
+    tight_m2,
+)
 from loam.core.vehicle.events import NOTES, Note, checked
 from loam.core.vehicle.follow import Seen, learn
 from loam.core.vehicle.job import FilmSpot, job_of
@@ -26,6 +38,7 @@ from loam.core.vehicle.room import (
     unlike_the_rest,
 )
 from loam.core.vehicle.shapes import SHAPES, area_mm2, box_of, inside
+from loam.core.vibration import LIMIT, daily_exposure
 
 
 def note(sort, uid="", **facts):
@@ -201,12 +214,17 @@ def test_the_day_deals_panels_out_in_their_order_and_says_how_it_shakes():
     for who in (0, 1):
         own = [t for t in day.turns if t.who == who]
         assert all(a.end <= b.start + 1e-9 for a, b in pairwise(own))
-    hours = sum(50.0 * job.part(t.part).area_m2 for t in day.turns if t.who == 0) / 60.0
-    assert day.a8[0] == pytest.approx(5.0 * np.sqrt(hours / 8.0))
+    minutes = [0.0] * day.days
+    for t in day.turns:
+        if t.who == 0:
+            minutes[day.of(t.start)[0]] += machine_minutes(job.part(t.part), Pace(50.0, 2, 5.0))
+    assert day.a8[0] == pytest.approx(5.0 * np.sqrt(max(minutes) / 60.0 / 8.0))
     alone = plan_day(replace(job, people=1), {"D": Pace(50.0, 2, 5.0)})
     assert alone.ends > day.ends
     assert plan_day(job, {}).lacking == tuple(p.key for p in job.working)
     roof = job.part("roof")
+    with pytest.raises(ValueRefused, match="before a vehicle is washed"):
+        plan_day(replace(job, hours=1.5), {"D": Pace(50.0, 2, 5.0)})
     assert panel_minutes(replace(roof, area_m2=2 * roof.area_m2), Pace(50, 2)) > panel_minutes(
         roof, Pace(50, 2)
     )
@@ -235,3 +253,91 @@ def test_the_next_place_is_the_first_that_was_not_read():
     whole = replace(roof, survey=tuple(FilmSpot(99.0, p.edge, p.x, p.y) for p in usual))
     assert next_place(whole) == usual[-1]
     assert (whole.film, whole.edge) == ((99.0,) * 5, (99.0,) * 4)
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_nobody_works_past_a_day_nor_past_its_limit_of_vibration(seed):
+    """However fast, shaky and short: what does not fit goes to another, or to the next day."""
+    rng = np.random.default_rng(seed)
+    pace = Pace(float(rng.uniform(5.0, 120.0)), 2, float(rng.uniform(1.0, 14.0)))
+    shape = SHAPES[seed % len(SHAPES)].key
+    job = replace(
+        car(note("decided", what="take", rung="D"), shape=shape),
+        people=int(rng.integers(1, 4)),
+        hours=float(rng.uniform(5.0, 10.0)),
+    )
+    day = plan_day(job, {"D": pace})
+    assert sorted(t.part for t in day.turns) == sorted(p.key for p in job.working)
+    rest = stretch_minutes(pace.shake)
+    for who in range(job.people):
+        own = sorted((t for t in day.turns if t.who == who), key=lambda t: t.start)
+        assert all(a.end <= b.start + 1e-6 for a, b in pairwise(own))
+        shaken = {}
+        since, free = 0.0, PREPARE_MIN
+        for t in own:
+            on, at = day.of(t.start)
+            machine = machine_minutes(job.part(t.part), pace)
+            longer = t.minutes > day.span + 1e-6
+            assert at + t.minutes <= day.span + 1e-6 or longer, "it ends on its day"
+            plain = panel_minutes(job.part(t.part), pace)
+            breaks = round((t.minutes - plain) / REST_MIN)
+            assert t.minutes == pytest.approx(plain + breaks * REST_MIN)
+            if t.start - free >= REST_MIN - 1e-6 or at == 0.0:
+                since = 0.0
+            assert (since + machine) / (breaks + 1) <= rest + 1e-6, "a break comes in time"
+            since, free = since + machine - breaks * rest, t.end
+            if not longer and t.part not in day.beyond:
+                shaken.setdefault(on, []).append((pace.shake, machine / 60.0))
+        assert all(daily_exposure(s) <= LIMIT + 1e-9 for s in shaken.values())
+        assert day.a8[who] >= max(map(daily_exposure, shaken.values()), default=0.0) - 1e-9
+    assert day.days >= 1
+    assert day.ends == max(t.end for t in day.turns)
+
+
+def test_a_break_comes_after_a_days_worth_of_shaking():
+    """8 m/s² comes to the action value in 47 minutes; what hardly shakes, after the usual time."""
+    assert stretch_minutes(8.0) == pytest.approx(60.0 * 8.0 * (2.5 / 8.0) ** 2)
+    assert stretch_minutes(2.0) == stretch_minutes(0.0) == STRETCH_MIN
+
+
+def test_tight_places_are_worked_with_a_small_machine():
+    job = car()
+    roof, bumper = job.part("roof"), job.part("front bumper")
+    assert tight_m2(bumper) == bumper.area_m2, "no open pad lies flat on it"
+    box = box_of(roof.outline)[2:]
+    assert tight_m2(roof) == pytest.approx(2 * sum(box) * TIGHT_MM / 1e6, rel=0.05)
+    assert tight_m2(replace(roof, area_m2=2 * roof.area_m2)) == pytest.approx(2 * tight_m2(roof))
+    slow = Pace(20.0, 1, 5.0, small=60.0)
+    assert machine_minutes(bumper, slow) == pytest.approx(60.0 * bumper.area_m2)
+    open_m2 = roof.area_m2 - tight_m2(roof)
+    assert machine_minutes(roof, slow) == pytest.approx(20.0 * open_m2 + 60.0 * tight_m2(roof))
+    assert plan_day(replace(job, decided=("take", "D", "")), {"D": slow}).tight_m2 == pytest.approx(
+        sum(tight_m2(p) for p in job.working)
+    )
+
+
+def test_spot_checks_say_what_is_still_to_be_read():
+    job = car(
+        note("decided", what="take", rung="D"),
+        note("done", part="left wing", rung="D"),
+        note("check", part="left wing", measurand="haze", value=12.0),
+    )
+    checks = checks_of(job, plan_day(job, {"D": Pace(20.0, 1, 5.0)}))
+    assert checks[0].part == "left wing", "the fourth in the order of work"
+    assert checks[0].due
+    assert checks[0].lacking == ("defects",)
+    assert not checks[1].due
+    assert checks[1].lacking == ("defects", "haze")
+
+
+def test_a_day_begins_at_a_time_of_day_and_stays_once_a_panel_is_done():
+    with pytest.raises(ValueRefused, match="no time of day"):
+        checked("day", {"people": 2, "start": "25:00"})
+    first = Note("a", "day", checked("day", {"people": 1, "start": "8:30"}), "2026-09-20T10:00:00")
+    again = Note("b", "day", {"people": 2, "start": "08:30", "hours": 8.0}, "2026-09-22T07:00:00")
+    done = Note("c", "done", {"part": "roof", "rung": "D"}, "2026-09-22T11:00:00")
+    late = Note("d", "day", {"people": 3, "start": "08:30"}, "2026-09-23T08:00:00")
+    assert job_of("x", [first, again]).day == "2026-09-22"
+    assert job_of("x", [first, again]).hours == 8.0
+    after = job_of("x", [first, again, done, late])
+    assert (after.day, after.people, after.hours) == ("2026-09-22", 3, 9.0)

@@ -23,7 +23,7 @@ from loam.store.datapackage import read_package, write_package
 from loam.store.take_in import write_draft
 from loam.store.take_out import read_draft
 from loam.ui.views.apply.photos import image_of
-from loam.ui.views.apply.view import PANEL, SPOT, STAIRS
+from loam.ui.views.apply.view import DAY, PANEL, SPOT, STAIRS
 
 K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
 
@@ -35,6 +35,12 @@ def press(window, key, modifier=NONE):
 
 def type_in(text):
     QTest.keyClicks(QApplication.focusWidget(), text)
+
+
+def type_in_field(field, text):
+    field.line.setFocus()
+    field.line.selectAll()
+    type_in(text)
 
 
 @pytest.fixture
@@ -87,10 +93,10 @@ def test_a_surveyed_car_comes_to_its_day_its_cards_and_its_sheet(at_car, wait_fo
     assert view.job.taken == code
     assert view.advice.text().startswith(f"{code} is taken. Next: roof")
     assert view.day.isVisible()
-    assert view.day.day.turns[0].part == "roof"
+    assert view.day.plan.day.turns[0].part == "roof"
     press(at_car, K.Key_2)
     wait_for(at_car)
-    assert len(view.day.day.a8) == 2
+    assert len(view.day.plan.day.a8) == 2
     view.choose_part("roof")
     press(at_car, K.Key_X)
     wait_for(at_car)
@@ -180,6 +186,63 @@ def test_film_has_its_place_and_marks_stand_on_the_panel(at_car, wait_for):
     page.scratch.click()
     wait_for(at_car)
     assert (view.part.nails[-1].x, view.part.nails[-1].y) == (page.ring.x, page.ring.y)
+
+
+def test_the_days_say_who_works_how_it_shakes_and_what_is_still_to_be_read(at_car, wait_for):
+    """On their page (D), by keyboard; a spot check that is pressed goes to its panel."""
+    view = open_car(at_car, wait_for, LIFEBOAT)
+    press(at_car, K.Key_D)
+    assert view.page == STAIRS, "there is no day before something is taken"
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    press(at_car, K.Key_D)
+    page = view.days.page
+    assert view.page == DAY
+    alone = view.day.plan.day
+    assert alone.days > 1
+    assert max(alone.a8) <= 5.0
+    assert f"on day {alone.days}" in page.said.text()
+    assert "above the action value 2.5" in page.shaken.text()
+    type_in_field(page.start, "25:70")
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    assert "no time of day" in page.start.error.text()
+    assert view.job.start == "09:00", "and nothing is changed"
+    type_in_field(page.start, "07:30")
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    type_in_field(page.hours, "8")
+    press(at_car, K.Key_Return)
+    wait_for(at_car)
+    page.people.buttons["3"].click()
+    wait_for(at_car)
+    assert (view.job.start, view.job.hours, view.job.people) == ("07:30", 8.0, 3)
+    assert view.day.plan.begins == 7.5
+    assert len(page.hands.a8) == 3
+    shown = [k.words for k in page.checks if not k.isHidden()]
+    assert shown
+    assert all(said.endswith("once it is done") for said in shown)
+    first = page.checks[0].words.split(":")[0]
+    view.choose_part(first)
+    press(at_car, K.Key_Escape)
+    press(at_car, K.Key_X)
+    wait_for(at_car)
+    press(at_car, K.Key_D)
+    assert page.checks[0].words == f"{first}: defect removal and haze, now"
+    page.checks[0].click()
+    assert view.page == "later"
+    assert view.part.key == first
+    for m, value in (("defects", "81"), ("haze", "12")):
+        type_in_field(view.later_page.fields[m], value)
+        press(at_car, K.Key_Return)
+        wait_for(at_car)
+    press(at_car, K.Key_Escape)
+    press(at_car, K.Key_D)
+    assert not page.checks[0].words.startswith(first), "it is read"
+    assert first not in view.day.plan.lacking
+    lane = next(box for box, part in view.day._boxes if part == "roof")
+    QTest.mouseClick(view.day, Qt.MouseButton.LeftButton, NONE, lane.center().toPoint())
+    assert view.at == "roof", "a panel is turned to on the strip"
 
 
 def test_film_is_typed_spot_by_spot_and_taken_back(at_car, wait_for):

@@ -22,6 +22,7 @@ from loam.core.dose.path import passes
 from loam.core.dose.stage import settings_for
 from loam.core.errors import LoamError, NotEnough
 from loam.core.judging.result import TrialJudgement
+from loam.core.kit.sizes import SMALL_MM
 from loam.core.ladder import MOST_RUNGS
 from loam.core.readings import kind_of
 from loam.core.removal import Known
@@ -40,6 +41,8 @@ from loam.store.identity import also_called, identities
 HARDNESSES = ("soft", "medium", "hard")
 OPEN_PAD_MM = 150.0
 """On open panels of a vehicle a pad of this size is worked with: assumed."""
+SMALL_PAD_MM = 75.0
+"""Tight places of a vehicle are worked with a pad no larger than this: assumed."""
 SPOT_MIN = 4.0
 """Taping, wiping and reading a test spot, besides working it: assumed."""
 _ZED = 3.29
@@ -68,6 +71,8 @@ class Rests:
         Measurands that no trial has read.
     notes : tuple of str
         What is assumed, and what was left out.
+    small : str
+        A machine on the shelf that is small enough for tight places, or "".
     """
 
     trial: str
@@ -79,6 +84,7 @@ class Rests:
     spot_minutes: Mapping[str, float]
     lacking: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
+    small: str = ""
 
     @property
     def codes(self) -> tuple[str, ...]:
@@ -127,7 +133,7 @@ def rests_on(
         combinations = [c for c in combination_store.combinations(db, trial.id) if c.stages]
         panels = panel_store.panels(db, trial.id)
         here = next((n for n, i in named_trials(db).items() if i == trial.id), "")
-        shakes = _shakes(db)
+        shakes, small = _shakes(db), _small(db)
     judged: dict[str, tuple[TrialJudgement, dict[str, str]]] = {}
     lacking = []
     for m in dict.fromkeys((*measurands, CLEAR_TAKEN)):
@@ -180,6 +186,7 @@ def rests_on(
         minutes,
         tuple(lacking),
         tuple(notes),
+        small,
     )
 
 
@@ -259,22 +266,37 @@ def _by_dose(
 def pace_of(stages: Sequence[Stage], shakes: Mapping[str, float]) -> Pace | None:
     """Return how long a combination takes over a square metre; None where it does not say.
 
-    Worked out on a section of 600 by 600 mm, with the pad of an open panel.
+    Worked out on a section of 600 by 600 mm, with the pad of an open panel, and with a small one.
     """
-    side = (SECTION_M2**0.5) * 1000.0
-    minutes, shaken = 0.0, 0.0
+    minutes, shaken, small = 0.0, 0.0, 0.0
     try:
         for stage in stages:
-            pad = max(stage.pad_mm or 0.0, OPEN_PAD_MM)
-            section = settings_for(replace(stage, pad_mm=pad), side, side).section
-            seconds = sum(way.length_mm for way in passes(section)) / section.arm_mm_s
-            own = seconds / 60.0 / SECTION_M2
+            own = _stage_minutes(stage, max(stage.pad_mm or 0.0, OPEN_PAD_MM))
             usual = USUAL.get(stage.machine_kind, USUAL_OTHER)
             shaken += shakes.get(stage.machine.casefold(), usual) ** 2 * own
             minutes += own
+            small += _stage_minutes(stage, min(stage.pad_mm or SMALL_PAD_MM, SMALL_PAD_MM))
     except LoamError:
         return None
-    return Pace(minutes, len(stages), (shaken / minutes) ** 0.5 if minutes > 0.0 else 0.0)
+    shake = (shaken / minutes) ** 0.5 if minutes > 0.0 else 0.0
+    return Pace(minutes, len(stages), shake, small)
+
+
+def _stage_minutes(stage: Stage, pad_mm: float) -> float:
+    """Return minutes of machine a square metre with a pad of a size."""
+    side = (SECTION_M2**0.5) * 1000.0
+    section = settings_for(replace(stage, pad_mm=pad_mm), side, side).section
+    seconds = sum(way.length_mm for way in passes(section)) / section.arm_mm_s
+    return float(seconds / 60.0 / SECTION_M2)
+
+
+def _small(db: sqlite3.Connection) -> str:
+    """Return a machine on the shelf whose plate goes into tight places, or ""."""
+    for thing in kit.things(db, kit.MACHINE):
+        plate = thing.facts.get("plate_mm")
+        if plate is not None and float(plate) <= SMALL_MM:
+            return thing.name
+    return ""
 
 
 def _shakes(db: sqlite3.Connection) -> dict[str, float]:

@@ -1,13 +1,19 @@
-"""The day of a whole vehicle: minutes a panel, who works what, breaks, and how late it is."""
+"""The days of a whole vehicle: minutes a panel, who works what, breaks by vibration, checks.
+
+Time runs along one axis, working minutes: day k of the job begins at k times the hours of a day.
+Nobody works past the hours of a day, nor past the limit value of a day's vibration: what is left
+goes to somebody else, or to the next day.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from loam.core.errors import ValueRefused
 from loam.core.vehicle.job import CarPart, Job
-from loam.core.vibration import ACTION, daily_exposure
+from loam.core.vehicle.shapes import area_mm2, box_of, length_mm
+from loam.core.vibration import ACTION, LIMIT, daily_exposure, points
 
 PREPARE_MIN = 90.0
 """Wash, decontaminate, dry, tape and survey a vehicle: assumed."""
@@ -15,22 +21,26 @@ SECTION_M2 = 0.36
 """A section of 600 by 600 mm."""
 WIPE_MIN, SET_UP_MIN, READ_MIN = 1.0, 1.0, 2.0
 """Minutes to wipe a section, to set a stage up on a panel, to check a panel: assumed."""
+TIGHT_MM = 40.0
+"""So far from its outline a panel is worked with a small machine: assumed."""
+NARROW_MM = 300.0
+"""A panel that is narrower is tight everywhere: no open pad lies flat on it."""
 TIGHT = 1.35
-"""Bumpers and edges take so many times longer, with small pads: assumed."""
-REST_EVERY, REST_MIN = 50.0, 10.0
-"""A break after so many minutes of machine: assumed, besides what vibration asks for."""
+"""Tight places take so many times longer where a combination does not say how long: assumed."""
+STRETCH_MIN, REST_MIN = 90.0, 10.0
+"""The longest time of machine between two breaks, and a break: assumed."""
 CHECK_EVERY = 4
 """Every so many panels a spot is checked."""
 
 
 @dataclass(frozen=True)
 class Turn:
-    """A panel in the day: when, who, with what.
+    """A panel in the days: when, who, with what.
 
     Attributes
     ----------
     start, minutes : float
-        Minutes from the start of the day.
+        Working minutes from the start of the first day; breaks within are in its minutes.
     who : int
         From 0.
     """
@@ -51,7 +61,7 @@ class Turn:
 
 @dataclass(frozen=True)
 class Day:
-    """A planned day.
+    """The planned days.
 
     Attributes
     ----------
@@ -60,11 +70,19 @@ class Day:
     prepare : float
         Minutes before the first panel.
     ends : float
-        Minutes from the start of the day.
+        Working minutes from the start of the first day.
     a8 : tuple of float
-        Daily exposure of each person, m/s².
+        Exposure of each person on their worst day, m/s².
     lacking : tuple of str
         Panels whose minutes nobody knows.
+    span : float
+        Minutes of a day.
+    breaks : int
+        How many breaks there are, of all people.
+    tight_m2 : float
+        Area that is worked with a small machine.
+    beyond : tuple of str
+        Panels that alone take whoever works them past the limit value.
     """
 
     turns: tuple[Turn, ...]
@@ -72,11 +90,25 @@ class Day:
     ends: float
     a8: tuple[float, ...]
     lacking: tuple[str, ...] = ()
+    span: float = 540.0
+    breaks: int = 0
+    tight_m2: float = 0.0
+    beyond: tuple[str, ...] = ()
 
     @property
     def over(self) -> bool:
         """Whether somebody comes to the action value."""
         return any(a >= ACTION for a in self.a8)
+
+    @property
+    def days(self) -> int:
+        """How many days it takes."""
+        return self.of(max(self.ends - 1e-6, 0.0))[0] + 1
+
+    def of(self, minutes: float) -> tuple[int, float]:
+        """Return on which day a moment lies (from 0), and how many minutes from its start."""
+        day = int(minutes / self.span + 1e-9)
+        return day, max(minutes - day * self.span, 0.0)
 
 
 @dataclass(frozen=True)
@@ -86,22 +118,41 @@ class Pace:
     Attributes
     ----------
     machine, stages : float
-        Minutes of machine a square metre; how many stages.
+        Minutes of machine a square metre of open panel; how many stages.
     shake : float
         Vibration total, m/s²; 0 where nobody knows.
+    small : float or None
+        Minutes of machine a square metre with the pad of a small machine.
     """
 
     machine: float
     stages: int
     shake: float = 0.0
+    small: float | None = None
+
+
+def tight_m2(part: CarPart) -> float:
+    """Return how much of a panel no open pad lies flat on: near its outline, or all of it, m²."""
+    whole = abs(area_mm2(part.outline)) / 1e6
+    if not whole > 0.0:
+        return 0.0
+    wide, high = box_of(part.outline)[2:]
+    near = TIGHT_MM * length_mm(part.outline) / 1e6
+    share = 1.0 if min(wide, high) < NARROW_MM else min(near / whole, 1.0)
+    return share * part.area_m2
+
+
+def machine_minutes(part: CarPart, pace: Pace) -> float:
+    """Return how long machines run on a panel, a small one in its tight places."""
+    tight = tight_m2(part)
+    small = pace.small if pace.small is not None else TIGHT * pace.machine
+    return pace.machine * (part.area_m2 - tight) + small * tight
 
 
 def panel_minutes(part: CarPart, pace: Pace) -> float:
-    """Return how long a panel takes, wipes, set-ups and a look included."""
+    """Return how long a panel takes, wipes, set-ups and a look included; breaks are not."""
     sections = max(1.0, part.area_m2 / SECTION_M2)
-    tight = TIGHT if "bumper" in part.key or part.area_m2 < 0.25 else 1.0
-    machine = pace.machine * part.area_m2 * tight
-    return machine + pace.stages * (SET_UP_MIN + WIPE_MIN * sections) + READ_MIN
+    return machine_minutes(part, pace) + pace.stages * (SET_UP_MIN + WIPE_MIN * sections) + READ_MIN
 
 
 def vehicle_minutes(job: Job, pace: Pace) -> float:
@@ -109,8 +160,74 @@ def vehicle_minutes(job: Job, pace: Pace) -> float:
     return sum(panel_minutes(p, pace) for p in job.working)
 
 
+def stretch_minutes(shake: float) -> float:
+    """Return how long a machine may run before a break, min; never longer than `STRETCH_MIN`.
+
+    Until it has shaken as much as a whole day at the action value of A(8).
+    """
+    if not shake > 0.0:
+        return STRETCH_MIN
+    return min(60.0 * points([(ACTION, 8.0)]) / points([(shake, 1.0)]), STRETCH_MIN)
+
+
+@dataclass
+class _Hand:
+    """A person: free from when, machine since the last break, and how each day has shaken."""
+
+    free: float
+    since: float = 0.0
+    breaks: int = 0
+    shaken: dict[int, list[tuple[float, float]]] = field(default_factory=dict)
+
+    def on(self, day: int) -> list[tuple[float, float]]:
+        """Return the parts of a day's exposure."""
+        return self.shaken.setdefault(day, [])
+
+
+@dataclass(frozen=True)
+class _Task:
+    """A panel to be dealt out: its minutes, those of machine, and how it shakes."""
+
+    minutes: float
+    machine: float
+    shake: float
+
+    def rests(self, since: float) -> tuple[int, int]:
+        """Return breaks before it and within it, after so much machine since the last."""
+        stretch = stretch_minutes(self.shake)
+        before = int(since > 0.0 and since + self.machine > stretch)
+        left = self.machine + (0.0 if before else since)
+        within = max(0, int((left - 1e-9) // stretch))
+        return before, within
+
+
+def _morning(minutes: float, span: float) -> bool:
+    """Return whether a moment is the start of a day: the night before it was a break."""
+    return abs(minutes / span - round(minutes / span)) < 1e-9
+
+
+def _offer(hand: _Hand, task: _Task, span: float) -> tuple[float, float, int, bool]:
+    """Return when somebody could begin a panel, how long it takes, its breaks, and if it is beyond.
+
+    On the next day where it does not fit into this one; one that fits into no day begins one.
+    """
+    before, within = task.rests(0.0 if _morning(hand.free, span) else hand.since)
+    start = hand.free + before * REST_MIN
+    minutes = task.minutes + within * REST_MIN
+    day = int(start / span + 1e-9)
+    at = max(start - day * span, 0.0)
+    shaken = [*hand.on(day), (task.shake, task.machine / 60.0)]
+    if at + minutes <= span + 1e-6 and daily_exposure(shaken) <= LIMIT:
+        return start, minutes, before + within, False
+    within = task.rests(0.0)[1]
+    minutes = task.minutes + within * REST_MIN
+    start = (day + 1) * span if at > 0.0 else start
+    beyond = daily_exposure([(task.shake, task.machine / 60.0)]) > LIMIT
+    return start, minutes, within, beyond
+
+
 def plan_day(job: Job, paces: Mapping[str, Pace], still: Sequence[str] = ()) -> Day:
-    """Deal the panels out: each next one, in the order of work, to whoever is free first.
+    """Deal the panels out: each next one, in the order of work, to whoever can begin it first.
 
     Parameters
     ----------
@@ -122,15 +239,17 @@ def plan_day(job: Job, paces: Mapping[str, Pace], still: Sequence[str] = ()) -> 
     Raises
     ------
     ValueRefused
-        When nobody works.
+        When nobody works, or a day is too short to prepare a vehicle.
     """
     if job.people < 1:
         raise ValueRefused("Nobody works on this vehicle.", todo="Say how many do.")
-    free = [PREPARE_MIN] * job.people
-    since = [0.0] * job.people
-    shaken: list[list[tuple[float, float]]] = [[] for _ in range(job.people)]
+    span = job.hours * 60.0
+    if span <= PREPARE_MIN:
+        raise ValueRefused("The day is over before a vehicle is washed.", todo="Make it longer.")
+    hands = [_Hand(PREPARE_MIN) for _ in range(job.people)]
     turns: list[Turn] = []
-    lacking = []
+    lacking, beyond = [], []
+    tight = 0.0
     parts = [p for p in job.working if not still or p.key in still]
     for i, part in enumerate(parts):
         rung = part.done or job.rung_of(part)
@@ -138,29 +257,86 @@ def plan_day(job: Job, paces: Mapping[str, Pace], still: Sequence[str] = ()) -> 
         if pace is None:
             lacking.append(part.key)
             continue
-        who = min(range(job.people), key=lambda w: (free[w], w))
-        minutes = panel_minutes(part, pace)
-        machine = pace.machine * part.area_m2
-        if since[who] + machine > REST_EVERY and since[who] > 0.0:
-            free[who] += REST_MIN
-            since[who] = 0.0
+        task = _Task(panel_minutes(part, pace), machine_minutes(part, pace), pace.shake)
+        offers = [_offer(hand, task, span) for hand in hands]
+        who = min(range(job.people), key=lambda w: (offers[w][0], w))
+        start, minutes, rests, too_much = offers[who]
+        beyond += [part.key] if too_much else []
+        tight += tight_m2(part)
         turns.append(
             Turn(
                 part.key,
                 rung,
-                free[who],
+                start,
                 minutes,
                 who,
                 checked=i % CHECK_EVERY == CHECK_EVERY - 1 or i == len(parts) - 1,
                 done=bool(part.done),
             )
         )
-        free[who] += minutes
-        since[who] += machine
-        shaken[who].append((pace.shake, machine / 60.0))
-    a8 = tuple(daily_exposure(s) for s in shaken)
+        _take(hands[who], task, start, minutes, rests, span)
     turns.sort(key=lambda t: (t.start, t.who))
-    return Day(tuple(turns), PREPARE_MIN, max(free) if turns else PREPARE_MIN, a8, tuple(lacking))
+    return Day(
+        tuple(turns),
+        PREPARE_MIN,
+        max(t.end for t in turns) if turns else PREPARE_MIN,
+        tuple(max(map(daily_exposure, h.shaken.values()), default=0.0) for h in hands),
+        tuple(lacking),
+        span,
+        sum(h.breaks for h in hands),
+        tight,
+        tuple(beyond),
+    )
+
+
+def _take(hand: _Hand, task: _Task, start: float, minutes: float, rests: int, span: float) -> None:
+    """Give a panel to somebody; one that goes on the next day shakes on both."""
+    rested = start - hand.free >= REST_MIN - 1e-9 or _morning(start, span)
+    within = task.rests(0.0 if rested else hand.since)[1]
+    stretch = stretch_minutes(task.shake)
+    hand.since = task.machine + (0.0 if rested else hand.since) - within * stretch
+    hand.free, hand.breaks = start + minutes, hand.breaks + rests
+    first, end = int(start / span + 1e-9), start + minutes
+    for day in range(first, max(first, int(end / span - 1e-9)) + 1):
+        share = (min((day + 1) * span, end) - max(day * span, start)) / minutes
+        hand.on(day).append((task.shake, share * task.machine / 60.0))
+
+
+def hour_of(start: str) -> float:
+    """Return a time of day as hours: 8.5 for 08:30; 9 for what is none."""
+    hour, _, minute = start.partition(":")
+    try:
+        return int(hour) + int(minute or 0) / 60.0
+    except ValueError:
+        return 9.0
+
+
+@dataclass(frozen=True)
+class Check:
+    """A spot check on a panel: whether the panel is done, and what is still to be read of it."""
+
+    part: str
+    due: bool
+    lacking: tuple[str, ...]
+
+
+def checks_of(job: Job, day: Day) -> tuple[Check, ...]:
+    """Return the spot checks of the days that lack a reading of what is wanted, in their order."""
+    wanted = [w.measurand for w in job.aim if w.measurand in CHECKED]
+    found = []
+    for turn in day.turns:
+        part = job.part(turn.part)
+        if part is None or not turn.checked:
+            continue
+        read = {r.measurand for r in (*part.checks, *part.later)}
+        lacking = tuple(m for m in wanted if m not in read)
+        if lacking:
+            found.append(Check(part.key, bool(part.done), lacking))
+    return tuple(found)
+
+
+CHECKED = ("defects", "haze", "gloss20")
+"""What is read again on a vehicle while it is worked."""
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ A job is the sum of its notes: `loam.core.vehicle.job.job_of` adds them up.
 from __future__ import annotations
 
 import base64
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -162,6 +163,7 @@ NOTES: dict[str, tuple[Field, ...]] = {
     "day": (
         Field("people", INTEGER, "how many work", low=1, high=12),
         Field("start", TEXT, "start", high=5),
+        Field("hours", NUMBER, "hours of a day", "h", low=2.0, high=16.0, empty=True),
     ),
     "done": (
         _PART,
@@ -178,6 +180,7 @@ NOTES: dict[str, tuple[Field, ...]] = {
     "finished": (Field("words", TEXT, "remark", high=500, empty=True, lines=True),),
 }
 """By the sort of a note, its fields."""
+_TIME = re.compile(r"([01]?\d|2[0-3]):[0-5]\d")
 MERGED = frozenset({"vehicle", "wish", "basis"})
 """Later notes of these say anew only what they name."""
 
@@ -219,6 +222,8 @@ def checked(sort: str, facts: Mapping[str, Any]) -> dict[str, Any]:
         raise ValueRefused("No class has a chance above 0.", todo="Give one of them more.")
     if sort in ("photo", "measured") and facts.get("image") and not _is_jpeg(facts["image"]):
         raise ValueRefused("This is no photograph that can be kept.", todo="Give a JPEG.")
+    if sort == "day" and not _TIME.fullmatch(facts["start"]):
+        raise ValueRefused(f"{facts['start']!r} is no time of day.", todo="Write it as 08:30.")
     if sort in ("aim", "read", "check"):
         kind = kind_of(facts["measurand"])
         for name in ("at_least", "at_most", "value"):

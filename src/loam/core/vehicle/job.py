@@ -28,6 +28,8 @@ USUAL_AIM: tuple[tuple[str, float | None, float | None], ...] = (
     ("haze", None, 20.0),
 )
 """What is wanted of a car until the job says otherwise: measurand, at least, at most."""
+HOURS = 9.0
+"""From the start of a working day to its end, breaks included, unless a job says otherwise."""
 _CLASSES = ("soft", "medium", "hard")
 
 
@@ -233,6 +235,7 @@ class Job:
     decided: tuple[str, str, str] = ("", "", "")
     people: int = 1
     start: str = "09:00"
+    hours: float = HOURS
     day: str = ""
     finished: bool = False
     remark: str = ""
@@ -307,6 +310,7 @@ def job_of(name: str, notes: Iterable[Note]) -> Job:
         decided=adding.decided,
         people=adding.day[0],
         start=adding.day[1],
+        hours=adding.day[2],
         day=adding.when,
         finished=adding.finished,
         remark=adding.remark,
@@ -332,7 +336,7 @@ class _Adding:
         self.why = ""
         self.spots: dict[str, SpotDone] = {}
         self.decided = ("", "", "")
-        self.day, self.when = (1, "09:00"), ""
+        self.day, self.when = (1, "09:00", HOURS), ""
         self.finished, self.remark = False, ""
 
     def take(self, note: Note) -> None:
@@ -453,7 +457,9 @@ class _Adding:
         self._change(facts, rung=str(facts.get("rung", "")))
 
     def _day(self, note: Note, facts: Mapping[str, Any]) -> None:
-        self.day, self.when = (int(facts["people"]), str(facts["start"])), note.at[:10]
+        self.day = (int(facts["people"]), str(facts["start"]), float(facts.get("hours", HOURS)))
+        if not any(p.done for p in self.parts.values()):
+            self.when = note.at[:10]  # once a panel is done, the first day has been
 
     def _done(self, note: Note, facts: Mapping[str, Any]) -> None:
         self._change(facts, done=str(facts["rung"]), minutes=facts.get("minutes"))

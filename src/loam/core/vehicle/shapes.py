@@ -5,6 +5,7 @@ Side panels lie beside the roof, sill outwards. A part of glass is drawn and nev
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -298,6 +299,14 @@ SHAPES: tuple[Shape, ...] = (
 BY_KEY: dict[str, Shape] = {s.key: s for s in SHAPES}
 
 
+def length_mm(outline: Sequence[tuple[float, float]]) -> float:
+    """Return how long a polygon (n, 2) is around, mm."""
+    return sum(
+        math.dist(here, there)
+        for here, there in zip(outline, (*outline[1:], outline[0]), strict=True)
+    )
+
+
 def inside(outline: Sequence[tuple[float, float]], x: float, y: float) -> bool:
     """Tell whether a point, mm, lies inside a polygon."""
     found = False
@@ -313,4 +322,4 @@ def box_of(outline: Sequence[tuple[float, float]]) -> tuple[float, float, float,
     return min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
 
 
-__all__ = ["BY_KEY", "SHAPES", "Part", "Shape", "area_mm2", "box_of", "inside"]
+__all__ = ["BY_KEY", "SHAPES", "Part", "Shape", "area_mm2", "box_of", "inside", "length_mm"]

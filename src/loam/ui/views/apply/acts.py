@@ -129,7 +129,8 @@ class PanelActs:
         """Say how many work."""
         job = self.view.job
         if job is not None:
-            self.view.note("day", {"people": count, "start": job.start}, "who works", None)
+            facts = {"people": count, "start": job.start, "hours": job.hours}
+            self.view.note("day", facts, "who works", None)
 
 
 class CarActs:

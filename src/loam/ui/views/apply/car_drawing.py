@@ -17,6 +17,8 @@ from loam.ui.views.apply.marks_drawing import draw_marks, draw_nail
 from loam.ui.views.apply.panel_drawing import low_spots
 from loam.ui.widgets.tape import paint_tape
 
+_TALL = 96.0
+"""A panel at least so many pixels high shows where its film was read beside its words."""
 _ROOMY = 56.0
 """A panel at least so many pixels across has words; a smaller one its thinnest spot only."""
 
@@ -221,7 +223,8 @@ def _inside(painter: QPainter, shape: QPolygonF, part: CarPart, room: Room | Non
     if not lines:
         _upright(painter, box, part.label)
     high = sum(line * (1.3 if big else 1.0) for _, _, big, _ in lines)
-    y = box.center().y() - high / 2
+    taped = line + 4 if part.done else 0.0
+    y = max(box.center().y() - taped / 2 - high / 2, box.top())
     for text, size, big, figure in lines:
         row = QRectF(box.left(), y, box.width(), line * (1.3 if big else 1.0))
         _row(painter, row, text, size, big=big, figure=figure)
@@ -242,10 +245,11 @@ def _inside(painter: QPainter, shape: QPolygonF, part: CarPart, room: Room | Non
 
 
 def _film(painter: QPainter, box: QRectF, part: CarPart) -> None:
-    """Draw where its film was read; a low spot is ringed."""
+    """Draw where its film was read; a low spot is ringed, on a small panel it alone is drawn."""
     low = low_spots(part)
+    small = box.height() < look.px(_TALL)
     for i, spot in enumerate(part.survey):
-        if spot.x is None or spot.y is None:
+        if spot.x is None or spot.y is None or (small and i not in low):
             continue
         at = QPointF(box.left() + spot.x * box.width(), box.top() + spot.y * box.height())
         painter.setPen(Qt.PenStyle.NoPen)
@@ -293,7 +297,9 @@ def _told(part: CarPart, room: Room | None) -> str:
     """Say in few words what may go of a panel, or why nobody knows."""
     if part.out:
         return "left out"
-    if part.rung and not part.done:
+    if part.done:
+        return ""  # the tape lies there
+    if part.rung:
         return f"{part.rung} here"
     if room is None:
         return ""

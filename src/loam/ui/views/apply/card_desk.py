@@ -14,11 +14,11 @@ from loam.app.applying.told import Stairs
 from loam.app.session import Session
 from loam.core.errors import LoamError
 from loam.core.trial import Combination
-from loam.core.vehicle.day import Day
 from loam.core.vehicle.job import Job
 from loam.core.vehicle.room import Room
 from loam.ui.views.apply.card_page import CardPage, Sheets, letterhead
 from loam.ui.views.apply.cards import draw_customer, draw_record, draw_setup, draw_wall
+from loam.ui.views.apply.day_desk import DayDesk
 from loam.ui.views.base import Shell
 
 
@@ -28,13 +28,10 @@ class CarDesk(Protocol):
     shell: Shell
     session: Session
     stairs: Stairs | None
+    days: DayDesk
 
     def rooms(self, job: Job) -> Mapping[str, Room]:
         """Return what each panel has room for."""
-        ...
-
-    def day_of(self, job: Job) -> Day | None:
-        """Return the day of the job."""
         ...
 
     def combination(self, code: str) -> Combination | None:
@@ -83,7 +80,11 @@ class CardDesk:
     def show_job(self, job: Job) -> None:
         """Show what sheets there are of a job."""
         view, session = self.view, self.view.session
-        rooms, day, combination = view.rooms(job), view.day_of(job), view.combination(job.taken)
+        rooms, day, combination = (
+            view.rooms(job),
+            view.days.day_of(job),
+            view.combination(job.taken),
+        )
         told, rows = customer(job, view.stairs, rooms), record_rows(job, rooms)
 
         used = supply_words(job, combination, view.combination)

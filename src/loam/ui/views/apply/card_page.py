@@ -17,6 +17,7 @@ from loam.ui.paint.drawing import Drawing
 from loam.ui.picture_out import A4_HEIGHT, A4_WIDTH, Picture, on_paper
 from loam.ui.theme import BENCH, look
 from loam.ui.views.apply.cards import Letterhead
+from loam.ui.views.base import Key
 from loam.ui.widgets.fields import Chips, Field, words
 
 NAME, ADDRESS, PICTURE = "letterhead", "letterhead_address", "letterhead_picture"
@@ -123,6 +124,10 @@ class CardPage(QWidget):
         self.paper.setAccessibleDescription(title)
         self.which.set_value(key)
         self.paper.update()
+
+    def keys(self) -> list[Key]:
+        """Return the keys of the page."""
+        return [("← →", "another sheet", None), ("Ctrl+P", "print or write it", None)]
 
     def turn(self, step: int = 1) -> None:
         """Turn to the sheet beside."""

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QImage, QPainter, QPen
 from loam.app.applying.cards import CARE, Customer, WallCard, stage_lines
 from loam.core.trial import Combination
 from loam.core.units import fixed
-from loam.core.vehicle.day import Day
+from loam.core.vehicle.day import Day, hour_of
 from loam.core.vehicle.job import Job
 from loam.core.vehicle.room import Room
 from loam.ui.paint.lamp import draw_reflection
@@ -237,7 +237,7 @@ def draw_setup(
         sheet.y = max(y, sheet.y + high) + 10
     sheet.line()
     turns = {t.part: t for t in day.turns} if day is not None else {}
-    hour = int(job.start[:2] or 9) if job.start[:2].isdigit() else 9
+    begins = hour_of(job.start)
     p.setFont(look.words(LEAD, bold=True))
     p.setPen(look.ink)
     p.drawText(QRectF(area.left(), sheet.y, area.width(), 24), LEFT, "In this order")
@@ -247,7 +247,11 @@ def draw_setup(
             break
         turn = turns.get(part.key)
         own = part.rung or (combination.code if combination is not None else "")
-        when = "" if turn is None else f"{clock(hour, turn.start)}, {turn.minutes:.0f} min"
+        when = (
+            ""
+            if turn is None or day is None
+            else f"{clock(day, begins, turn.start)}, {turn.minutes:.0f} min"
+        )
         row = QRectF(area.left(), sheet.y, area.width(), 22)
         p.setFont(look.words(BODY))
         p.setPen(look.ink)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -17,6 +18,7 @@ from loam.core.vehicle.room import SPOTS, Room
 from loam.ui.views.apply.pages import Page, pressed
 from loam.ui.views.apply.panel_drawing import PanelDrawing
 from loam.ui.views.apply.photos import Photos, small_jpeg
+from loam.ui.views.base import Key
 from loam.ui.widgets.fields import Chips, Field, words
 from loam.ui.widgets.tape import TapeKey
 
@@ -152,6 +154,13 @@ class PanelPage(Page):
         self.ring = place
         self._show_ring()
         self.film.line.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def keys(self) -> list[Key]:
+        """Return the keys of the page."""
+        return [
+            ("PgDn", "next place", partial(self.other_place, 1)),
+            ("PgUp", "place before", partial(self.other_place, -1)),
+        ]
 
     def other_place(self, step: int) -> None:
         """Turn to another of the usual places."""

@@ -30,7 +30,6 @@ from loam.app.commands import NoteJob, PutJobAway
 from loam.core.errors import LoamError
 from loam.core.trial import Combination
 from loam.core.units import fixed
-from loam.core.vehicle.day import Day, plan_day
 from loam.core.vehicle.job import CarPart, Job
 from loam.core.vehicle.room import Room, rooms_of
 from loam.ui.picture_out import Picture
@@ -39,7 +38,13 @@ from loam.ui.views.apply.car_drawing import CarDrawing, draw_car, part_words
 from loam.ui.views.apply.car_head import CarHead
 from loam.ui.views.apply.car_meter import CarMeter
 from loam.ui.views.apply.card_desk import CardDesk
-from loam.ui.views.apply.day_drawing import DayDrawing, day_words, late_words, shaken_words
+from loam.ui.views.apply.day_desk import DayDesk
+from loam.ui.views.apply.day_drawing import (
+    DayDrawing,
+    day_words,
+    late_words,
+    shaken_words,
+)
 from loam.ui.views.apply.garage import Garage, cards_of
 from loam.ui.views.apply.pages import AimPage, HardPage
 from loam.ui.views.apply.panel_page import PanelPage
@@ -52,9 +57,11 @@ from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Field, words
 from loam.ui.widgets.scroll_stack import Stack
 
-STAIRS, PANEL, AIM, HARD, SPOT = "stairs", "panel", "aim", "hard", "spot"
-LATER = "later"
 _FIRST_SPOT = ("bonnet", "tank left", "left front door")
+
+STAIRS, PANEL, AIM, HARD, SPOT = "stairs", "panel", "aim", "hard", "spot"
+LATER, DAY = "later", "day"
+"""The pages beside the car."""
 
 
 @dataclass(frozen=True)
@@ -93,6 +100,7 @@ class ApplyView(View):
         self.pages.addWidget(self.garage)
         self.desk = CardDesk(self)
         self.cards = self.desk.page
+        self.days = DayDesk(self)
         self.pages.addWidget(self.cards)
         self.photos = SpotPhotos(shell, self.session, self.read_spot, self.spot_acts.measured)
         self.pages.addWidget(self.photos)
@@ -118,8 +126,12 @@ class ApplyView(View):
         row.addLayout(left, 5)
         row.addWidget(self._sheet(), 4)
         box.addLayout(row, 1)
+        box.addWidget(self._strip())
+
+    def _strip(self) -> QWidget:
         self.day = DayDrawing()
-        box.addWidget(self.day)
+        self.day.chosen.connect(self.choose_part)
+        return self.day
 
     def _sheet(self) -> QWidget:
         sheet = QWidget()
@@ -142,6 +154,8 @@ class ApplyView(View):
         self.hard_page = HardPage(self.session)
         self.spot_page = SpotPage(self.session)
         self.later_page = LaterPage(self.session)
+        self.day_page = self.days.page
+        self.day_page.read.connect(self._check)
         self.sheets: dict[str, QWidget] = {
             STAIRS: self.first,
             PANEL: self.panel_page,
@@ -149,6 +163,7 @@ class ApplyView(View):
             HARD: self.hard_page,
             SPOT: self.spot_page,
             LATER: self.later_page,
+            DAY: self.day_page,
         }
         for page in self.sheets.values():
             self.stack.addWidget(page)
@@ -164,6 +179,7 @@ class ApplyView(View):
             self.hard_page,
             self.spot_page,
             self.later_page,
+            self.day_page,
         ):
             each.note.connect(self.note)
         return sheet
@@ -184,6 +200,11 @@ class ApplyView(View):
         """The panel at hand."""
         job = self.job
         return job.part(self.at) if job is not None else None
+
+    @property
+    def rests(self) -> Rests | None:
+        """What the ladder rests on, once it is judged."""
+        return self._ground.rests if self._ground is not None else None
 
     @property
     def codes(self) -> tuple[str, ...]:
@@ -222,11 +243,7 @@ class ApplyView(View):
                 found.append(("Esc", "back", self.leave))
             return found
         if self.on_cards:
-            return [
-                ("← →", "another sheet", None),
-                ("Ctrl+P", "print or write it", None),
-                ("Esc", "back to the car", self.leave),
-            ]
+            return [*self.cards.keys(), ("Esc", "back to the car", self.leave)]
         if self.at_photos:
             return self.photos.keys()
         if self.at_bench:
@@ -235,16 +252,10 @@ class ApplyView(View):
                 ("R", "read the spot", self.read_spot),
                 ("Esc", "back to the car", self.leave),
             ]
-        return self._page_keys() if self.page != STAIRS else self._car_keys()
-
-    def _page_keys(self) -> list[Key]:
-        found: list[Key] = [("Esc", "back to the stairs", self.leave), ("Tab", "next", None)]
-        if self.page == PANEL:
-            found += [
-                ("PgDn", "next place", partial(self.panel_page.other_place, 1)),
-                ("PgUp", "place before", partial(self.panel_page.other_place, -1)),
-            ]
-        return found
+        if self.page != STAIRS:
+            own = self.panel_page.keys() if self.page == PANEL else []
+            return [("Esc", "back to the stairs", self.leave), ("Tab", "next", None), *own]
+        return self._car_keys()
 
     def _car_keys(self) -> list[Key]:
         found: list[Key] = [
@@ -262,6 +273,7 @@ class ApplyView(View):
             found.append(("X", "panel is done", self.acts.done))
             if all(p.done for p in job.working) and not job.finished:
                 found.append(("E", "finish the car", self.acts.finish))
+            found.append(("D", "the day", partial(self.turn, DAY)))
         found.append(("C", "cards, sheets", self.show_cards))
         return [*found, ("J", "all cars", self.show_garage)]
 
@@ -285,8 +297,8 @@ class ApplyView(View):
             ("1", "one works", partial(self.acts.people, 1)),
             ("2", "two work", partial(self.acts.people, 2)),
             ("3", "three work", partial(self.acts.people, 3)),
-            ("PgUp", "car before", partial(self._beside, -1)),
-            ("PgDn", "next car", partial(self._beside, 1)),
+            ("PgUp", "car before", partial(self.beside, -1)),
+            ("PgDn", "next car", partial(self.beside, 1)),
             ("Ctrl+N", "a new car", self.show_garage),
             ("Ctrl+Del", "put the car away", self.put_away),
         ]
@@ -363,29 +375,13 @@ class ApplyView(View):
         self.key.setText(
             f"{said[:1].upper()}{said[1:]}. Large figures: thinnest film, µm; small: order of work."
         )
-        day = self.day_of(job)
-        hours = _hours(job.start)
-        now = self._now(job, hours)
-        self.day.show_day(day, hours, now, self.at)
-        if day is not None and day.turns:
-            self.day.setToolTip(day_words(day, hours))
-            behind = late_words(day, hours, now) or shaken_words(day)
-            if behind:
+        plan = self.days.plan_of(job)
+        self.day.show_day(plan)
+        if plan is not None and plan.day.turns:
+            self.day.setToolTip(day_words(plan.day, plan.begins))
+            behind = late_words(plan.day, plan.begins, plan.now) or shaken_words(plan.day)
+            if behind and self.page != DAY:  # there it stands on the page
                 self.key.setText(behind)
-
-    def _now(self, job: Job, begins: float) -> float | None:
-        """Return how many minutes of the job's day are over; None on another day."""
-        now = self.session.workshop.clock()
-        if job.finished or not job.day or f"{now:%Y-%m-%d}" != job.day:
-            return None
-        return (now.hour - begins) * 60.0 + now.minute
-
-    def day_of(self, job: Job) -> Day | None:
-        """Return the day of the job, once a combination is taken."""
-        paces = self._ground.rests.paces if self._ground is not None else {}
-        if not paces or not (job.taken or any(p.rung for p in job.parts)):
-            return None
-        return plan_day(job, paces)
 
     def _show_page(self, job: Job) -> None:
         page = self.page
@@ -397,6 +393,8 @@ class ApplyView(View):
             held = self.held
             others = others_on(self.session, held) if held is not None else []
             self.hard_page.show_job(job, alike(job, others, self.stairs) if self.stairs else {})
+        elif page == DAY:
+            self.days.show(job)
         elif page == LATER:
             self.later_page.show_part(
                 self.part, shown_words(self.stairs.lain if self.stairs else ())
@@ -409,6 +407,11 @@ class ApplyView(View):
             self.spot_page.show_spot(spot, self.combination(spot.rung))
         else:
             self._show_stairs()
+
+    def _check(self, part: str) -> None:
+        """Turn to the readings of a panel whose spot check was pressed."""
+        self.choose_part(part)
+        self.turn(LATER)
 
     def combination(self, code: str) -> Combination | None:
         """Return a combination of the ladder by its letter."""
@@ -478,6 +481,7 @@ class ApplyView(View):
         if job is None:
             return
         self.stack.setCurrentWidget(self.sheets[page])
+        self._show_car(job)
         self._show_page(job)
         self.shell.keys_changed()
         if page == STAIRS:
@@ -567,7 +571,7 @@ class ApplyView(View):
         if self.act(command):
             self.open_job(command.id)
 
-    def _beside(self, step: int) -> None:
+    def beside(self, step: int) -> None:
         held, found = self.held, all_jobs(self.session)
         if held is None:
             return
@@ -660,11 +664,3 @@ class ApplyView(View):
             may = "" if room is None or room.may_go is None else str(fixed(room.may_go, 0))
             rows.append([p.key, p.state_words, thin, may, p.done])
         return [["panel", "paint", "thinnest film, µm", "may go, µm", "done with"], *rows]
-
-
-def _hours(start: str) -> float:
-    hour, _, minute = start.partition(":")
-    try:
-        return int(hour) + int(minute or 0) / 60.0
-    except ValueError:
-        return 9.0
