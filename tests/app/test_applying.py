@@ -18,10 +18,17 @@ from loam.app.commands import NoteJob, PutJobAway
 from loam.app.session import Session
 from loam.core.errors import LoamError, NotEnough
 from loam.core.ladder import Ladder, Rung
+from loam.core.units import fixed
 from loam.core.vehicle.day import late, plan_day
 from loam.core.vehicle.events import Note
-from loam.core.vehicle.job import job_of
-from loam.core.vehicle.particles import CLEAR_TAKEN, DRAWS, measured_of, particles
+from loam.core.vehicle.job import Reading, job_of
+from loam.core.vehicle.particles import (
+    CLEAR_TAKEN,
+    DRAWS,
+    READINGS_A_SPOT,
+    measured_of,
+    particles,
+)
 from loam.core.vehicle.supply import supply
 from loam.demo.cars import ALLOTMENTS, LIFEBOAT, NORTH
 from loam.store import jobs as job_store
@@ -29,6 +36,7 @@ from loam.store.take_in import write_draft
 from loam.store.take_out import read_draft
 from loam.store.workshop import Workshop
 from loam.ui.views.apply.day_drawing import late_words, shaken_words
+from loam.ui.views.apply.stairs_drawing import price_words
 
 
 @pytest.fixture(scope="module")
@@ -365,3 +373,37 @@ def test_cards_for_the_wall_say_what_apply_says_and_cars_of_another_class_teach_
     assert learnt_from(hard, [known]) == {}, "a car of medium clear says nothing of hard"
     both = rests_on(demo_file, job.trial, measurands, {"hard": 0.5, "medium": 0.5})
     assert all(own.vehicles == 1 for own in learnt_from(both, [known]).values())
+
+
+def test_photographs_count_as_readings_where_the_panels_were_read_by_them(told):
+    """Otherwise they stand beside the promise, and move nothing."""
+    job, rests, stairs = told[LIFEBOAT]
+    first = replace(job.spots[0], after=(), measured=(34.0, 5.0))
+    seen = replace(job, spots=(first,))
+    apart = work_out(seen, rests)
+    assert [(r.label, r.low, r.error) for r in apart.spots[0].rows] == [
+        ("by photographs", None, 5.0)
+    ]
+    assert apart.spots[0].rows[0].inside
+    assert not apart.spots[0].tells
+    assert apart.classes == work_out(replace(job, spots=()), rests).classes
+    assert apart.covered == (0, 0), "of what nothing was promised, nothing lies inside"
+    same = work_out(seen, replace(rests, scales={"defects": "photograph"}))
+    row = same.spots[0].rows[0]
+    assert row.value == pytest.approx(34.0)
+    assert row.low < row.high
+    typed = replace(first, measured=None, after=(Reading("defects", 34.0),) * READINGS_A_SPOT)
+    by_eye = work_out(replace(job, spots=(typed,)), rests)
+    assert same.classes == pytest.approx(by_eye.classes)
+    assert same.classes != apart.classes
+
+
+def test_the_way_that_is_advised_costs_least_of_all(told):
+    """What each way costs in all is said below it; of those that begin, the advised is cheapest."""
+    for job, _, stairs in told.values():
+        begun = [s for s in stairs.schools if s.stairs]
+        assert min(begun, key=lambda s: s.cost).cost == pytest.approx(begun[0].cost), job.name
+        for school in begun:
+            assert price_words(school)[-1] == f"all in all {fixed(school.cost, 1)} µm"
+            assert school.cost >= 0.0
+    assert any(note.startswith("All in all: clear, hours (0.3 µm each)") for note in stairs.notes)

@@ -310,6 +310,13 @@ def test_a_spot_is_measured_from_two_photographs(at_car, wait_for, tmp_path):
     assert error is None or error >= 0.0
     assert "by photographs" in view.spot_page.list.text()
     assert not view.job.spots[-1].after, "it is no reading of the eye's scale"
+    press(at_car, K.Key_Escape)
+    row = view.stairs.spots[-1].rows[-1]
+    assert (row.label, row.low, row.value) == ("by photographs", None, removed)
+    assert "nothing was promised" in view.first.spotted.accessibleDescription()
+    assert view.first.spotted.isVisible(), "it stands where the promise stands"
+    assert view.slots["hard"].words == "not known", "and tells nothing of the class"
+    view.read_spot()
     at_car.undo()
     wait_for(at_car)
     assert view.job.spots[-1].measured is None
@@ -422,7 +429,7 @@ def test_aims_are_presets_or_typed_and_the_stairs_follow(at_car, wait_for):
         press(at_car, K.Key_Return)
         wait_for(at_car)
         assert prices_of(at_car.session).clear_per_minute * 60 == pytest.approx(float(kept))
-    assert "Worth: an hour 6.0 µm" in " ".join(view.stairs.notes)
+    assert "hours (6.0 µm each)" in " ".join(view.stairs.notes)
     assert view.stairs.decision[0] == "stop", "at that price no car is worth its hours"
     at_car.session.remember("car_worth", {})
     press(at_car, K.Key_Escape)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -34,6 +34,7 @@ from loam.core.vibration import USUAL, USUAL_OTHER
 from loam.store import combinations as combination_store
 from loam.store import kit
 from loam.store import panels as panel_store
+from loam.store import readings as reading_store
 from loam.store import trials as trial_store
 from loam.store.database import reading_apart
 from loam.store.identity import also_called, identities
@@ -71,6 +72,8 @@ class Rests:
         Measurands that no trial has read.
     notes : tuple of str
         What is assumed, and what was left out.
+    scales : mapping of str to str
+        By which method the panels were read, where a measurand has several: "eye", "photograph".
     small : str
         A machine on the shelf that is small enough for tight places, or "".
     """
@@ -84,6 +87,7 @@ class Rests:
     spot_minutes: Mapping[str, float]
     lacking: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
+    scales: Mapping[str, str] = field(default_factory=dict)
     small: str = ""
 
     @property
@@ -134,6 +138,11 @@ def rests_on(
         panels = panel_store.panels(db, trial.id)
         here = next((n for n, i in named_trials(db).items() if i == trial.id), "")
         shakes, small = _shakes(db), _small(db)
+        scales = {
+            m: min(ways)
+            for m in measurands
+            if kind_of(m).scales and (ways := reading_store.scales_of(db, trial.id, m))
+        }
     judged: dict[str, tuple[TrialJudgement, dict[str, str]]] = {}
     lacking = []
     for m in dict.fromkeys((*measurands, CLEAR_TAKEN)):
@@ -186,6 +195,7 @@ def rests_on(
         minutes,
         tuple(lacking),
         tuple(notes),
+        scales,
         small,
     )
 

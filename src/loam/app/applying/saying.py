@@ -24,6 +24,9 @@ from loam.core.vehicle.job import Job, SpotDone
 from loam.core.vehicle.room import EDGE, SEAM, Room, unsurveyed
 from loam.core.words.verdict import counted
 
+OTHERWISE = "By photographs: another measure than the panels were read by, so no promise."
+"""Why photographs of a spot stand beside the promise without a range of their own."""
+
 
 def spot_words(done: SpotDone, rows: Sequence[Came], unlike: Sequence[str], after: After) -> str:
     """Say whether a spot came as promised, and what it is most likely to be where not."""
@@ -173,9 +176,9 @@ def notes_on(
             f"Assumed: the clear's share of the film; edges not read lose {EDGE:g} times, seams"
             f" {SEAM:g} times as much."
         )
+    assumed = ", assumed" if prices == PRICES else ""
     found.append(
-        f"Worth{', assumed' if prices == PRICES else ''}: an hour"
-        f" {fixed(prices.clear_per_minute * 60, 1)} µm, reaching the aim"
-        f" {fixed(prices.give_up, 0)} µm."
+        f"All in all: clear, hours ({fixed(prices.clear_per_minute * 60, 1)} µm each) and missing"
+        f" the aim ({fixed(prices.give_up, 0)} µm){assumed} (G)."
     )
     return tuple(found)

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 import numpy as np
 
 from loam.app.applying.rests import Rests
-from loam.app.applying.saying import advise, notes_on, spot_words, too_long
+from loam.app.applying.saying import OTHERWISE, advise, notes_on, spot_words, too_long
 from loam.app.applying.told import (
     BEST,
     PRICES,
@@ -57,7 +57,7 @@ KEPT = 4
 LEAST_ESS, MORE = 50.0, 8
 """With fewer effective draws after a spot, so many times as many are drawn."""
 LOW, HIGH = 0.05, 0.95
-FILM = "film"
+FILM, DEFECTS, PHOTOGRAPH = "film", "defects", "photograph"
 _TOLD = {LEAST_FIRST: "mildest first", HOUSE_FIRST: "house process"}
 
 
@@ -116,7 +116,7 @@ def learnt_from(rests: Rests, others: Sequence[Job]) -> dict[str, Learnt]:
 def _seen(job: Job, rests: Rests, m: str, promise: Promise) -> Seen | None:
     z, rungs, sds = [], [], []
     for spot in job.spots:
-        at, means = rests.at(spot.rung), spot.means()
+        at, means = rests.at(spot.rung), _means(spot, rests)
         if at is None or m not in means:
             continue
         n = sum(r.measurand == m for r in spot.after)
@@ -173,7 +173,7 @@ def work_out(
     if now is not None and now.ess < LEAST_ESS and draws < MORE * DRAWS:
         return work_out(job, rests, others, prices, MORE * DRAWS)
     weights = _weights(ladder, [s for _, s in spots][: len(afters)], now is not None)
-    told = _told(job, ladder, measured, spots, afters)
+    told = _told(job, rests, ladder, measured, spots, afters)
     removed = _removed(rests, cloud, weights)
     advice, decision = advise(job, rests, ladder, now, afters, least)
     planned = job.taken or decision[1]
@@ -216,7 +216,7 @@ def _spots(job: Job, rests: Rests, order: Sequence[str]) -> list[tuple[SpotDone,
     found: dict[int, tuple[SpotDone, Spot]] = {}
     for done in job.spots:
         at = rests.at(done.rung)
-        means = done.means()
+        means = _means(done, rests)
         read = {
             q: float(rests.promises[m].judged.scale.to(np.array([means[m]]))[0])
             for q, m in enumerate(order)
@@ -226,6 +226,30 @@ def _spots(job: Job, rests: Rests, order: Sequence[str]) -> list[tuple[SpotDone,
             found.pop(at, None)
             found[at] = (done, Spot(at, read))
     return list(found.values())
+
+
+def _means(done: SpotDone, rests: Rests) -> dict[str, float]:
+    """Return the means of what was read; photographs count where the panels were read by them."""
+    means = done.means()
+    if done.measured is not None and _by_photographs(rests):
+        kind = kind_of(DEFECTS)
+        means[DEFECTS] = min(max(done.measured[0], kind.low), kind.high)
+    return means
+
+
+def _by_photographs(rests: Rests) -> bool:
+    return rests.scales.get(DEFECTS) == PHOTOGRAPH
+
+
+def _photo_row(done: SpotDone, rests: Rests) -> Came | None:
+    """Return what photographs of a spot measured where the panels were read otherwise.
+
+    A measure of its own: nothing was promised of it.
+    """
+    if done.measured is None or _by_photographs(rests):
+        return None
+    value, error = done.measured
+    return Came(DEFECTS, "by photographs", "%", value, None, None, error=error)
 
 
 def _weights(ladder: Ladder, spots: Sequence[Spot], alive: bool) -> FloatArray:
@@ -321,6 +345,7 @@ def _stair(rests: Rests, cloud: Cloud, weights: FloatArray, now: State, k: int) 
 
 def _told(
     job: Job,
+    rests: Rests,
     ladder: Ladder,
     measured: Sequence[Measured],
     spots: Sequence[tuple[SpotDone, Spot]],
@@ -331,8 +356,17 @@ def _told(
     rows = _rows(job, ladder, measured, spots, ladder.cloud.weights)
     for (done, _), after, own in zip(spots, afters, rows, strict=False):
         unlike = tuple(dict.fromkeys(after.unlike))
-        found.append(SpotTold(done, own, unlike, spot_words(done, own, unlike, after)))
-    return tuple(found)
+        said = spot_words(done, own, unlike, after)
+        photo = _photo_row(done, rests)
+        if photo is not None:
+            own, said = (*own, photo), f"{said} {OTHERWISE}"
+        found.append(SpotTold(done, own, unlike, said))
+    held = {told.spot.uid for told in found}
+    for done in job.spots:
+        photo = _photo_row(done, rests)
+        if photo is not None and done.uid not in held:
+            found.append(SpotTold(done, (photo,), (), OTHERWISE))
+    return tuple(sorted(found, key=lambda told: told.spot.number))
 
 
 def _rows(

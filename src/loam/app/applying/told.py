@@ -60,24 +60,30 @@ class Came:
 
     Attributes
     ----------
-    low, high : float
-        Between which nine of ten such spots should lie, as measured.
+    low, high : float or None
+        Between which nine of ten such spots should lie, as measured; None where nothing was
+        promised.
     limit : float or None
         What is wanted.
+    error : float or None
+        Its own likely error, where it was measured with one.
     """
 
     measurand: str
     label: str
     unit: str
     value: float
-    low: float
-    high: float
+    low: float | None
+    high: float | None
     limit: float | None = None
     met: bool | None = None
+    error: float | None = None
 
     @property
     def inside(self) -> bool:
-        """Whether it lies where nine of ten such spots should."""
+        """Whether it lies where nine of ten such spots should, or nothing was promised."""
+        if self.low is None or self.high is None:
+            return True
         return self.low - 1e-9 <= self.value <= self.high + 1e-9
 
 
@@ -89,6 +95,11 @@ class SpotTold:
     rows: tuple[Came, ...]
     unlike: tuple[str, ...]
     words: str
+
+    @property
+    def tells(self) -> bool:
+        """Whether something was read of which something was promised."""
+        return any(row.low is not None for row in self.rows)
 
 
 @dataclass(frozen=True)

@@ -63,7 +63,7 @@ class CarHead(QWidget):
         self.slots["keep"].set_words(f"{job.keep_um:g} µm")
         likely = sorted(job.chances.items(), key=lambda item: -item[1])
         said = " or ".join(h for h, p in likely if p >= 0.05) if job.known else "not known"
-        if stairs is not None and stairs.spots:
+        if stairs is not None and any(told.tells for told in stairs.spots):
             likeliest = max(stairs.classes.items(), key=lambda item: item[1])
             said = f"{likeliest[0]}, {percent(likeliest[1])}"
         self.slots["hard"].set_words(said)

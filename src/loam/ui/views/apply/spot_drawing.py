@@ -1,4 +1,8 @@
-"""A test spot: what the panels promised, as a pale range, and what came, as a mark on it."""
+"""A test spot: what the panels promised, as a pale range, and what came, as a mark on it.
+
+What was measured with an error of its own has that as a line; of what nothing was promised, there
+is no pale.
+"""
 
 from __future__ import annotations
 
@@ -46,16 +50,22 @@ class SpotDrawing(Drawing):
 
 def row_words(row: Came) -> str:
     """Say a row: defects removed 91 %, promised 74 to 97."""
+    said = f"{row.label} {written(row, row.value)}{_error(row)} {row.unit}"
+    if row.low is None or row.high is None:
+        return f"{said}; nothing was promised of it."
     inside = "inside" if row.inside else "outside"
-    return (
-        f"{row.label} {written(row, row.value)} {row.unit}, {inside} the promised"
-        f" {written(row, row.low)} to {written(row, row.high)}."
-    )
+    return f"{said}, {inside} the promised {written(row, row.low)} to {written(row, row.high)}."
+
+
+def _error(row: Came) -> str:
+    return f" ± {row.error:.0f}" if row.error is not None else ""
 
 
 def beside(row: Came) -> str:
     """Say where a value lies that is not inside: ", above"."""
-    return "" if row.inside else ", above" if row.value > row.high else ", below"
+    if row.inside or row.high is None:
+        return ""
+    return ", above" if row.value > row.high else ", below"
 
 
 def written(row: Came, value: float) -> str:
@@ -82,7 +92,8 @@ def draw_spot(painter: QPainter, area: QRectF, told: SpotTold) -> None:
         _row(painter, place, row)
         painter.setFont(look.figures(BODY, bold=True))
         painter.setPen(look.ink)
-        painter.drawText(line, RIGHT, f"{written(row, row.value)} {row.unit}{beside(row)}")
+        said = f"{written(row, row.value)}{_error(row)} {row.unit}{beside(row)}"
+        painter.drawText(line, RIGHT, said)
     if lamps:
         _lamps(
             painter, QRectF(area.right() - lamps + 8, area.top(), lamps, area.height()), told, patch
@@ -90,7 +101,11 @@ def draw_spot(painter: QPainter, area: QRectF, told: SpotTold) -> None:
 
 
 def _row(painter: QPainter, box: QRectF, row: Came) -> None:
-    values = [row.low, row.high, row.value, *([row.limit] if row.limit is not None else [])]
+    err = row.error or 0.0
+    ends = (row.low, row.high, row.limit, row.value - err, row.value + err)
+    values = [v for v in ends if v is not None]
+    if row.low is None:
+        values += [0.0, 100.0]  # a measure of its own is drawn on all of its range
     low, high = min(values), max(values)
     pad = 0.12 * max(high - low, 1e-9)
     low, high = low - pad, high + pad
@@ -101,10 +116,15 @@ def _row(painter: QPainter, box: QRectF, row: Came) -> None:
     y = box.center().y()
     painter.setPen(QPen(look.line, 1))
     painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
-    painter.fillRect(QRectF(x(row.low), y - 7, max(x(row.high) - x(row.low), 2.0), 14), look.band)
+    if row.low is not None and row.high is not None:
+        pale = QRectF(x(row.low), y - 7, max(x(row.high) - x(row.low), 2.0), 14)
+        painter.fillRect(pale, look.band)
     if row.limit is not None:
         painter.setPen(QPen(look.care, 2))
         painter.drawLine(QPointF(x(row.limit), y - 9), QPointF(x(row.limit), y + 9))
+    if row.error is not None:
+        painter.setPen(QPen(look.strong, 1.6))
+        painter.drawLine(QPointF(x(row.value - err), y), QPointF(x(row.value + err), y))
     painter.setPen(QPen(look.strong, 4))
     painter.drawLine(QPointF(x(row.value), y - 9), QPointF(x(row.value), y + 9))
 

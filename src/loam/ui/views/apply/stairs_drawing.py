@@ -8,7 +8,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from loam.app.applying.told import BEST, TAKEN, School, Stair, Stairs
 from loam.core.units import fixed, percent
 from loam.ui.paint.drawing import Drawing
-from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, wrapped
+from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, fitted, wrapped
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.tape import paint_tape
@@ -58,7 +58,7 @@ def spoken(stairs: Stairs) -> str:
     return " ".join(
         f"{school.label}: "
         + (", then ".join(_step_words(s) for s in school.stairs) or "do not try")
-        + f"; {price_words(school)}."
+        + f"; {', '.join(price_words(school))}."
         for school in stairs.schools
     )
 
@@ -67,20 +67,23 @@ def _step_words(stair: Stair) -> str:
     return f"{stair.code} takes {fixed(stair.clear, 1)} µm, does it with {percent(stair.reach)}"
 
 
-def price_words(school: School) -> str:
-    """Say what a way costs: clear, spots, hours."""
+def price_words(school: School) -> tuple[str, ...]:
+    """Say what a way costs: clear and spots, hours, and all of it in one figure."""
     if not school.stairs:
-        return school.why or "nothing tried"
-    hours = f"{fixed(school.minutes / 60.0, 1)} h"
-    spots = f"{fixed(school.tries, 1)} spots, " if school.tries else ""
-    return f"{fixed(school.clear, 1)} µm, {spots}{hours}"
+        return (school.why or "nothing tried",)
+    spots = f", {fixed(school.tries, 1)} spots" if school.tries else ""
+    return (
+        f"{fixed(school.clear, 1)} µm{spots}",
+        f"{fixed(school.minutes / 60.0, 1)} h",
+        f"all in all {fixed(school.cost, 1)} µm",
+    )
 
 
 def draw_stairs(
     painter: QPainter, area: QRectF, stairs: Stairs, *, at: str = ""
 ) -> list[tuple[QRectF, str]]:
     """Draw all ways side by side and return where each step lies."""
-    head, foot = float(look.px(22)), float(look.px(40))
+    head, foot = float(look.px(22)), float(look.px(54))
     axis = float(look.px(46))
     pit = QRectF(area.left(), area.top() + head, area.width(), area.height() - head - foot)
     budget = stairs.least.may_go if stairs.least is not None else None
@@ -147,12 +150,28 @@ def _ways(
                 here=stair.code == at,
             )
             boxes.append((box, stair.code))
-        painter.setFont(look.words(SMALL))
-        painter.setPen(look.quiet)
         low = QRectF(x, pit.bottom() + 4, wide + 0.35 * unit, area.bottom() - pit.bottom() - 4)
-        wrapped(painter, low, price_words(school), 2)
+        _price(painter, low, school)
         x += wide + 0.4 * unit
     return boxes
+
+
+def _price(painter: QPainter, low: QRectF, school: School) -> None:
+    """Write what a way costs below its stairs, all of it in one figure last."""
+    told = price_words(school)
+    if len(told) == 1:
+        painter.setFont(look.words(SMALL))
+        painter.setPen(look.quiet)
+        wrapped(painter, low, told[0], 3)
+        return
+    y = low.top()
+    for i, said in enumerate(told):
+        last = i == len(told) - 1
+        painter.setFont(look.words(SMALL, bold=last))
+        painter.setPen(look.ink if last else look.quiet)
+        high = painter.fontMetrics().height()
+        fitted(painter, QRectF(low.left(), y, low.width(), high), said)
+        y += high
 
 
 def _step(

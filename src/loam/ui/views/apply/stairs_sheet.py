@@ -61,9 +61,9 @@ class StairsSheet(QWidget):
             spot = told.spot
             self.spot_title.setText(f"Spot {spot.number}: {spot.rung} on the {spot.part}")
             count, inside = stairs.covered
-            also = f" Cars so far: {inside} of {count} readings lay inside." if count else ""
+            also = f" On cars so far {inside} of {count} lay inside." if count else ""
             self.spot_words.setText(
-                f"{told.words} Pale: nine of ten should lie there; red: the aim.{also}"
+                f"{told.words} Pale: nine of ten; red: the aim.{also}"
             )
         self.notes.setText(" ".join(stairs.notes))
 
