@@ -1,6 +1,7 @@
 """A job on the demo's panels: what is promised, advised, learnt; alike everywhere it is said."""
 
 import re
+import shutil
 from dataclasses import replace
 
 import numpy as np
@@ -11,9 +12,10 @@ from loam.app.applying import stairs as worked_out
 from loam.app.applying.again import notes_again
 from loam.app.applying.at_hand import all_jobs, choose_job, job_at_hand, others_on, start_job
 from loam.app.applying.cards import wall_cards
+from loam.app.applying.doubted import cars_doubted
 from loam.app.applying.rests import rests_on, trial_uid
 from loam.app.applying.stairs import grounds_of, learnt_from, limits_of, work_out
-from loam.app.applying.told import PRICES, alike, going_on
+from loam.app.applying.told import PRICES, alike, going_on, shown_words
 from loam.app.commands import NoteJob, PutJobAway
 from loam.app.session import Session
 from loam.core.errors import LoamError, NotEnough
@@ -79,6 +81,7 @@ def test_what_is_said_beside_each_other_agrees(told):
                 assert s.clear == pytest.approx(stairs.removed[s.code][0])
         for spot in stairs.spots:
             out = [r.label for r in spot.rows if not r.inside]
+            assert (" lie outside" in spot.words) == (len(out) > 1 and not spot.unlike)
             assert spot.words.startswith("As the panels promised") == (not out and not spot.unlike)
         shown = [r for s in stairs.spots for r in s.rows]
         count, inside = stairs.covered
@@ -377,7 +380,7 @@ def test_cards_for_the_wall_say_what_apply_says_and_cars_of_another_class_teach_
 
 def test_photographs_count_as_readings_where_the_panels_were_read_by_them(told):
     """Otherwise they stand beside the promise, and move nothing."""
-    job, rests, stairs = told[LIFEBOAT]
+    job, rests, _ = told[LIFEBOAT]
     first = replace(job.spots[0], after=(), measured=(34.0, 5.0))
     seen = replace(job, spots=(first,))
     apart = work_out(seen, rests)
@@ -407,3 +410,50 @@ def test_the_way_that_is_advised_costs_least_of_all(told):
             assert price_words(school)[-1] == f"all in all {fixed(school.cost, 1)} µm"
             assert school.cost >= 0.0
     assert any(note.startswith("All in all: clear, hours (0.3 µm each)") for note in stairs.notes)
+
+
+def unlike_car(session, name=LIFEBOAT):
+    """Let a spot of a car have come far otherwise than promised: nothing of the marks went."""
+    row, job = next(h for h in all_jobs(session) if h[0].name == name)
+    spot = job.spots[-1].uid
+    notes = [
+        ("read", {"spot": spot, "measurand": m, "value": v, "phase": "after"})
+        for m, v in (*(("defects", 1.0),) * 12, *(("haze", 48.0),) * 8)
+    ]
+    session.run(NoteJob(row.id, notes, "an odd spot"))
+    return row.id
+
+
+def test_a_car_unlike_its_class_is_a_doubt_and_may_teach_nothing(demo_file, tmp_path):
+    """It is found with its spot; left out it teaches nothing, and is still shown as it came."""
+    session = Session(Workshop(shutil.copy(demo_file, tmp_path / "d.loam")))
+    trial = next(t.id for t in session.trials() if t.name == "Cut and finish")
+    path = session.workshop.path
+    assert cars_doubted(path, trial) == (), "the demo's cars are as their class"
+    assert cars_doubted(path, trial + 1) == (), "no car rests on that"
+    job_id = unlike_car(session)
+    (found,) = cars_doubted(path, trial)
+    assert found.head == f"{LIFEBOAT} was unlike its class."
+    assert found.told.spot.number == 2
+    assert f"{found.outside} of its {found.read} readings" in found.evidence
+    assert "counts in what the next cars" in found.effect
+    held = next(h for h in all_jobs(session) if h[0].name == NORTH)
+    others = others_on(session, held)
+    rests = rests_on(path, held[1].trial, ["defects", "haze"], held[1].chances)
+    with_it = learnt_from(rests, [held[1], *others])["defects"]
+    assert work_out(held[1], rests, others).spots
+    assert any(
+        "Unlike its class: " + LIFEBOAT in s for s in shown_words(_lain(held, rests, others))
+    )
+    session.run(NoteJob(job_id, [("apart", {"on": 1})], "it teaches nothing"))
+    others = others_on(session, held)
+    without = learnt_from(rests, [held[1], *others])["defects"]
+    assert without.vehicles == with_it.vehicles - 1
+    (found,) = cars_doubted(path, trial)
+    assert found.job.apart
+    assert "teaches nothing" in found.effect
+    session.close()
+
+
+def _lain(held, rests, others):
+    return work_out(held[1], rests, others).lain

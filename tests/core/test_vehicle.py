@@ -23,7 +23,7 @@ from loam.core.vehicle.day import (
     tight_m2,
 )
 from loam.core.vehicle.events import NOTES, Note, checked
-from loam.core.vehicle.follow import Seen, learn
+from loam.core.vehicle.follow import ODD, Seen, learn, luck
 from loam.core.vehicle.job import FilmSpot, job_of
 from loam.core.vehicle.places import near_edge, next_place, turned, usual_places
 from loam.core.vehicle.room import (
@@ -341,3 +341,17 @@ def test_a_day_begins_at_a_time_of_day_and_stays_once_a_panel_is_done():
     assert job_of("x", [first, again]).hours == 8.0
     after = job_of("x", [first, again, done, late])
     assert (after.day, after.people, after.hours) == ("2026-09-22", 3, 9.0)
+
+
+def test_luck_puts_one_car_in_fifty_off_its_promise_and_no_more():
+    """Readings that lie as promised, drawn; and the figures by hand."""
+    rng = np.random.default_rng(3)
+    for n in (1, 3, 7, 16):
+        p = rng.random((20_000, n))
+        outside = ((p < 0.05) | (p > 0.95)).sum(axis=1)
+        rarest = np.minimum(p, 1.0 - p).min(axis=1)
+        found = [luck(n, int(k), float(r)) < ODD for k, r in zip(outside, rarest, strict=True)]
+        assert np.mean(found) <= ODD + 0.003, n
+    assert luck(3, 3) == pytest.approx(2 * 0.1**3)
+    assert luck(10, 1) == 1.0
+    assert luck(7, 1, 0.0001) == pytest.approx(2 * 2 * 7 * 0.0001), "one far outside is enough"

@@ -612,3 +612,39 @@ def test_random_keys_at_a_car_never_fail_and_lose_no_note(open_window, wait_for,
         count = now
     wait_for(window)
     assert not any(f.startswith("job") for f in job_store.faults(db))
+
+
+def test_a_car_unlike_its_class_stands_among_the_doubts_with_a_switch(at_car, wait_for):
+    view = open_car(at_car, wait_for, LIFEBOAT)
+    spot = view.job.spots[-1].uid
+    for m, value in (*(("defects", 1.0),) * 12, *(("haze", 48.0),) * 8):
+        facts = {"spot": spot, "measurand": m, "value": value, "phase": "after"}
+        view.note("read", facts, "a reading", None)
+    wait_for(at_car)
+    at_car.go("judge")
+    wait_for(at_car)
+    judge = at_car.view
+    page = judge.doubts
+    press(at_car, K.Key_D)
+    wait_for(at_car)
+    assert judge.pages.currentWidget() is page
+    assert page.cars.words() == "A car was unlike its class."
+    assert page.cars.words() in page.lead.text()
+    number = len(page.found) + 1
+    card = page.cards[-1]
+    assert card.accessibleName().startswith(f"{LIFEBOAT} was unlike its class.")
+    assert card.key.words == "it teaches"
+    before = len(page.found)
+    page.turn(number)
+    wait_for(at_car)
+    assert page.cards[-1].key.words == "left out"
+    assert len(page.found) == before, "the doubts about readings stay"
+    assert next(j for _, j in all_jobs(at_car.session) if j.name == LIFEBOAT).apart
+    assert page.table()[-1][:2] == ["car", LIFEBOAT]
+    assert page.picture() is not None
+    at_car.undo()
+    wait_for(at_car)
+    assert page.cards[-1].key.words == "it teaches"
+    press(at_car, K.Key_Up)
+    press(at_car, K.Key_Down)
+    assert page.at == number - 1

@@ -44,7 +44,8 @@ def spot_words(done: SpotDone, rows: Sequence[Came], unlike: Sequence[str], afte
         )
     out = [r.label for r in rows if not r.inside]
     if out:
-        said = f"As promised, but {listed(out)} lies outside where nine of ten spots should."
+        lies = "lies" if len(out) == 1 else "lie"
+        said = f"As promised, but {listed(out)} {lies} outside where nine of ten spots should."
     else:
         said = "As the panels promised."
     return said if done.wiped else f"{said} It was not wiped before: filler may flatter it."

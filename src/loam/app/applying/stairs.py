@@ -98,7 +98,7 @@ def learnt_from(rests: Rests, others: Sequence[Job]) -> dict[str, Learnt]:
     for m, promise in rests.promises.items():
         if m == CLEAR_TAKEN:
             continue
-        told = [job for job in others if _tells(job, rests)]
+        told = [job for job in others if _tells(job, rests) and not job.apart]
         seen = [s for job in told if (s := _seen(job, rests, m, promise)) is not None]
         if not seen:
             continue
@@ -399,7 +399,8 @@ def _rows(
 def _came(job: Job, own: Measured, results: FloatArray, weights: FloatArray, x: float) -> Came:
     kind = kind_of(own.name)
     noise = own.spot_sd * np.random.default_rng(SEED).standard_normal(results.shape)
-    ends = quantiles(results + noise, weights, (LOW, HIGH))
+    promised = results + noise
+    ends = quantiles(promised, weights, (LOW, HIGH))
     low, high = (float(v) for v in own.scale.back(np.array(ends)))
     value = float(own.scale.back(np.array([x]))[0])
     want = next((w for w in job.aim if w.measurand == own.name), None)
@@ -409,7 +410,23 @@ def _came(job: Job, own: Measured, results: FloatArray, weights: FloatArray, x: 
         met = (want.at_least is None or value >= want.at_least - 1e-9) and (
             want.at_most is None or value <= want.at_most + 1e-9
         )
-    return Came(own.name, kind.short, kind.unit, value, min(low, high), max(low, high), limit, met)
+    return Came(
+        own.name,
+        kind.short,
+        kind.unit,
+        value,
+        min(low, high),
+        max(low, high),
+        limit,
+        met,
+        rare=_rare(promised, weights, x),
+    )
+
+
+def _rare(promised: FloatArray, weights: FloatArray, x: float) -> float:
+    """Return the chance of so much or more, or of so little or less: the lesser of both."""
+    total = float(weights.sum())
+    return min(float(weights @ (promised <= x)), float(weights @ (promised >= x))) / total
 
 
 def _film_row(done: SpotDone, clear: FloatArray, weights: FloatArray) -> Came | None:
@@ -422,7 +439,8 @@ def _film_row(done: SpotDone, clear: FloatArray, weights: FloatArray) -> Came | 
     )
     noise = np.sqrt(2.0 / n) * np.random.default_rng(SEED).standard_normal(clear.shape)
     low, high = quantiles(clear + noise, weights, (LOW, HIGH))
-    return Came(CLEAR_TAKEN, "clear taken", "µm", before - after, low, high)
+    rare = _rare(clear + noise, weights, before - after)
+    return Came(CLEAR_TAKEN, "clear taken", "µm", before - after, low, high, rare=rare)
 
 
 def _covered(
@@ -449,7 +467,7 @@ def _covered(
         for (done, _), rows in zip(
             spots, _rows(job, ladder, measured, spots, weights), strict=False
         ):
-            found += [Lain(job.name, r.measurand, done.rung, r.inside) for r in rows]
+            found += [Lain(job.name, r.measurand, done.rung, r.inside, r.rare) for r in rows]
         for _, spot in spots:
             after = ladder.weighed(weights, spot)
             if after.sum() > 0.0:
@@ -484,7 +502,7 @@ def _checked(
             mean = sum(means[own.name]) / len(means[own.name])
             x = float(own.scale.to(np.array([mean]))[0])
             row = _came(job, own, cloud.results[q][:, k], weights, x)
-            yield Lain(job.name, own.name, part.done, row.inside)
+            yield Lain(job.name, own.name, part.done, row.inside, row.rare)
 
 
 _CLOUDS: dict[tuple[object, ...], tuple[Rests, Cloud]] = {}

@@ -9,7 +9,7 @@ from loam.app.applying.rests import Rests
 from loam.core.ladder import Prices
 from loam.core.readings import BY_KEY
 from loam.core.text import listed
-from loam.core.vehicle.follow import FEW
+from loam.core.vehicle.follow import ODD, luck
 from loam.core.vehicle.job import Job, SpotDone
 from loam.core.vehicle.room import Room
 
@@ -67,6 +67,8 @@ class Came:
         What is wanted.
     error : float or None
         Its own likely error, where it was measured with one.
+    rare : float
+        How often so much or more, or so little or less, was promised: the rarer of both.
     """
 
     measurand: str
@@ -78,6 +80,7 @@ class Came:
     limit: float | None = None
     met: bool | None = None
     error: float | None = None
+    rare: float = 1.0
 
     @property
     def inside(self) -> bool:
@@ -155,6 +158,7 @@ class Lain:
     measurand: str
     rung: str
     inside: bool
+    rare: float = 1.0
 
 
 def shown_words(lain: Sequence[Lain]) -> tuple[str, ...]:
@@ -167,22 +171,40 @@ def shown_words(lain: Sequence[Lain]) -> tuple[str, ...]:
 
     by: dict[str, list[bool]] = {}
     rungs: dict[str, list[bool]] = {}
-    cars: dict[str, list[bool]] = {}
     for one in lain:
         kind = BY_KEY.get(one.measurand)
         by.setdefault(kind.short if kind is not None else one.measurand, []).append(one.inside)
         rungs.setdefault(one.rung, []).append(one.inside)
-        cars.setdefault(one.car, []).append(one.inside)
     found = [
         f"Panels to cars: {sum(o.inside for o in lain)} of {len(lain)} readings lay where nine of"
         " ten should.",
         f"By measurement: {told(by)}.",
         f"By combination: {told(rungs)}.",
     ]
-    odd = [c for c, v in cars.items() if len(v) >= FEW and sum(v) * 2 < len(v)]
+    odd = list(odd_cars(lain))
     if odd:
-        found.append(f"Unlike its class: {listed(odd)}. Look at its paint, its wipe, its hand.")
+        found.append(f"Unlike its class: {listed(odd)}. It is a doubt of the trial (F8, D).")
     return tuple(found)
+
+
+def odd_cars(lain: Sequence[Lain]) -> dict[str, tuple[int, int, float]]:
+    """Return the cars that were unlike their class.
+
+    Returns
+    -------
+    dict of str to (int, int, float)
+        By car: how many readings, how many outside, and how often luck does that.
+    """
+    cars: dict[str, list[Lain]] = {}
+    for one in lain:
+        cars.setdefault(one.car, []).append(one)
+    found = {}
+    for car, own in cars.items():
+        outside = sum(not one.inside for one in own)
+        rare = luck(len(own), outside, min(one.rare for one in own))
+        if rare < ODD:
+            found[car] = (len(own), outside, rare)
+    return found
 
 
 def going_on(job: Job, stairs: Stairs) -> str:
@@ -216,7 +238,7 @@ def alike(job: Job, others: Sequence[Job], stairs: Stairs) -> dict[str, float]:
     found = [
         stairs.seen[o.name]
         for o in others
-        if wanted and o.paint.strip().casefold() == wanted and o.name in stairs.seen
+        if not o.apart and wanted and o.paint.strip().casefold() == wanted and o.name in stairs.seen
     ]
     if not found:
         return {}

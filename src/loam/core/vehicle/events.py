@@ -177,6 +177,7 @@ NOTES: dict[str, tuple[Field, ...]] = {
         Field("value", NUMBER, "the reading"),
         Field("later", INTEGER, "at the follow-up", low=0, high=1, empty=True),
     ),
+    "apart": (Field("on", INTEGER, "teaches nothing of other vehicles", low=0, high=1),),
     "finished": (Field("words", TEXT, "remark", high=500, empty=True, lines=True),),
 }
 """By the sort of a note, its fields."""

@@ -6,6 +6,7 @@ spots of the vehicles so far. Source: the derivation in ``docs/statistics.md``, 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -14,8 +15,26 @@ import numpy as np
 from loam.core.stats.reduce import FloatArray
 
 POINTS = 21
+ODD = 0.02
+"""A vehicle whose readings lie outside so often by luck less often than this is doubted."""
 FEW = 3
 """With fewer vehicles than this, how vehicles differ from panels counts as assumed."""
+
+
+def luck(read: int, outside: int, rarest: float = 1.0) -> float:
+    """Return how often luck puts a vehicle so far off its promise.
+
+    The likelier of two looks, each doubled for that there are two: that so many readings or more
+    lie outside where nine of ten should (binomial, each after what the vehicle showed before), and
+    that the rarest of them, on either side, is so rare (Bonferroni).
+
+    Parameters
+    ----------
+    rarest : float
+        The least chance of a reading so high or higher, or so low or lower.
+    """
+    tail = (math.comb(read, k) * 0.1**k * 0.9 ** (read - k) for k in range(outside, read + 1))
+    return min(2.0 * min(math.fsum(tail), 2.0 * read * rarest), 1.0)
 
 
 @dataclass(frozen=True)

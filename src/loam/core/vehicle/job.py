@@ -212,6 +212,8 @@ class Job:
         What was decided last: what, the combination, in words.
     day : str
         The day on which it is worked: that of the decision, or of who works.
+    apart : bool
+        Whether it was unlike its class and teaches nothing of other vehicles.
     """
 
     name: str
@@ -239,6 +241,7 @@ class Job:
     day: str = ""
     finished: bool = False
     remark: str = ""
+    apart: bool = False
     began: str = ""
 
     def part(self, key: str) -> CarPart | None:
@@ -314,6 +317,7 @@ def job_of(name: str, notes: Iterable[Note]) -> Job:
         day=adding.when,
         finished=adding.finished,
         remark=adding.remark,
+        apart=adding.apart,
         began=held[0].at if held else "",
     )
 
@@ -337,7 +341,7 @@ class _Adding:
         self.spots: dict[str, SpotDone] = {}
         self.decided = ("", "", "")
         self.day, self.when = (1, "09:00", HOURS), ""
-        self.finished, self.remark = False, ""
+        self.finished, self.remark, self.apart = False, "", False
 
     def take(self, note: Note) -> None:
         """Add a note."""
@@ -470,6 +474,9 @@ class _Adding:
             where = "later" if facts.get("later") else "checks"
             more = Reading(str(facts["measurand"]), float(facts["value"]), note.uid)
             self._change(facts, **{where: (*getattr(own, where), more)})
+
+    def _apart(self, note: Note, facts: Mapping[str, Any]) -> None:
+        self.apart = bool(facts["on"])
 
     def _finished(self, note: Note, facts: Mapping[str, Any]) -> None:
         self.finished, self.remark = True, str(facts.get("words", ""))

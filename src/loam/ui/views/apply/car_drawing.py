@@ -174,7 +174,8 @@ def draw_car(
         own = job.part(spot.part)
         if own is not None:
             size = max(10.0, min(look.px(30), area.width() / 18))
-            _spot(painter, polygon(job, own, scale).boundingRect(), spot.x, spot.y, spot.rung, size)
+            box, said = polygon(job, own, scale).boundingRect(), "" if bare else spot.rung
+            _spot(painter, box, spot.x, spot.y, said, size)
 
 
 def _panel(

@@ -62,9 +62,7 @@ class StairsSheet(QWidget):
             self.spot_title.setText(f"Spot {spot.number}: {spot.rung} on the {spot.part}")
             count, inside = stairs.covered
             also = f" On cars so far {inside} of {count} lay inside." if count else ""
-            self.spot_words.setText(
-                f"{told.words} Pale: nine of ten; red: the aim.{also}"
-            )
+            self.spot_words.setText(f"{told.words} Pale: nine of ten; red: the aim.{also}")
         self.notes.setText(" ".join(stairs.notes))
 
 

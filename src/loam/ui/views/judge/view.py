@@ -10,6 +10,7 @@ from loam.app.changes import (
     CELLS,
     COMBINATIONS,
     DECIDED,
+    JOBS,
     KIT,
     MATTERS,
     NOTED,
@@ -206,6 +207,8 @@ class JudgeView(View):
         if changes.touches(WEIGHED):
             self.priorities.follow_decided()
             self.aiming.again()
+        if changes.touches(JOBS):
+            self.doubts.follow_cars()
         if changes.touches(DECIDED) and self.isVisible() and not self._stale:
             self.deciding.follow()
         elif changes.touches(DECIDED):

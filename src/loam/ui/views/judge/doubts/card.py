@@ -80,15 +80,15 @@ class Switch(QAbstractButton):
             x += wide + 6
 
 
-class DoubtCard(QWidget):
+class CheckCard(QWidget):
     """One thing to check; ``pressed`` turns its switch, ``chosen`` takes the cursor to it."""
 
     pressed = pyqtSignal()
     chosen = pyqtSignal()
 
-    def __init__(self, number: int, shown: Shown, at: int) -> None:
+    def __init__(self, told: tuple[str, str, str], key: Switch, figure: QWidget) -> None:
+        """``told``: what it is, what shows it, what to do."""
         super().__init__()
-        said = shown.said
         self.current = False
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 10, 14, 10)
@@ -98,22 +98,17 @@ class DoubtCard(QWidget):
         text = QVBoxLayout(told_in)
         text.setContentsMargins(0, 0, 0, 0)
         text.setSpacing(3)
-        text.addWidget(words(unbroken(said.head), "head", wrap=True))
-        text.addWidget(words(unbroken(said.evidence), "small", wrap=True))
-        told = " ".join(filter(None, (said.effect, said.advice)))
-        if said.doubt.kind in (MASKING, START):
-            told = said.advice
-        text.addWidget(words(unbroken(told), wrap=True))
+        for said, role in zip(told, ("head", "small", ""), strict=True):
+            text.addWidget(words(unbroken(said), role, wrap=True))
         text.addStretch(1)
-        self.key = Switch(number, states_of(said), at)
+        self.key, self.figure = key, figure
         self.key.clicked.connect(self.pressed.emit)
         text.addWidget(self.key)
         row.addWidget(told_in)
-        self.figure = DoubtFigure(shown)
         row.addWidget(self.figure, 1)
         self.setMinimumHeight(look.px(168))
         self.setMaximumHeight(look.px(230))
-        self.setAccessibleName(f"{said.head} {said.evidence} {told}")
+        self.setAccessibleName(" ".join(told))
 
     def set_current(self, current: bool) -> None:
         """Frame the card that the cursor is on."""
@@ -129,3 +124,13 @@ class DoubtCard(QWidget):
         if self.current:
             p.setPen(QPen(look.strong, 2))
             p.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+
+def doubt_card(number: int, shown: Shown, at: int) -> CheckCard:
+    """Make the card of a doubt about the readings."""
+    said = shown.said
+    todo = " ".join(filter(None, (said.effect, said.advice)))
+    if said.doubt.kind in (MASKING, START):
+        todo = said.advice
+    key = Switch(number, states_of(said), at)
+    return CheckCard((said.head, said.evidence, todo), key, DoubtFigure(shown))

@@ -24,7 +24,8 @@ from loam.core.words.verdict import short_sentences
 from loam.ui.keys import perform
 from loam.ui.picture_out import Picture
 from loam.ui.views.base import Key
-from loam.ui.views.judge.doubts.card import DoubtCard
+from loam.ui.views.judge.doubts.card import CheckCard, doubt_card
+from loam.ui.views.judge.doubts.cars import CarDoubts, draw_car_doubt
 from loam.ui.views.judge.doubts.figures import Shown, draw_doubt, flattered
 from loam.ui.views.judge.doubts.panels import MOST, DoubtPanels
 from loam.ui.views.judge.owner import Owner
@@ -53,6 +54,7 @@ class DoubtsPage(QWidget):
         self.noticed: tuple[str, ...] = ()
         self.known = False
         self.failure = ""
+        self.cars = CarDoubts(owner, self._cars_came)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 6, 0, 0)
@@ -71,11 +73,12 @@ class DoubtsPage(QWidget):
         self.later.setSingleShot(True)
         self.later.setInterval(LATER_MS)
         self.later.timeout.connect(self.start)
-        self.cards: list[DoubtCard] = []
+        self.cards: list[CheckCard] = []
 
     def look_through(self) -> None:
         """Look for doubts in a while: whatever is asked meanwhile goes first."""
         self.found, self.noticed, self.known, self.failure = [], (), False, ""
+        self.cars.clear()
         self.owner.shell.jobs.cancel("doubts")
         self.later.start()
 
@@ -103,6 +106,20 @@ class DoubtsPage(QWidget):
             self.noticed, self.known, self.failure = seen, True, ""
             self.show_doubts(found)
             self.owner.doubted()
+            if self.isVisible():
+                self.cars.start()
+
+    def follow_cars(self) -> None:
+        """A car has changed: they are looked through again, at once where they are looked at."""
+        self.cars.stale = True
+        if self.isVisible() and self.known:
+            self.cars.start()
+
+    def _cars_came(self, failure: str) -> None:
+        self.show_doubts(self.found)
+        if failure:
+            self.lead.setText(unbroken(f"{self.lead.text()} {failure}"))
+        self.owner.shell.keys_changed()
 
     def _failed(self, trial_id: int, error: LoamError) -> None:
         if trial_id == self.owner.session.trial_id:
@@ -119,6 +136,8 @@ class DoubtsPage(QWidget):
         if self.later.isActive():
             self.start()
         self.show_doubts(self.found)
+        if self.known and self.cars.stale:
+            self.cars.start()
         if self.failure:
             self.lead.setText(unbroken(self.failure))
         elif self.owner.shell.jobs.is_busy("doubts"):
@@ -136,28 +155,34 @@ class DoubtsPage(QWidget):
         many = {1: "One thing", 2: "Two things", 3: "Three things", 4: "Four things"}
         count = many.get(len(found), f"{len(found)} things")
         lead = f"{count} to check before you trust it." if found else ""
+        lead = " ".join(filter(None, (lead, self.cars.words())))
         lead = lead or (_NO_MORE if self.noticed else _NONE)
         if self.noticed:
             seen = short_sentences(" ".join(self.noticed))
-            lead += f" Noticed while it was worked and read: {seen}" if found else f" {seen}"
+            both = bool(found or self.cars.found)
+            lead += f" Noticed while it was worked and read: {seen}" if both else f" {seen}"
         self.lead.setText(unbroken(lead))
         body = QWidget()
         body.setObjectName("ground")
         box = QVBoxLayout(body)
         box.setContentsMargins(0, 4, 0, 4)
         box.setSpacing(10)
-        self.cards = []
-        for i, said in enumerate(found, 1):
-            card = DoubtCard(i, self._shown(said), int(said.key in on))
+        self.cards = [
+            doubt_card(i, self._shown(said), int(said.key in on)) for i, said in enumerate(found, 1)
+        ]
+        self.cards += self.cars.cards(len(found) + 1)
+        for i, card in enumerate(self.cards, 1):
             card.pressed.connect(lambda n=i: self.turn(n))
             card.chosen.connect(lambda n=i: self.choose(n - 1))
-            self.cards.append(card)
             box.addWidget(card)
         box.addStretch(1)
         self.holder.setWidget(body)
-        self.holder.setVisible(bool(found))
+        self.holder.setVisible(bool(self.cards))
         self._light()
         told = [f"{i}: {s.sentence} {s.effect}" for i, s in enumerate(found, 1)]
+        told += [
+            f"{i}: {d.head} {d.evidence}" for i, d in enumerate(self.cars.found, len(told) + 1)
+        ]
         self.setAccessibleName("doubts")
         self.setAccessibleDescription(" ".join(told))
 
@@ -174,14 +199,14 @@ class DoubtsPage(QWidget):
 
     def _light(self) -> None:
         """Frame the card at hand; without doubts show what every cell leaves over."""
-        self.at = min(self.at, max(len(self.found) - 1, 0))
+        self.at = min(self.at, max(len(self.cards) - 1, 0))
         for i, card in enumerate(self.cards):
             card.set_current(i == self.at)
         ranking = self.owner.rankings.get(self.owner.measurand)
-        shown = ranking is not None and not self.found
+        shown = ranking is not None and not self.cards
         self.panels.setVisible(shown)
         self.told.setVisible(shown)
-        if ranking is None or self.found:
+        if ranking is None or self.cards:
             return
         session = self.owner.session
         panels = session.panels()[:MOST]
@@ -195,27 +220,29 @@ class DoubtsPage(QWidget):
 
     def choose(self, at: int) -> None:
         """Take the cursor to a doubt."""
-        self.at = at % max(len(self.found), 1)
+        self.at = at % max(len(self.cards), 1)
         self._light()
+        self.owner.shell.keys_changed()
         if self.cards:
             self.holder.ensureWidgetVisible(self.cards[self.at])
 
     def keys(self) -> list[Key]:
         """Return the keys of the page."""
         some: list[Key] = []
-        if self.found:
-            some = [
-                ("1–9", "turn its switch", None),
-                ("↑ ↓", "another", None),
-                ("Enter", "readings behind it", self.open_chosen),
-            ]
+        if self.cards:
+            some = [("1–9", "turn its switch", None), ("↑ ↓", "another", None)]
+        if self.at < len(self.found):
+            some.append(("Enter", "readings behind it", self.open_chosen))
         return [*some, ("Esc D", "ranking", self.owner.to_ranking)]
 
     def turn(self, number: int) -> None:
         """Take a doubt into account, or do so no more."""
-        if not 1 <= number <= len(self.found):
+        if not 1 <= number <= len(self.cards):
             return
         self.at = number - 1
+        if number > len(self.found):
+            self.cars.turn(number - 1 - len(self.found))
+            return
         said, session = self.found[number - 1], self.owner.session
         trial_id = session.trial_id or 0
         if said.doubt.kind == MASKING:
@@ -267,19 +294,23 @@ class DoubtsPage(QWidget):
 
     def open_chosen(self) -> None:
         """Show the readings that the doubt at hand concerns."""
-        if self.found:
+        if self.at < len(self.found):
             self.owner.trace(self, str(self.at + 1))
 
     def table(self) -> list[list[str]]:
         """Return the doubts as a table, its heading first."""
         head = ["kind", "subject", "sentence", "effect"]
-        return [head, *([s.doubt.kind, s.subject, s.sentence, s.effect] for s in self.found)]
+        rows = [[s.doubt.kind, s.subject, s.sentence, s.effect] for s in self.found]
+        rows += [["car", d.job.name, d.evidence, d.effect] for d in self.cars.found]
+        return [head, *rows]
 
     def picture(self) -> Picture | None:
         """Return the panels with the cells of the doubt at hand."""
         trial = self.owner.session.trial
-        if trial is None or not self.found:
+        if trial is None or self.at >= len(self.cards):
             return None
+        if self.at >= len(self.found):
+            return self._car_picture(trial.name)
         said = self.found[self.at]
         shown = self._shown(said)
         return Picture(
@@ -291,10 +322,21 @@ class DoubtsPage(QWidget):
             lambda painter, area: draw_doubt(painter, area, shown),
         )
 
+    def _car_picture(self, name: str) -> Picture:
+        doubt = self.cars.found[self.at - len(self.found)]
+        return Picture(
+            f"{name}, doubts",
+            doubt.head,
+            f"{doubt.evidence}\n{doubt.effect}",
+            1000.0,
+            300.0,
+            lambda painter, area: draw_car_doubt(painter, area, doubt),
+        )
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.found:
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.cards:
             self.choose(self.at + (1 if event.key() == Qt.Key.Key_Down else -1))
         elif event.text().isdigit():
             self.turn(int(event.text()))
