@@ -28,3 +28,6 @@ def test_who_reads_apart_is_named_the_furthest_first():
     said = gauge_verdict("", 3, "1.0 GU", apart, "GU")
     assert said.startswith("The meter is good enough. Tam reads 0.4 GU low; Ivo reads 0.2 GU high.")
     assert "Lise" not in said
+    alike = [off("Ivo", 0.22, 1e-4), off("Tam", -0.43, 1e-6), off("Lise", 0.21, 1e-3)]
+    said = gauge_verdict("Glim", 3, "1.0 GU", alike, "GU")
+    assert "Tam reads 0.4 GU low; Ivo and Lise read 0.2 GU high." in said, "nobody is passed over"

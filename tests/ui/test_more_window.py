@@ -17,7 +17,7 @@ from loam.ui.log import LOG, keep_log
 from loam.ui.start import Desk
 from loam.ui.theme import look
 from loam.ui.views.judge.ranking.paint import draw_ranking
-from loam.ui.widgets.panel_painter import draw_panel
+from loam.ui.widgets.panel_painter import _mark_box, _zone_px, draw_panel, face_rect, panel_rect
 from loam.ui.worker import Cancelled
 
 K = Qt.Key
@@ -249,6 +249,32 @@ def test_the_same_drawing_serves_screen_and_vector(open_window, tmp_path):
     assert file.read_text().count("<text") > 60
     scale = where.width() / picture.taping.width_mm
     assert where.height() / picture.taping.height_mm == pytest.approx(scale)
+
+
+def test_no_mark_lies_on_the_even_ground_where_there_is_room_for_both(open_window):
+    """In every cell of the demo's laid-out trials, on a panel as large as Lay out draws it."""
+    window = open_window(demo=True)
+    session, seen = window.session, 0
+    for trial in session.trials():
+        session.choose(trial.id)
+        for panel in session.panels():
+            zones = {c.id: 40.0 for c in session.combinations()}
+            picture = assigned(session, panel, zones=zones)
+            shown = panel_rect(QRectF(0, 0, 730, 506), picture)
+            scale = shown.width() / picture.taping.width_mm
+            for face in picture.faces:
+                rect = face_rect(shown, picture, face)
+                zone = _zone_px(face, scale)
+                mark = _mark_box(rect, face, zone)
+                if mark is None or not zone or zone > 0.3 * rect.height() or face.pinned:
+                    continue
+                seen += 1
+                ground = QRectF(0, 0, 2 * zone, 2 * zone)
+                ground.moveCenter(rect.center())
+                roomy = rect.height() > 4 * zone + 120 and rect.width() > 200
+                assert not (roomy and ground.intersects(mark)), (trial.name, face.code)
+                assert rect.contains(mark), (trial.name, face.code)
+    assert seen > 20
 
 
 def test_the_chosen_cell_is_framed(open_window):

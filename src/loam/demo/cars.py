@@ -84,6 +84,12 @@ def _spot(
             yield "read", {**facts, "phase": "after", "who": "Tam"}, ""
 
 
+def _seen(*marks: tuple[str, str, str]) -> Iterator[tuple[str, dict[str, Any], str]]:
+    """Marks under a point light: panel, sort, how heavy."""
+    for part, kind, level in marks:
+        yield "damage", {"part": part, "kind": kind, "level": level, "light": "point"}, ""
+
+
 def _write(
     db: sqlite3.Connection, name: str, notes: list[tuple[str, dict[str, Any], str]], day: str
 ) -> None:
@@ -140,6 +146,12 @@ def _lifeboat(basis: Said) -> Iterator[tuple[str, dict[str, Any], str]]:
     yield "wish", {"say": "Fit for the open day; the bonnet is what people see."}, ""
     yield from _spot(rng, digest("lifeboat", 1), "hard", "bonnet", "A", 0.28)
     yield from _spot(rng, digest("lifeboat", 2), "hard", "bonnet", "D", 0.66)
+    yield from _seen(
+        ("bonnet", "swirls", "middle"),
+        ("roof", "etching", "light"),
+        ("right front door", "scratches", "middle"),
+        ("left quarter", "holograms", "light"),
+    )
 
 
 def _allotments(basis: Said) -> Iterator[tuple[str, dict[str, Any], str]]:
@@ -151,10 +163,9 @@ def _allotments(basis: Said) -> Iterator[tuple[str, dict[str, Any], str]]:
         yield (*note, "")
     yield "part", {"part": "right wing", "state": "again"}, ""
     yield "nail", {"part": "left sliding door", "x": 0.5, "y": 0.15, "words": "key scratch"}, ""
-    for part, kind, level in (
+    yield from _seen(
         ("bonnet", "swirls", "heavy"),
         ("roof", "etching", "middle"),
         ("left sliding door", "scratches", "middle"),
-    ):
-        yield "damage", {"part": part, "kind": kind, "level": level, "light": "point"}, ""
+    )
     yield "wish", {"say": "It is washed by many hands: no glaze."}, ""

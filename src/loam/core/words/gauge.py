@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from loam.core.gauge import REML, SURELY_APART, Offset, Study
+from loam.core.text import listed
 
 FEW_READERS = 3
 
@@ -47,11 +48,15 @@ def gauge_verdict(meter: str, needed: int, by: str, apart: Sequence[Offset], uni
     said = "They agree."
     if off:
         of = f" {unit}" if unit else ""
-        said = "; ".join(
-            f"{o.reader} reads {abs(o.middle):.1f}{of} {'high' if o.middle > 0 else 'low'}"
-            for o in off[:2]
-        )
-        said = f"{said}."
+        alike: dict[str, list[str]] = {}
+        for o in off:
+            side = "high" if o.middle > 0 else "low"
+            alike.setdefault(f"{abs(o.middle):.1f}{of} {side}", []).append(o.reader)
+        told = [
+            f"{listed(who)} {'reads' if len(who) == 1 else 'read'} {by_how_much}"
+            for by_how_much, who in alike.items()
+        ]
+        said = f"{'; '.join(told)}."
     often = "twelve times or more" if needed >= MOST_READINGS else f"{needed} times"
     return f"{good}. {said} Read each cell {often}."
 

@@ -5,7 +5,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QBrush, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from loam.app.drawings import Rect
@@ -18,6 +18,8 @@ from loam.ui.widgets.mark import ROW_ASPECT, mark_size, paint_mark
 from loam.ui.widgets.tape import paint_tape
 
 LEAST_MARK = 5.0
+ROOMY_MARK = 12.0
+"""A mark at least so high a row goes below the even ground; a smaller one beside it."""
 SMALL_CELL = 44.0
 """Height in pixels under which a cell shows one code only."""
 
@@ -74,10 +76,19 @@ def draw_panel(
         painter.fillRect(rect, look.panel_cell)
         painter.setOpacity(1.0)
         if face.zone_mm is not None:
+            painter.save()
+            mark = _mark_box(rect, face, _zone_px(face, scale))
+            if mark is not None:  # nothing lies over a mark, nor under it
+                free = QPainterPath()
+                free.addRect(panel)
+                kept = QPainterPath()
+                kept.addRect(mark.adjusted(-4, -4, 4, 4))
+                painter.setClipPath(free.subtracted(kept), Qt.ClipOperation.IntersectClip)
             _draw_zone(painter, rect, face.zone_mm, scale, ring=face.combination is not None)
+            painter.restore()
     _draw_walk(painter, panel, picture)
     for face in picture.faces:
-        _draw_face(painter, face_rect(panel, picture, face), face)
+        _draw_face(painter, face_rect(panel, picture, face), face, _zone_px(face, scale))
     _draw_spots(painter, panel, picture, scale)
     own = picture.face(chosen)
     if own is not None:
@@ -255,7 +266,62 @@ def _draw_nail(painter: QPainter, rect: QRectF, squares: tuple[int, ...]) -> Non
     )
 
 
-def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
+def _inner(rect: QRectF) -> tuple[int, QRectF]:
+    """Return the size of a cell's words, px, and where in it they stand."""
+    pad = max(4.0, rect.width() * 0.055)
+    size = max(9, min(20, int(rect.height() * 0.19), int(rect.width() * 0.2)))
+    return size, rect.adjusted(pad, pad * 0.8, -pad, -pad * 0.8)
+
+
+def _zone_px(face: CellFace, scale: float) -> float:
+    """Return the radius of a cell's even ground as it is drawn, px; 0 where none is."""
+    if face.zone_mm is None:
+        return 0.0
+    return 0.5 * max(face.zone_mm, ROOM_MM) * scale
+
+
+def _mark_row(
+    inner: QRectF, face: CellFace, size: int, zone: float
+) -> tuple[QPointF, float] | None:
+    """Return where the mark of a cell's combination stands, and its row, px; None for none.
+
+    Below the even ground, of a radius ``zone``, where there is room for it.
+    """
+    if face.combination is None:
+        return None
+    stages = max(len(face.combination.stages), 1)
+    told = 0.62 * size * len(face.text)
+    low = inner.center().y() + zone + 5.0
+    row = min(
+        (inner.width() - told - 6.0) / ROW_ASPECT, (inner.bottom() - low) / (stages * 1.18), 26.0
+    )
+    if zone > 0.0 and row >= ROOMY_MARK and not face.pinned:
+        _, height = mark_size(face.combination, row)
+        return QPointF(inner.left(), inner.bottom() - height), row
+    font = look.figures(int(size * 1.45), bold=True, exact=True)
+    head = QFontMetricsF(font).height()
+    room = QRectF(inner.left(), inner.top() + head, inner.width(), inner.height() - head)
+    if face.text:
+        room.setHeight(room.height() - size)
+    row = min(room.width() / ROW_ASPECT, room.height() / (stages * 1.18), 26.0)
+    if row < LEAST_MARK:
+        return None
+    _, height = mark_size(face.combination, row)
+    return QPointF(room.left(), room.top() + max(0.0, (room.height() - height) / 2)), row
+
+
+def _mark_box(rect: QRectF, face: CellFace, zone: float) -> QRectF | None:
+    """Return what a cell's mark covers; None where it has none."""
+    if face.combination is None or rect.height() < SMALL_CELL:
+        return None
+    size, inner = _inner(rect)
+    found = _mark_row(inner, face, size, zone)
+    if found is None:
+        return None
+    return QRectF(found[0], QSizeF(*mark_size(face.combination, found[1])))
+
+
+def _draw_face(painter: QPainter, rect: QRectF, face: CellFace, zone: float = 0.0) -> None:
     if face.nail is not None:
         _draw_nail(painter, rect, face.nail)
     if face.pinned:
@@ -263,16 +329,14 @@ def _draw_face(painter: QPainter, rect: QRectF, face: CellFace) -> None:
     if rect.height() < SMALL_CELL:
         _draw_small(painter, rect, face)
         return
-    size = max(9, min(20, int(rect.height() * 0.19), int(rect.width() * 0.2)))
-    pad = max(4.0, rect.width() * 0.055)
+    size, inner = _inner(rect)
     ink = look.quiet_on_panel if face.quiet else look.on_panel
     painter.setPen(look.quiet_on_panel if face.combination or face.quiet else look.on_panel)
     painter.setFont(look.figures(max(9, int(size * 0.8)), bold=True, exact=True))
-    inner = rect.adjusted(pad, pad * 0.8, -pad, -pad * 0.8)
     top = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft
     painter.drawText(inner, top, face.code)
     if face.combination is not None:
-        _draw_combination(painter, inner, face, size)
+        _draw_combination(painter, inner, face, size, zone)
     if face.wanted:
         _draw_ticks(painter, inner, face, size)
     if face.text:
@@ -325,7 +389,9 @@ def short_code(painter: QPainter, code: str, width: float) -> str:
     return ""
 
 
-def _draw_combination(painter: QPainter, inner: QRectF, face: CellFace, size: int) -> None:
+def _draw_combination(
+    painter: QPainter, inner: QRectF, face: CellFace, size: int, zone: float
+) -> None:
     combination = face.combination
     assert combination is not None
     painter.setPen(look.quiet_on_panel if face.quiet else look.on_panel)
@@ -336,17 +402,10 @@ def _draw_combination(painter: QPainter, inner: QRectF, face: CellFace, size: in
     if painter.fontMetrics().horizontalAdvance(combination.code) > wide:
         painter.setFont(look.figures(max(9, int(size * 0.9)), bold=True, exact=True))
     painter.drawText(inner, right, short_code(painter, combination.code, wide))
-    head = QFontMetricsF(font).height()
-    room = QRectF(inner.left(), inner.top() + head, inner.width(), inner.height() - head)
-    if face.text:
-        room.setHeight(room.height() - size)
-    stages = max(len(combination.stages), 1)
-    row = min(room.width() / ROW_ASPECT, room.height() / (stages * 1.18), 26.0)
-    if row < LEAST_MARK:
-        return
-    _, height = mark_size(combination, row)
-    at = QPointF(room.left(), room.top() + max(0.0, (room.height() - height) / 2))
-    paint_mark(painter, at, combination, row, look.quiet_on_panel if face.quiet else look.on_panel)
+    found = _mark_row(inner, face, size, zone)
+    if found is not None:
+        ink = look.quiet_on_panel if face.quiet else look.on_panel
+        paint_mark(painter, found[0], combination, found[1], ink)
 
 
 def _draw_ticks(painter: QPainter, inner: QRectF, face: CellFace, size: int) -> None:

@@ -255,9 +255,13 @@ def _advice(picture: PricePicture, own: PriceOf) -> str:
     """Say in one sentence whether the last step of the frontier is worth it."""
     front = [p for p in own.priced if p.frontier]
     if len(front) == 1:
-        return f"{front[0].name} gives most and takes least."
-    step = _step(picture, front[-2], front[-1])
-    return f"{step[:1].upper()}{step[1:]}."
+        return f"Take {front[0].name}: it gives most and takes least."
+    cheap, dear = front[-2], front[-1]
+    if dear.over_next < SURE:
+        whether = _step(picture, cheap, dear)
+        return f"Stay with {cheap.name}: {whether}."
+    spent, amount = _spent(picture, cheap, dear), _gained(picture, cheap, dear)
+    return f"Go from {cheap.name} to {dear.name} only where {amount} are worth {spent}."
 
 
 def _lasts(own: PriceOf) -> str:
@@ -277,16 +281,25 @@ def _lasts(own: PriceOf) -> str:
 
 def _step(picture: PricePicture, cheap: Priced, dear: Priced) -> str:
     """Say what the last step of the frontier gives for what, where it surely gives something."""
-    spent = picture.cost_words(dear.cost[0] - cheap.cost[0])
-    spent += f" of {picture.coat} more" if picture.of == CLEAR else " more"
+    spent = _spent(picture, cheap, dear)
     if dear.over_next < SURE:
         return f"whether {dear.name} gives more than {cheap.name} for its {spent} is not settled"
+    return f"{dear.name} reads {_gained(picture, cheap, dear)} than {cheap.name} for {spent}"
+
+
+def _spent(picture: PricePicture, cheap: Priced, dear: Priced) -> str:
+    """Say what a step of the frontier costs."""
+    spent = picture.cost_words(dear.cost[0] - cheap.cost[0])
+    return spent + (f" of {picture.coat} more" if picture.of == CLEAR else " more")
+
+
+def _gained(picture: PricePicture, cheap: Priced, dear: Priced) -> str:
+    """Say what a step of the frontier gives: 2.0 points more."""
     kind = picture.kind
     a, b = picture.measured(cheap.gain[0]), picture.measured(dear.gain[0])
     low, high = (picture.measured(v) for v in dear.gain[1:])
     amount = about(kind.span(abs(b - a)), kind.span(0.5 * abs(high - low)), kind.decimals)
-    more = "more" if b > a else "less"
-    return f"{dear.name} reads {amount} {unit_of(kind)} {more} than {cheap.name} for {spent}"
+    return f"{amount} {unit_of(kind)} {'more' if b > a else 'less'}"
 
 
 def _left(own: PriceOf, dear: Priced) -> str:

@@ -347,7 +347,8 @@ class _Maker:
         film = self.film.get((hardness, c.code))
         lost = next((g for g in film.gains if (g.start, g.end) == (a, b)), None) if film else None
         if lost is not None and film is not None:
-            parts.append(f"{FILM.write(self._taken(film, lost))} {FILM.unit}")
+            taken = self._taken(film, lost)
+            parts.append(f"{'about 0' if taken < 0.0 else FILM.write(taken)} {FILM.unit}")
         minutes = minutes_of(stages, self.taping[hardness])
         if minutes:
             parts.append(f"{fixed(minutes, 1)} min")

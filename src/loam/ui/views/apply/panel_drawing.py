@@ -112,7 +112,8 @@ def draw_panel(painter: QPainter, shape: QPolygonF, part: CarPart, ring: Place |
         at = _at(box, ring.x, ring.y)
         if at is not None:
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(look.tape, 2.5, Qt.PenStyle.DashLine))
+            ink = look.on_panel if look.lights_out else look.tape
+            painter.setPen(QPen(ink, 2.5, Qt.PenStyle.DashLine))
             painter.drawEllipse(at, 13.0, 13.0)
 
 

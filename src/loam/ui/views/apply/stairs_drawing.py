@@ -225,5 +225,8 @@ def _budget(
             low = QRectF(pit.left(), y + 1, pit.width() - 6, 18)
         painter.drawText(low, RIGHT, f"{part}, thinnest: stop here")
     else:
-        low = QRectF(pit.left(), pit.bottom() - 20, pit.width() - 6, 18)
-        painter.drawText(low, RIGHT, f"{part} bears {budget:.0f} µm: deeper than this drawing")
+        said = f"{part} bears {budget:.0f} µm: deeper than this drawing"
+        wide = painter.fontMetrics().horizontalAdvance(said) + 12.0
+        low = QRectF(pit.right() - wide, pit.bottom() - 19, wide, 18)
+        painter.fillRect(low, look.clear)
+        painter.drawText(low.adjusted(0, 0, -6, 0), RIGHT, said)

@@ -184,7 +184,7 @@ class _Band:
         amount = lever.briefly
         if lever.noise:
             told = ("may be nothing", "nothing?")
-            fits = (t for t in told if p.fontMetrics().horizontalAdvance(t) <= room.width())
+            fits = (t for t in told if p.fontMetrics().horizontalAdvance(t) + 2 <= room.width())
             amount = next(fits, told[-1])
         fitted(p, QRectF(room.left(), box.top() + half - 2, room.width(), half), amount)
 

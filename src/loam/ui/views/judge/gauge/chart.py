@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
@@ -137,10 +138,33 @@ def _dial(p: QPainter, box: QRectF, found: GaugePicture, half: float) -> None:
         p.drawLine(at(value, radius), at(value, radius - 9))
         p.setPen(look.quiet)
         mark = at(value, radius - 24)
+        if any(abs(value - needle) < 0.1 * wide for needle in by.values()):
+            continue  # a needle lies there, and says its own
         text = "0" if not share else signed(value, decimals)
         p.drawText(QRectF(mark.x() - 30, mark.y() - 9, 60, 18), MIDDLE, text)
+    _needles(p, box, found, at, radius, wide, half)
+    p.setBrush(look.ink)
+    p.setPen(Qt.PenStyle.NoPen)
+    p.drawEllipse(hub, 6.0, 6.0)
+    p.setPen(look.quiet)
+    p.setFont(look.words(SMALL))
+    told = f"{found.kind.label}, {found.kind.unit}, beside the others; pale: repeats of one reader"
+    row = QRectF(box.left(), min(hub.y() + 14, box.bottom() - 20), box.width(), 20)
+    fitted(p, row, told, at=MIDDLE)
+
+
+def _needles(
+    p: QPainter,
+    box: QRectF,
+    found: GaugePicture,
+    at: Callable[[float, float], QPointF],
+    radius: float,
+    wide: float,
+    half: float,
+) -> None:
+    """Draw a needle for each reader, and how far off it points; no name over another."""
     tops: list[float] = []
-    for reader, value in sorted(by.items(), key=lambda rv: rv[1]):
+    for reader, value in sorted(found.beside.items(), key=lambda rv: rv[1]):
         beyond = abs(value) > half
         p.setPen(QPen(look.strong, 3.4 if beyond else 2.2))
         p.drawLine(at(value, 0.12 * radius), at(value, radius - 2))
@@ -157,11 +181,3 @@ def _dial(p: QPainter, box: QRectF, found: GaugePicture, half: float) -> None:
             top -= 20.0
         tops.append(top)
         p.drawText(QRectF(left, top, room, 22), side, text)
-    p.setBrush(look.ink)
-    p.setPen(Qt.PenStyle.NoPen)
-    p.drawEllipse(hub, 6.0, 6.0)
-    p.setPen(look.quiet)
-    p.setFont(look.words(SMALL))
-    told = f"{found.kind.label}, {found.kind.unit}, beside the others; pale: repeats of one reader"
-    row = QRectF(box.left(), min(hub.y() + 14, box.bottom() - 20), box.width(), 20)
-    fitted(p, row, told, at=MIDDLE)
