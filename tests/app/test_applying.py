@@ -21,9 +21,10 @@ from loam.app.session import Session
 from loam.core.errors import LoamError, NotEnough
 from loam.core.ladder import Ladder, Rung
 from loam.core.units import fixed
+from loam.core.vehicle.adding import job_of
 from loam.core.vehicle.day import late, plan_day
 from loam.core.vehicle.events import Note
-from loam.core.vehicle.job import Reading, job_of
+from loam.core.vehicle.job import Reading
 from loam.core.vehicle.particles import (
     CLEAR_TAKEN,
     DRAWS,

@@ -9,6 +9,7 @@ from scipy.stats import multivariate_normal
 
 from loam.core.errors import ValueRefused
 from loam.core.film.sets import Guess
+from loam.core.vehicle.adding import job_of
 from loam.core.vehicle.day import (
     PREPARE_MIN,
     REST_MIN,
@@ -24,7 +25,7 @@ from loam.core.vehicle.day import (
 )
 from loam.core.vehicle.events import NOTES, Note, checked
 from loam.core.vehicle.follow import ODD, Seen, learn, luck
-from loam.core.vehicle.job import FilmSpot, job_of
+from loam.core.vehicle.job import FilmSpot
 from loam.core.vehicle.places import near_edge, next_place, turned, usual_places
 from loam.core.vehicle.room import (
     EDGE,

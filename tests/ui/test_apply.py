@@ -287,7 +287,7 @@ def test_a_finished_car_is_read_again_and_what_cars_showed_is_said(at_car, wait_
 
 def test_a_spot_is_measured_from_two_photographs(at_car, wait_for, tmp_path):
     view = open_car(at_car, wait_for, ALLOTMENTS)
-    view.new_spot("D")
+    view.spot_acts.new("D")
     wait_for(at_car)
     view.spot_page.camera.click()
     assert view.at_photos
@@ -465,7 +465,7 @@ def test_a_new_car_is_chosen_by_its_shape_and_put_away(at_car, wait_for):
     assert len(all_jobs(at_car.session)) == jobs + 1
     assert view.job.shape.key == "saloon"
     assert "Survey its film first" in view.advice.text()
-    view.put_away()
+    view.car_acts.put_away()
     assert len(all_jobs(at_car.session)) == jobs
     at_car.undo()
     assert len(all_jobs(at_car.session)) == jobs + 1
@@ -473,7 +473,7 @@ def test_a_new_car_is_chosen_by_its_shape_and_put_away(at_car, wait_for):
 
 def test_a_spot_is_worked_with_the_pacer_stage_by_stage(at_car, wait_for):
     view = open_car(at_car, wait_for, ALLOTMENTS)
-    view.new_spot("D")
+    view.spot_acts.new("D")
     wait_for(at_car)
     assert view.page == SPOT
     view.spot_page.pace.click()
@@ -560,7 +560,7 @@ def test_a_car_on_a_small_odd_trial_says_what_it_takes(open_window, wait_for, se
     wait_for(window)
     view = window.view
     assert view.in_garage
-    view.begin("saloon")
+    view.car_acts.begin("saloon")
     wait_for(window)
     assert view.advice.text().strip()
     assert view.advice.text() != "The ladder is being worked out."

@@ -175,7 +175,7 @@ def test_a_car_on_it_says_step_by_step_what_it_takes(first, wait_for):
     press(window, K.Key_F9)
     wait_for(window)
     view = window.view
-    view.begin("small car")
+    view.car_acts.begin("small car")
     wait_for(window)
     assert "No trial of this workshop read defect removal and haze" in view.advice.text()
     assert "reads (G): gloss 20°" in view.advice.text()

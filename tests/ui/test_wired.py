@@ -358,7 +358,7 @@ def test_a_test_spot_of_a_car_is_read_by_the_meters_that_were_joined(desk, wait_
     window.go("apply")
     wait_for(window)
     view = window.view
-    view.new_spot("D")
+    view.spot_acts.new("D")
     wait_for(window)
     page = view.spot_page
     for m in ("gloss20", "gloss20", "film"):
@@ -375,8 +375,8 @@ def test_a_test_spot_of_a_car_is_read_by_the_meters_that_were_joined(desk, wait_
     assert len(view.job.spots[-1].after) == 3
     view.turn("stairs")
     view.choose_part("roof")
-    before = len(view.part.film)
+    before = len(view.part.survey)
     view.turn("panel")
     press(K.Key_Return)
     wait_for(window)
-    assert len(view.part.film) == before + 1, "the gauge reads the film of a panel too"
+    assert len(view.part.survey) == before + 1, "the gauge reads the film of a panel too"

@@ -14,7 +14,8 @@ from loam.app.commands.jobs import Said
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
 from loam.core.ladder import Prices
-from loam.core.vehicle.job import Job, job_of
+from loam.core.vehicle.adding import job_of
+from loam.core.vehicle.job import Job
 from loam.store import jobs as job_store
 from loam.store.jobs import JobRow
 

@@ -8,8 +8,9 @@ from pathlib import Path
 
 import numpy as np
 
+from loam.app.applying.held_against import HIGH, LOW, SEED, quantiles
 from loam.app.applying.rests import OPEN_PAD_MM, Rests, rests_on
-from loam.app.applying.stairs import HIGH, LOW, SEED, grounds_of, quantiles, work_out
+from loam.app.applying.stairs import grounds_of, work_out
 from loam.app.applying.told import PRICES, Stair, Stairs
 from loam.app.reflection import Light, light_of
 from loam.core.errors import LoamError

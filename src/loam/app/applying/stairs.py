@@ -2,20 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
+from loam.app.applying.held_against import (
+    HIGH,
+    LOW,
+    SEED,
+    covered,
+    means_of,
+    quantiles,
+    spots_read,
+    tells,
+    told_spots,
+)
 from loam.app.applying.rests import Rests
-from loam.app.applying.saying import OTHERWISE, advise, notes_on, spot_words, too_long
+from loam.app.applying.saying import advise, notes_on, too_long
 from loam.app.applying.told import (
     BEST,
     PRICES,
     TAKEN,
-    Came,
-    Lain,
     School,
-    SpotTold,
     Stair,
     Stairs,
 )
@@ -24,7 +32,6 @@ from loam.core.film.sets import Guess
 from loam.core.ladder import (
     HOUSE_FIRST,
     LEAST_FIRST,
-    After,
     Cloud,
     Ladder,
     Limit,
@@ -35,11 +42,10 @@ from loam.core.ladder import (
     Spot,
     State,
 )
-from loam.core.readings import kind_of
 from loam.core.stats.reduce import FloatArray
 from loam.core.vehicle.day import Pace, vehicle_minutes
 from loam.core.vehicle.follow import Learnt, Seen, learn
-from loam.core.vehicle.job import CarPart, Job, SpotDone
+from loam.core.vehicle.job import Job, SpotDone
 from loam.core.vehicle.particles import (
     CLEAR_TAKEN,
     DRAWS,
@@ -52,12 +58,9 @@ from loam.core.vehicle.particles import (
 )
 from loam.core.vehicle.room import budget_of, least_room, rooms_of
 
-SEED = 27
 KEPT = 4
 LEAST_ESS, MORE = 50.0, 8
 """With fewer effective draws after a spot, so many times as many are drawn."""
-LOW, HIGH = 0.05, 0.95
-FILM, DEFECTS, PHOTOGRAPH = "film", "defects", "photograph"
 _TOLD = {LEAST_FIRST: "mildest first", HOUSE_FIRST: "house process"}
 
 
@@ -87,18 +90,13 @@ def limits_of(job: Job, rests: Rests) -> list[Limit]:
     return found
 
 
-def _tells(job: Job, rests: Rests) -> bool:
-    """Whether a car tells something of these classes: it is more likely of one than of none."""
-    return sum(job.chances.get(h, 0.0) for h in rests.classes) >= 0.5
-
-
 def learnt_from(rests: Rests, others: Sequence[Job]) -> dict[str, Learnt]:
     """Return what the spots of other vehicles on the same ground taught, by measurand."""
     found = {}
     for m, promise in rests.promises.items():
         if m == CLEAR_TAKEN:
             continue
-        told = [job for job in others if _tells(job, rests) and not job.apart]
+        told = [job for job in others if tells(job, rests) and not job.apart]
         seen = [s for job in told if (s := _seen(job, rests, m, promise)) is not None]
         if not seen:
             continue
@@ -116,7 +114,7 @@ def learnt_from(rests: Rests, others: Sequence[Job]) -> dict[str, Learnt]:
 def _seen(job: Job, rests: Rests, m: str, promise: Promise) -> Seen | None:
     z, rungs, sds = [], [], []
     for spot in job.spots:
-        at, means = rests.at(spot.rung), _means(spot, rests)
+        at, means = rests.at(spot.rung), means_of(spot, rests)
         if at is None or m not in means:
             continue
         n = sum(r.measurand == m for r in spot.after)
@@ -167,13 +165,13 @@ def work_out(
         for c in rests.rungs
     ]
     ladder = Ladder(cloud, measured, aim, rungs, prices)
-    spots = _spots(job, rests, order)
+    spots = spots_read(job, rests, order)
     afters = ladder.after([s for _, s in spots])
     now: State | None = ladder.start() if not afters else afters[-1].state
     if now is not None and now.ess < LEAST_ESS and draws < MORE * DRAWS:
         return work_out(job, rests, others, prices, MORE * DRAWS)
     weights = _weights(ladder, [s for _, s in spots][: len(afters)], now is not None)
-    told = _told(job, rests, ladder, measured, spots, afters)
+    told = told_spots(job, rests, ladder, measured, spots, afters)
     removed = _removed(rests, cloud, weights)
     advice, decision = advise(job, rests, ladder, now, afters, least)
     planned = job.taken or decision[1]
@@ -182,7 +180,7 @@ def work_out(
         least = least_room(job, rooms.values())
     tried = [s.rung for _, s in spots]
     schools = _schools(job, rests, ladder, cloud, weights, now, tried, decision)
-    lain, seen = _covered((job, *others), rests, ladder, measured, order)
+    lain, seen = covered((job, *others), rests, ladder, measured, order)
     return Stairs(
         advice,
         decision,
@@ -211,47 +209,6 @@ def _minutes(job: Job, pace: Pace | None) -> float:
     return vehicle_minutes(job, pace) if pace is not None else 0.0
 
 
-def _spots(job: Job, rests: Rests, order: Sequence[str]) -> list[tuple[SpotDone, Spot]]:
-    """Return the spots that were read, each rung once: a later spot of a rung stands for it."""
-    found: dict[int, tuple[SpotDone, Spot]] = {}
-    for done in job.spots:
-        at = rests.at(done.rung)
-        means = _means(done, rests)
-        read = {
-            q: float(rests.promises[m].judged.scale.to(np.array([means[m]]))[0])
-            for q, m in enumerate(order)
-            if m in means
-        }
-        if at is not None and read:
-            found.pop(at, None)
-            found[at] = (done, Spot(at, read))
-    return list(found.values())
-
-
-def _means(done: SpotDone, rests: Rests) -> dict[str, float]:
-    """Return the means of what was read; photographs count where the panels were read by them."""
-    means = done.means()
-    if done.measured is not None and _by_photographs(rests):
-        kind = kind_of(DEFECTS)
-        means[DEFECTS] = min(max(done.measured[0], kind.low), kind.high)
-    return means
-
-
-def _by_photographs(rests: Rests) -> bool:
-    return rests.scales.get(DEFECTS) == PHOTOGRAPH
-
-
-def _photo_row(done: SpotDone, rests: Rests) -> Came | None:
-    """Return what photographs of a spot measured where the panels were read otherwise.
-
-    A measure of its own: nothing was promised of it.
-    """
-    if done.measured is None or _by_photographs(rests):
-        return None
-    value, error = done.measured
-    return Came(DEFECTS, "by photographs", "%", value, None, None, error=error)
-
-
 def _weights(ladder: Ladder, spots: Sequence[Spot], alive: bool) -> FloatArray:
     """Return the weights of the particles after the spots."""
     weights = ladder.cloud.weights
@@ -261,14 +218,6 @@ def _weights(ladder: Ladder, spots: Sequence[Spot], alive: bool) -> FloatArray:
         weights = ladder.weighed(weights, spot)
         weights = weights / weights.sum()
     return weights
-
-
-def quantiles(values: FloatArray, weights: FloatArray, at: Sequence[float]) -> list[float]:
-    """Return weighted quantiles of values (n,)."""
-    order = np.argsort(values)
-    along = np.cumsum(weights[order])
-    places = np.searchsorted(along / along[-1], np.asarray(at)).clip(max=len(order) - 1)
-    return [float(v) for v in values[order][places]]
 
 
 def _removed(rests: Rests, cloud: Cloud, weights: FloatArray) -> dict[str, tuple[float, float]]:
@@ -341,168 +290,6 @@ def _stair(rests: Rests, cloud: Cloud, weights: FloatArray, now: State, k: int) 
     low, high = quantiles(cloud.clear[:, k], weights, (LOW, HIGH))
     own, c = now.rungs[k], rests.rungs[k]
     return Stair(c.code, c.name, own.clear, low, high, own.reach, own.allowed)
-
-
-def _told(
-    job: Job,
-    rests: Rests,
-    ladder: Ladder,
-    measured: Sequence[Measured],
-    spots: Sequence[tuple[SpotDone, Spot]],
-    afters: Sequence[After],
-) -> tuple[SpotTold, ...]:
-    """Say of every spot what was promised before it, and what came."""
-    found = []
-    rows = _rows(job, ladder, measured, spots, ladder.cloud.weights)
-    for (done, _), after, own in zip(spots, afters, rows, strict=False):
-        unlike = tuple(dict.fromkeys(after.unlike))
-        said = spot_words(done, own, unlike, after)
-        photo = _photo_row(done, rests)
-        if photo is not None:
-            own, said = (*own, photo), f"{said} {OTHERWISE}"
-        found.append(SpotTold(done, own, unlike, said))
-    held = {told.spot.uid for told in found}
-    for done in job.spots:
-        photo = _photo_row(done, rests)
-        if photo is not None and done.uid not in held:
-            found.append(SpotTold(done, (photo,), (), OTHERWISE))
-    return tuple(sorted(found, key=lambda told: told.spot.number))
-
-
-def _rows(
-    job: Job,
-    ladder: Ladder,
-    measured: Sequence[Measured],
-    spots: Sequence[tuple[SpotDone, Spot]],
-    weights: FloatArray,
-) -> list[tuple[Came, ...]]:
-    """Return, spot by spot, what was promised before it beside what came.
-
-    It ends with a spot that no particle is like.
-    """
-    cloud = ladder.cloud
-    found = []
-    for done, spot in spots:
-        rows = [
-            _came(job, measured[q], cloud.results[q][:, spot.rung], weights, x)
-            for q, x in spot.read.items()
-        ]
-        film = _film_row(done, cloud.clear[:, spot.rung], weights)
-        found.append((*rows, *([film] if film is not None else [])))
-        weights = ladder.weighed(weights, spot)
-        if not weights.sum() > 0.0:
-            break
-        weights = weights / weights.sum()
-    return found
-
-
-def _came(job: Job, own: Measured, results: FloatArray, weights: FloatArray, x: float) -> Came:
-    kind = kind_of(own.name)
-    noise = own.spot_sd * np.random.default_rng(SEED).standard_normal(results.shape)
-    promised = results + noise
-    ends = quantiles(promised, weights, (LOW, HIGH))
-    low, high = (float(v) for v in own.scale.back(np.array(ends)))
-    value = float(own.scale.back(np.array([x]))[0])
-    want = next((w for w in job.aim if w.measurand == own.name), None)
-    limit = met = None
-    if want is not None:
-        limit = want.at_least if want.at_least is not None else want.at_most
-        met = (want.at_least is None or value >= want.at_least - 1e-9) and (
-            want.at_most is None or value <= want.at_most + 1e-9
-        )
-    return Came(
-        own.name,
-        kind.short,
-        kind.unit,
-        value,
-        min(low, high),
-        max(low, high),
-        limit,
-        met,
-        rare=_rare(promised, weights, x),
-    )
-
-
-def _rare(promised: FloatArray, weights: FloatArray, x: float) -> float:
-    """Return the chance of so much or more, or of so little or less: the lesser of both."""
-    total = float(weights.sum())
-    return min(float(weights @ (promised <= x)), float(weights @ (promised >= x))) / total
-
-
-def _film_row(done: SpotDone, clear: FloatArray, weights: FloatArray) -> Came | None:
-    """Return what the gauge says was taken, where film was read before and after."""
-    before, after = done.means("before").get(FILM), done.means().get(FILM)
-    if before is None or after is None:
-        return None
-    n = min(
-        sum(r.measurand == FILM for r in done.before), sum(r.measurand == FILM for r in done.after)
-    )
-    noise = np.sqrt(2.0 / n) * np.random.default_rng(SEED).standard_normal(clear.shape)
-    low, high = quantiles(clear + noise, weights, (LOW, HIGH))
-    rare = _rare(clear + noise, weights, before - after)
-    return Came(CLEAR_TAKEN, "clear taken", "µm", before - after, low, high, rare=rare)
-
-
-def _covered(
-    jobs: Sequence[Job],
-    rests: Rests,
-    ladder: Ladder,
-    measured: Sequence[Measured],
-    order: Sequence[str],
-) -> tuple[tuple[Lain, ...], dict[str, dict[str, float]]]:
-    """Return every reading on cars so far, of spots, checks and follow-ups, and how hard each is.
-
-    A car without a spot shows nothing of that.
-    """
-    cloud = ladder.cloud
-    sizes = np.bincount(cloud.hardness, minlength=len(cloud.classes))
-    found: list[Lain] = []
-    seen: dict[str, dict[str, float]] = {}
-    for job in jobs:
-        share = np.array([job.chances.get(h, 0.0) for h in cloud.classes])
-        if not share.sum() > 0.0 or not _tells(job, rests):
-            continue
-        weights = (share / share.sum() / sizes)[cloud.hardness]
-        spots = _spots(job, rests, order)
-        for (done, _), rows in zip(
-            spots, _rows(job, ladder, measured, spots, weights), strict=False
-        ):
-            found += [Lain(job.name, r.measurand, done.rung, r.inside, r.rare) for r in rows]
-        for _, spot in spots:
-            after = ladder.weighed(weights, spot)
-            if after.sum() > 0.0:
-                weights = after / after.sum()
-        for part in job.parts:
-            found += _checked(job, part, rests, cloud, measured, weights)
-        if spots:
-            seen[job.name] = {
-                name: float(weights[cloud.hardness == h].sum())
-                for h, name in enumerate(cloud.classes)
-            }
-    return tuple(found), seen
-
-
-def _checked(
-    job: Job,
-    part: CarPart,
-    rests: Rests,
-    cloud: Cloud,
-    measured: Sequence[Measured],
-    weights: FloatArray,
-) -> Iterator[Lain]:
-    """Hold what was read of a panel later against what its combination promised."""
-    k = rests.at(part.done) if part.done else None
-    if k is None:
-        return
-    means: dict[str, list[float]] = {}
-    for r in (*part.checks, *part.later):
-        means.setdefault(r.measurand, []).append(r.value)
-    for q, own in enumerate(measured):
-        if own.name in means:
-            mean = sum(means[own.name]) / len(means[own.name])
-            x = float(own.scale.to(np.array([mean]))[0])
-            row = _came(job, own, cloud.results[q][:, k], weights, x)
-            yield Lain(job.name, own.name, part.done, row.inside, row.rare)
 
 
 _CLOUDS: dict[tuple[object, ...], tuple[Rests, Cloud]] = {}

@@ -11,7 +11,7 @@ from typing import Any
 from loam.app.headless.common import FAILED, answer, as_json
 from loam.core.errors import LoamError
 from loam.core.readings import BY_KEY
-from loam.core.vehicle.job import job_of
+from loam.core.vehicle.adding import job_of
 from loam.store import jobs as job_store
 from loam.store.counts import counts_of
 from loam.store.database import reading_apart, version_of

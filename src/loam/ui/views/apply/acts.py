@@ -6,13 +6,14 @@ from collections.abc import Mapping
 from typing import Protocol
 
 from loam.app.applying.again import notes_again
-from loam.app.applying.at_hand import Held, free_name
+from loam.app.applying.at_hand import Held, all_jobs, free_name, start_job
 from loam.app.applying.rests import trial_called
 from loam.app.applying.told import Stairs
-from loam.app.commands import Act, StartJob
+from loam.app.commands import Act, NoteJob, PutJobAway, StartJob
 from loam.app.session import Session
 from loam.core.trial import Combination
 from loam.core.vehicle.job import CarPart, Job
+from loam.ui.views.apply.ladder_desk import LadderDesk
 from loam.ui.views.apply.spot_bench import SpotBench
 from loam.ui.views.apply.spot_photos import SpotPhotos
 from loam.ui.views.base import Shell
@@ -54,7 +55,12 @@ class CarView(Protocol):
 
     session: Session
     shell: Shell
-    stairs: Stairs | None
+    ladder: LadderDesk
+
+    @property
+    def stairs(self) -> Stairs | None:
+        """The stairs of the job at hand."""
+        ...
 
     @property
     def held(self) -> Held | None:
@@ -72,6 +78,10 @@ class CarView(Protocol):
 
     def open_job(self, job_id: int) -> None:
         """Turn to a job."""
+        ...
+
+    def show_garage(self) -> None:
+        """Show all cars."""
         ...
 
 
@@ -139,6 +149,31 @@ class CarActs:
     def __init__(self, view: CarView) -> None:
         self.view = view
 
+    def begin(self, shape: str) -> None:
+        """Begin a job on a vehicle of a sort; it rests on the trial at hand."""
+        view = self.view
+        if view.session.trial is None:
+            view.shell.say("Read a trial first: a car rests on what panels showed.", care=True)
+            return
+        command = start_job(view.session, free_name(view.session, f"A {shape}"), shape)
+        if view.act(command):
+            view.open_job(command.id)
+
+    def beside(self, step: int) -> None:
+        """Turn to the car before, or the next."""
+        held, found = self.view.held, all_jobs(self.view.session)
+        if held is None:
+            return
+        ids = [row.id for row, _ in found]
+        self.view.open_job(ids[(ids.index(held[0].id) + step) % len(ids)])
+
+    def put_away(self) -> None:
+        """Put the car at hand away."""
+        held = self.view.held
+        if held is not None and self.view.act(PutJobAway(held[0].id)):
+            self.view.ladder.turn()
+            self.view.show_garage()
+
     def again(self) -> None:
         """Begin the next job on the same car: what is known of it and was taken off comes along."""
         view = self.view
@@ -164,13 +199,34 @@ class CarActs:
 
 
 class SpotView(Protocol):
-    """The view whose test spot is worked and measured."""
+    """The view whose test spot is taped, worked and measured."""
 
     shell: Shell
     pages: Stack
     bench: SpotBench
     photos: SpotPhotos
     spot: str
+    rung: str
+    pressed_at: tuple[float, float] | None
+
+    @property
+    def held(self) -> Held | None:
+        """The job at hand, with its row."""
+        ...
+
+    @property
+    def part(self) -> CarPart | None:
+        """The panel at hand."""
+        ...
+
+    @property
+    def stairs(self) -> Stairs | None:
+        """The stairs of the job at hand."""
+        ...
+
+    def act(self, command: Act, field: Field | None = None) -> bool:
+        """Run a command; False when it was refused."""
+        ...
 
     @property
     def job(self) -> Job | None:
@@ -191,10 +247,32 @@ class SpotView(Protocol):
 
 
 class SpotActs:
-    """What is done at the last test spot: worked with the pacer, photographed."""
+    """What is done at the last test spot: taped, worked with the pacer, photographed."""
 
     def __init__(self, view: SpotView) -> None:
         self.view = view
+
+    def new(self, code: str = "") -> None:
+        """Tape a test spot on the panel at hand, where it was pressed, with what is advised."""
+        view = self.view
+        held, part, stairs = view.held, view.part, view.stairs
+        if held is None or part is None or stairs is None:
+            return
+        code = code or view.rung or stairs.decision[1]
+        if not code:
+            view.shell.say("Choose a step of the stairs first.", care=True)
+            return
+        if not part.works:
+            view.shell.say(f"{part.key} is not worked: {part.state_words}.", care=True)
+            return
+        there = sum(s.part == part.key for s in held[1].spots)
+        usual = (0.28 + 0.38 * (there % 2), 0.74 + 0.12 * (there // 2 % 2))
+        x, y = view.pressed_at or usual
+        facts = {"part": part.key, "rung": code, "x": x, "y": y}
+        command = NoteJob(held[0].id, [("spot", facts)], "a test spot")
+        if view.act(command):
+            view.spot, view.pressed_at = command.uids[0], None
+            view.read_spot()
 
     def work(self) -> None:
         """Work the last spot with the pacer."""

@@ -35,7 +35,11 @@ class CarView(Protocol):
     """The view whose car is read."""
 
     shell: Shell
-    stairs: Stairs | None
+
+    @property
+    def stairs(self) -> Stairs | None:
+        """The stairs of the job at hand."""
+        ...
 
 
 class CarMeter:

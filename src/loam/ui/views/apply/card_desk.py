@@ -27,8 +27,12 @@ class CarDesk(Protocol):
 
     shell: Shell
     session: Session
-    stairs: Stairs | None
     days: DayDesk
+
+    @property
+    def stairs(self) -> Stairs | None:
+        """The stairs of the job at hand."""
+        ...
 
     def rooms(self, job: Job) -> Mapping[str, Room]:
         """Return what each panel has room for."""

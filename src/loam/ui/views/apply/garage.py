@@ -10,8 +10,9 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from loam.app.applying.at_hand import Held
 from loam.core.units import percent
+from loam.core.vehicle.adding import job_of
 from loam.core.vehicle.events import Note
-from loam.core.vehicle.job import Job, job_of
+from loam.core.vehicle.job import Job
 from loam.core.vehicle.shapes import SHAPES
 from loam.ui.paint.drawing import Drawing
 from loam.ui.paint.words import LEFT, fitted

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.applying.aims import preset_notes
@@ -16,27 +15,23 @@ from loam.app.applying.at_hand import (
     Held,
     all_jobs,
     choose_job,
-    free_name,
     job_at_hand,
     others_on,
-    prices_of,
-    start_job,
 )
-from loam.app.applying.rests import Rests, rests_on
-from loam.app.applying.stairs import work_out
+from loam.app.applying.rests import Rests
 from loam.app.applying.told import Stairs, alike, shown_words
 from loam.app.changes import JOBS, Changes
-from loam.app.commands import NoteJob, PutJobAway
+from loam.app.commands import NoteJob
 from loam.core.errors import LoamError
 from loam.core.trial import Combination
-from loam.core.units import fixed
 from loam.core.vehicle.job import CarPart, Job
 from loam.core.vehicle.room import Room, rooms_of
 from loam.ui.picture_out import Picture
 from loam.ui.views.apply.acts import CarActs, PanelActs, SpotActs
-from loam.ui.views.apply.car_drawing import CarDrawing, draw_car, part_words
+from loam.ui.views.apply.car_drawing import CarDrawing, part_words
 from loam.ui.views.apply.car_head import CarHead
 from loam.ui.views.apply.car_meter import CarMeter
+from loam.ui.views.apply.car_out import car_picture, car_table
 from loam.ui.views.apply.card_desk import CardDesk
 from loam.ui.views.apply.day_desk import DayDesk
 from loam.ui.views.apply.day_drawing import (
@@ -46,12 +41,12 @@ from loam.ui.views.apply.day_drawing import (
     shaken_words,
 )
 from loam.ui.views.apply.garage import Garage, cards_of
+from loam.ui.views.apply.ladder_desk import LadderDesk
 from loam.ui.views.apply.pages import AimPage, HardPage
 from loam.ui.views.apply.panel_page import PanelPage
 from loam.ui.views.apply.spot_bench import SpotBench
 from loam.ui.views.apply.spot_page import LaterPage, SpotPage
 from loam.ui.views.apply.spot_photos import SpotPhotos
-from loam.ui.views.apply.stairs_drawing import draw_stairs
 from loam.ui.views.apply.stairs_sheet import StairsSheet
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Field, words
@@ -62,14 +57,6 @@ _FIRST_SPOT = ("bonnet", "tank left", "left front door")
 STAIRS, PANEL, AIM, HARD, SPOT = "stairs", "panel", "aim", "hard", "spot"
 LATER, DAY = "later", "day"
 """The pages beside the car."""
-
-
-@dataclass(frozen=True)
-class _Ground:
-    """What a ladder rests on, and what it was judged for."""
-
-    wanted: tuple[object, ...]
-    rests: Rests
 
 
 class ApplyView(View):
@@ -83,18 +70,15 @@ class ApplyView(View):
         self.pressed_at: tuple[float, float] | None = None
         self.rung = ""
         self.spot = ""
-        self.stairs: Stairs | None = None
-        self.lacks = ""
+        self.ladder = LadderDesk(shell, self.session, self._worked_out)
         self.acts, self.car_acts, self.spot_acts = PanelActs(self), CarActs(self), SpotActs(self)
-        self._ground: _Ground | None = None
-        self._asked: tuple[object, ...] = ()
         outer = QVBoxLayout(self)
         outer.setContentsMargins(24, 12, 24, 0)
         self.pages = Stack()
         outer.addWidget(self.pages)
         self.garage = Garage()
         self.garage.opened.connect(self.open_job)
-        self.garage.begun.connect(self.begin)
+        self.garage.begun.connect(self.car_acts.begin)
         self.own = QWidget()
         self.pages.addWidget(self.own)
         self.pages.addWidget(self.garage)
@@ -202,14 +186,19 @@ class ApplyView(View):
         return job.part(self.at) if job is not None else None
 
     @property
+    def stairs(self) -> Stairs | None:
+        """The stairs of the job at hand, once they are worked out."""
+        return self.ladder.stairs
+
+    @property
     def rests(self) -> Rests | None:
         """What the ladder rests on, once it is judged."""
-        return self._ground.rests if self._ground is not None else None
+        return self.ladder.rests
 
     @property
     def codes(self) -> tuple[str, ...]:
         """The letters of the ladder, once it is worked out."""
-        return self._ground.rests.codes if self._ground is not None else ()
+        return self.ladder.codes
 
     @property
     def in_garage(self) -> bool:
@@ -263,7 +252,7 @@ class ApplyView(View):
             ("F", "film, panel", partial(self.turn, PANEL)),
             ("G", "what is wanted", partial(self.turn, AIM)),
             ("H", "how hard", partial(self.turn, HARD)),
-            ("S", "test spot", self.new_spot),
+            ("S", "test spot", self.spot_acts.new),
         ]
         job = self.job
         if job is not None and job.spots:
@@ -297,10 +286,10 @@ class ApplyView(View):
             ("1", "one works", partial(self.acts.people, 1)),
             ("2", "two work", partial(self.acts.people, 2)),
             ("3", "three work", partial(self.acts.people, 3)),
-            ("PgUp", "car before", partial(self.beside, -1)),
-            ("PgDn", "next car", partial(self.beside, 1)),
+            ("PgUp", "car before", partial(self.car_acts.beside, -1)),
+            ("PgDn", "next car", partial(self.car_acts.beside, 1)),
             ("Ctrl+N", "a new car", self.show_garage),
-            ("Ctrl+Del", "put the car away", self.put_away),
+            ("Ctrl+Del", "put the car away", self.car_acts.put_away),
         ]
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -338,7 +327,7 @@ class ApplyView(View):
 
     def refresh(self, changes: Changes) -> None:
         if changes.kinds - {JOBS}:
-            self._ground = None
+            self.ladder.judge_anew()
         if not all_jobs(self.session):
             self.pages.setCurrentWidget(self.garage)
         self.show_all()
@@ -359,7 +348,7 @@ class ApplyView(View):
         if self.on_cards:
             self.desk.show_job(job)
         self.head.show_job(job, self.stairs)
-        self._work_out(held)
+        self.ladder.work_out(held)
         self._show_car(job)
         self._show_page(job)
         self.shell.keys_changed()
@@ -415,51 +404,18 @@ class ApplyView(View):
 
     def combination(self, code: str) -> Combination | None:
         """Return a combination of the ladder by its letter."""
-        rungs = self._ground.rests.rungs if self._ground is not None else ()
-        return next((c for c in rungs if c.code == code), None)
+        return self.ladder.combination(code)
 
     def _show_stairs(self) -> None:
-        self.first.show_stairs(self.stairs, self.job, self.rung, self.lacks)
+        self.first.show_stairs(self.stairs, self.job, self.rung, self.ladder.lacks)
 
-    def _work_out(self, held: Held) -> None:
-        """Work the ladder out on the worker, from what is judged already where that stands."""
-        _, job = held
-        measurands = tuple(w.measurand for w in job.aim)
-        sure = tuple(sorted(h for h, p in job.chances.items() if p > 0.0))
-        wanted = (job.trial, measurands, sure, self.session.stamp)
-        others = tuple(others_on(self.session, held))
-        prices = prices_of(self.session)
-        asked = (held[0].id, job, wanted, others, prices)
-        if asked == self._asked:
-            return
-        self._asked = asked
-        if self._ground is not None and self._ground.wanted != wanted:
-            self._ground = None
-        ground, path = self._ground, self.session.workshop.reads
-        chances = dict(job.chances)
-
-        def act() -> tuple[_Ground, Stairs]:
-            own = ground or _Ground(wanted, rests_on(path, job.trial, measurands, chances))
-            return own, work_out(job, own.rests, others, prices)
-
-        self.shell.jobs.start("apply", act, self._answered, self._refused)
-
-    def _answered(self, found: tuple[_Ground, Stairs]) -> None:
-        self._ground, self.stairs = found
-        self.lacks = ""
+    def _worked_out(self) -> None:
+        """Show what the ladder came to, or what it lacks."""
         job = self.job
         if job is not None and self.on_cards:
             self.desk.show_job(job)
         elif job is not None and not self.in_garage:
             self.head.show_job(job, self.stairs)
-            self._show_car(job)
-            self._show_page(job)
-
-    def _refused(self, error: LoamError) -> None:
-        self.stairs = None
-        self.lacks = str(error)
-        job = self.job
-        if job is not None and not self.in_garage:
             self._show_car(job)
             self._show_page(job)
 
@@ -526,18 +482,7 @@ class ApplyView(View):
             return None
         if self.on_cards:
             return self.cards.picture(job.name)
-        rooms, stairs = self.rooms(job), self.stairs
-
-        def draw(painter: QPainter, area: QRectF) -> None:
-            high = area.height() * (0.58 if stairs is not None else 1.0)
-            draw_car(painter, QRectF(area.left(), area.top(), area.width(), high), job, rooms)
-            if stairs is not None:
-                low = QRectF(area.left(), area.top() + high + 16, area.width(), 0)
-                low.setBottom(area.bottom())
-                draw_stairs(painter, low, stairs)
-
-        said = stairs.advice if stairs is not None else self.lacks
-        return Picture(job.name, job.name, said, 900.0, 900.0, draw)
+        return car_picture(job, self.rooms(job), self.stairs, self.ladder.lacks)
 
     def take_picture(self, path: Path) -> bool:
         if self.at_photos:
@@ -556,34 +501,12 @@ class ApplyView(View):
     def open_job(self, job_id: int) -> None:
         """Turn to a job."""
         choose_job(self.session, job_id)
-        self.stairs, self.at, self.rung, self._asked = None, "", "", ()
+        self.ladder.turn()
+        self.at, self.rung = "", ""
         self.pages.setCurrentWidget(self.own)
         self.stack.setCurrentWidget(self.sheets[STAIRS])
         self.show_all()
         self.car.setFocus()
-
-    def begin(self, shape: str) -> None:
-        """Begin a job on a vehicle of a sort; it rests on the trial at hand."""
-        if self.session.trial is None:
-            self.shell.say("Read a trial first: a car rests on what panels showed.", care=True)
-            return
-        command = start_job(self.session, free_name(self.session, f"A {shape}"), shape)
-        if self.act(command):
-            self.open_job(command.id)
-
-    def beside(self, step: int) -> None:
-        held, found = self.held, all_jobs(self.session)
-        if held is None:
-            return
-        ids = [row.id for row, _ in found]
-        self.open_job(ids[(ids.index(held[0].id) + step) % len(ids)])
-
-    def put_away(self) -> None:
-        """Put the car at hand away."""
-        held = self.held
-        if held is not None and self.act(PutJobAway(held[0].id)):
-            self.stairs = None
-            self.show_garage()
 
     def _pressed(self, part: str, x: float, y: float) -> None:
         self.choose_part(part)
@@ -614,34 +537,10 @@ class ApplyView(View):
         if what == "measure":
             self.turn(PANEL)
         elif what == "try":
-            self.new_spot(code)
+            self.spot_acts.new(code)
         elif held[1].decided[:2] != (what, code):
             facts = {"what": what, "words": self.stairs.advice} | ({"rung": code} if code else {})
             self.note("decided", facts, f"{what} {code}".strip(), None)
-
-    def new_spot(self, code: str = "") -> None:
-        """Tape a test spot on the panel at hand, with what is advised or chosen."""
-        held, part = self.held, self.part
-        if held is None or part is None or self.stairs is None:
-            return
-        code = code or self.rung or self.stairs.decision[1]
-        if not code:
-            self.shell.say("Choose a step of the stairs first.", care=True)
-            return
-        if not part.works:
-            self.shell.say(f"{part.key} is not worked: {part.state_words}.", care=True)
-            return
-        there = sum(s.part == part.key for s in held[1].spots)
-        facts = {
-            "part": part.key,
-            "rung": code,
-            "x": 0.28 + 0.38 * (there % 2),
-            "y": 0.74 + 0.12 * (there // 2 % 2),
-        }
-        command = NoteJob(held[0].id, [("spot", facts)], "a test spot")
-        if self.act(command):
-            self.spot = command.uids[0]
-            self.turn(SPOT)
 
     def read_spot(self) -> None:
         """Read the last spot."""
@@ -656,11 +555,4 @@ class ApplyView(View):
         job = self.job
         if job is None or self.in_garage:
             return []
-        rooms = self.rooms(job)
-        rows = []
-        for p in job.working:
-            room = rooms.get(p.key)
-            thin = "" if room is None or room.thinnest is None else f"{room.thinnest:g}"
-            may = "" if room is None or room.may_go is None else str(fixed(room.may_go, 0))
-            rows.append([p.key, p.state_words, thin, may, p.done])
-        return [["panel", "paint", "thinnest film, µm", "may go, µm", "done with"], *rows]
+        return car_table(job, self.rooms(job))
