@@ -566,6 +566,11 @@ def test_a_car_on_a_small_odd_trial_says_what_it_takes(open_window, wait_for, se
     assert view.advice.text() != "The ladder is being worked out."
     view.turn(PANEL)
     wait_for(window)
+    view.turn(DAY)
+    assert "no day yet" in view.days.page.said.text()
+    view.note("decided", {"what": "take", "rung": (view.codes or ("A",))[0]}, "", None)
+    wait_for(window)
+    assert view.days.page.said.text().strip()
     view.show_cards()
     wait_for(window)
     assert "customer" in view.cards.sheets
@@ -574,7 +579,7 @@ def test_a_car_on_a_small_odd_trial_says_what_it_takes(open_window, wait_for, se
 
 
 KEYS = [
-    *"FGHSWRXCJLNIOBE123",
+    *"FGHSWRXCJLNIOBED123",
     *(K.Key_Left, K.Key_Right, K.Key_Up, K.Key_Down, K.Key_Return, K.Key_Return),
     *(K.Key_Escape, K.Key_Escape, K.Key_Tab, K.Key_Space, K.Key_PageUp, K.Key_PageDown),
     *((K.Key_D, True), (K.Key_N, True), (K.Key_Delete, True), (K.Key_Z, True), (K.Key_Y, True)),

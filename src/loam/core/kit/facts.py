@@ -283,11 +283,11 @@ SORTS: tuple[Sort, ...] = (
         (
             Fact("motion", "Moves as", CHOICE, choices=tuple((m.key, m.label) for m in KINDS)),
             Fact("orbit_mm", "Orbit", unit="mm", quantity="size", high=60),
-            Fact("plate_mm", "Backing plate", unit="mm", quantity="size", low=10, high=400),
             Fact("dial", "Speed dial: mark=turns or orbits a minute", TABLE),
             Fact("mass_kg", "Mass", unit="kg", low=0.1, high=30),
             Fact("vibration", "Declared vibration", unit="m/s²", high=50),
             Fact("vibration_k", "and its K", unit="m/s²", high=25),
+            Fact("plate_mm", "Backing plate", unit="mm", quantity="size", low=10, high=400),
         ),
         "Name a machine. Its dial as marks and speeds: 1 = 2000; 2 = 2700.",
     ),

@@ -65,7 +65,7 @@ def next_place(part: CarPart) -> Place:
     usual = usual_places(part.outline)
     open_ = [p for p in usual if not any(_near(p, s.x, s.y) for s in part.survey)]
     for edge in (False, True):
-        unplaced = sum(s.x is None and s.edge == edge for s in part.survey)
+        unplaced = sum((s.x is None or s.y is None) and s.edge == edge for s in part.survey)
         own = [p for p in open_ if p.edge == edge][:unplaced]
         open_ = [p for p in open_ if p not in own]
     return open_[0] if open_ else usual[-1]

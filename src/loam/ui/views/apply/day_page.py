@@ -31,6 +31,8 @@ from loam.ui.widgets.tape import TapeKey, paint_tape
 
 _PEOPLE = 4
 _CHECKS = 5
+_NAME = 26
+"""A longer name of a panel is cut with a sign."""
 
 
 class HandsDrawing(Drawing):
@@ -164,7 +166,8 @@ class DayPage(Page):
 def check_words(check: Check) -> str:
     """Say a spot check: its panel, what is to be read, and when."""
     what = listed([kind_of(m).short for m in check.lacking])
-    return f"{check.part}: {what}, {'now' if check.due else 'once it is done'}"
+    name = check.part if len(check.part) <= _NAME else f"{check.part[: _NAME - 1]}…"
+    return f"{name}: {what}, {'now' if check.due else 'once it is done'}"
 
 
 def _said(plan: Planned | None) -> str:

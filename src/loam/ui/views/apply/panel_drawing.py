@@ -153,7 +153,9 @@ def _figure(
 
 def _without_place(painter: QPainter, box: QRectF, part: CarPart) -> None:
     """Write those that were read without a place below one another at the side."""
-    said = [f"{s.um:g}{' (edge)' if s.edge else ''}" for s in part.survey if s.x is None]
+    said = [
+        f"{s.um:g}{' (edge)' if s.edge else ''}" for s in part.survey if s.x is None or s.y is None
+    ]
     if not said:
         return
     painter.setFont(look.words(SMALL))
