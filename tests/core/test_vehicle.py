@@ -17,6 +17,8 @@ from loam.core.vehicle.day import (
     TIGHT_MM,
     Pace,
     checks_of,
+    hour_of,
+    late,
     machine_minutes,
     panel_minutes,
     plan_day,
@@ -25,7 +27,7 @@ from loam.core.vehicle.day import (
 )
 from loam.core.vehicle.events import NOTES, Note, checked
 from loam.core.vehicle.follow import ODD, Seen, learn, luck
-from loam.core.vehicle.job import FilmSpot
+from loam.core.vehicle.job import CarPart, FilmSpot
 from loam.core.vehicle.places import near_edge, next_place, turned, usual_places
 from loam.core.vehicle.room import (
     EDGE,
@@ -356,3 +358,94 @@ def test_luck_puts_one_car_in_fifty_off_its_promise_and_no_more():
     assert luck(3, 3) == pytest.approx(2 * 0.1**3)
     assert luck(10, 1) == 1.0
     assert luck(7, 1, 0.0001) == pytest.approx(2 * 2 * 7 * 0.0001), "one far outside is enough"
+
+
+def squares(count, **more):
+    """A job of so many panels of a square metre each, D taken."""
+    box = ((0.0, 0.0), (1000.0, 0.0), (1000.0, 1000.0), (0.0, 1000.0))
+    parts = tuple(CarPart(f"p{i}", "panel", box, area_m2=1.0, turn=i) for i in range(1, count + 1))
+    return replace(car(), parts=parts, decided=("take", "D", ""), **more)
+
+
+def test_days_worked_out_by_hand():
+    """An hour of machine at 8 m/s² a square metre: breaks after 46.875 min, three panels a day."""
+    pace = Pace(60.0, 1, 8.0, small=60.0)
+    each = 60.0 + 1.0 + 1.0 / 0.36 + 2.0
+    assert panel_minutes(squares(1).parts[0], pace) == pytest.approx(each)
+    day = plan_day(squares(4), {"D": pace})
+    first = 90.0
+    second = first + each + 10.0 + 10.0  # a break within the first, one before the second
+    third = second + each + 10.0 + 10.0
+    assert [t.start for t in day.turns] == pytest.approx([first, second, third, 540.0])
+    assert [t.minutes for t in day.turns] == pytest.approx([each + 10.0] * 4)
+    assert (day.days, day.breaks, day.beyond) == (2, 6, ())
+    assert day.a8[0] == pytest.approx(8.0 * np.sqrt(3.0 / 8.0))
+    assert day.ends == pytest.approx(540.0 + each + 10.0)
+    assert day.of(540.0) == (1, 0.0)
+    assert day.of(539.0) == (0, 539.0)
+    assert [t.checked for t in day.turns] == [False, False, False, True], "the fourth, and the last"
+    two = plan_day(squares(4, people=2), {"D": pace})
+    assert [(t.part, t.who, t.start) for t in two.turns][:2] == [("p1", 0, 90.0), ("p2", 1, 90.0)]
+    assert two.days == 1
+    assert [t.checked for t in plan_day(squares(5), {"D": pace}).turns][3:] == [True, True]
+    left = plan_day(squares(4), {"D": pace}, still=["p3"])
+    assert [t.part for t in left.turns] == ["p3"]
+    calm = plan_day(squares(7), {"D": Pace(30.0, 1, 3.0, small=30.0)})
+    gaps = [round(b.start - a.end) for a, b in pairwise(calm.turns)]
+    assert gaps == [0, 0, 10, 0, 0, 10], "hardly shaking, a break after an hour and a half"
+    wild = plan_day(squares(3), {"D": Pace(60.0, 1, 15.0, small=60.0)})
+    assert wild.beyond == ("p1", "p2", "p3"), "each alone is past the limit"
+    assert [t.start for t in wild.turns] == pytest.approx([540.0, 1080.0, 1620.0])
+    assert wild.a8[0] == pytest.approx(15.0 / np.sqrt(8.0))
+    just = plan_day(squares(2), {"D": Pace(60.0, 1, 14.0, small=60.0)})
+    assert just.beyond == ()
+    assert [t.start for t in just.turns] == pytest.approx([90.0, 540.0])
+
+
+def test_a_panel_longer_than_a_day_goes_on_the_next():
+    day = plan_day(squares(1, hours=3.0), {"D": Pace(300.0, 1, 2.0, small=300.0)})
+    (turn,) = day.turns
+    assert turn.start == 180.0, "it begins a day"
+    assert turn.minutes > 180.0
+    assert day.days == 3
+    share = 180.0 / turn.minutes
+    assert day.a8[0] == pytest.approx(2.0 * np.sqrt(share * 300.0 / 60.0 / 8.0))
+
+
+def test_how_late_it_is_and_what_could_be_left_out_by_hand():
+    pace = Pace(60.0, 1, 2.0, small=60.0)
+    job = squares(3)
+    day = plan_day(job, {"D": pace})
+    first = day.turns[0]
+    assert late(day, first.end).minutes == 0.0
+    found = late(day, first.end + 30.0)
+    assert (found.minutes, found.ends) == (30.0, pytest.approx(day.ends + 30.0))
+    assert [part for part, _ in found.spare] == ["p3"], "the last one saves more than that"
+    more = late(day, first.end + 70.0)
+    assert [part for part, _ in more.spare] == ["p3", "p2"]
+    assert late(day, first.start - 5.0).minutes == -5.0
+    done = replace(job, parts=tuple(replace(p, done="D") for p in job.parts))
+    assert late(plan_day(done, {"D": pace}), 9999.0) is None
+    assert hour_of("08:30") == 8.5
+    assert hour_of("noon") == 9.0
+    assert hour_of("7") == 7.0
+
+
+def test_where_a_square_panel_is_read():
+    """The middle, near the corners, then the edges; what is near in one direction only is not."""
+    part = squares(1).parts[0]
+    assert [(p.x, p.y) for p in usual_places(part.outline)] == [
+        *((0.5, 0.5), (0.2, 0.22), (0.8, 0.22), (0.8, 0.78), (0.2, 0.78)),
+        *((0.5, 0.03), (0.97, 0.5), (0.5, 0.97), (0.03, 0.5)),
+    ]
+    beside = replace(part, survey=(FilmSpot(1.0, x=0.5, y=0.7), FilmSpot(1.0, x=0.3, y=0.5)))
+    assert next_place(beside) == usual_places(part.outline)[0]
+    half = replace(part, survey=(FilmSpot(1.0, x=0.5),))
+    assert next_place(half) == usual_places(part.outline)[1], "half a place is none"
+    assert near_edge(part.outline, 0.95, 0.5)
+    assert not near_edge(part.outline, 0.9, 0.5)
+    narrow = ((0.0, 0.0), (310.0, 0.0), (310.0, 2000.0), (0.0, 2000.0))
+    bar = CarPart("bar", "bar", narrow, area_m2=0.62, turn=1)
+    assert tight_m2(bar) == pytest.approx(0.04 * 4.62)
+    slim = replace(bar, outline=((0.0, 0.0), (290.0, 0.0), (290.0, 2000.0), (0.0, 2000.0)))
+    assert tight_m2(slim) == slim.area_m2
