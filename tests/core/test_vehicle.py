@@ -384,6 +384,9 @@ def test_days_worked_out_by_hand():
     assert day.of(540.0) == (1, 0.0)
     assert day.of(539.0) == (0, 539.0)
     assert [t.checked for t in day.turns] == [False, False, False, True], "the fourth, and the last"
+    more = [t.start for t in plan_day(squares(7), {"D": pace}).turns][3:]
+    begun = [540.0, 540.0 + each + 20.0, 540.0 + 2 * (each + 20.0), 1080.0]
+    assert more == pytest.approx(begun), "the second day as the first"
     two = plan_day(squares(4, people=2), {"D": pace})
     assert [(t.part, t.who, t.start) for t in two.turns][:2] == [("p1", 0, 90.0), ("p2", 1, 90.0)]
     assert two.days == 1

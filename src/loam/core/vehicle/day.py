@@ -192,13 +192,19 @@ class _Task:
     machine: float
     shake: float
 
-    def rests(self, since: float) -> tuple[int, int]:
-        """Return breaks before it and within it, after so much machine since the last."""
-        stretch = stretch_minutes(self.shake)
-        before = int(since > 0.0 and since + self.machine > stretch)
-        left = self.machine + (0.0 if before else since)
-        within = max(0, int((left - 1e-9) // stretch))
-        return before, within
+    @property
+    def stretch(self) -> float:
+        """Minutes of machine between two breaks."""
+        return stretch_minutes(self.shake)
+
+    @property
+    def within(self) -> int:
+        """Breaks within it; one that needs any has one before it, unless work begins with it."""
+        return max(0, int((self.machine - 1e-9) // self.stretch))
+
+    def before(self, since: float) -> int:
+        """Return the breaks before it, after so much machine since the last."""
+        return int(since > 0.0 and since + self.machine > self.stretch)
 
 
 def _morning(minutes: float, span: float) -> bool:
@@ -211,19 +217,17 @@ def _offer(hand: _Hand, task: _Task, span: float) -> tuple[float, float, int, bo
 
     On the next day where it does not fit into this one; one that fits into no day begins one.
     """
-    before, within = task.rests(0.0 if _morning(hand.free, span) else hand.since)
+    before = 0 if _morning(hand.free, span) else task.before(hand.since)
     start = hand.free + before * REST_MIN
-    minutes = task.minutes + within * REST_MIN
+    minutes = task.minutes + task.within * REST_MIN
     day = int(start / span + 1e-9)
     at = max(start - day * span, 0.0)
     shaken = [*hand.on(day), (task.shake, task.machine / 60.0)]
     if at + minutes <= span + 1e-6 and daily_exposure(shaken) <= LIMIT:
-        return start, minutes, before + within, False
-    within = task.rests(0.0)[1]
-    minutes = task.minutes + within * REST_MIN
+        return start, minutes, before + task.within, False
     start = (day + 1) * span if at > 0.0 else start
     beyond = daily_exposure([(task.shake, task.machine / 60.0)]) > LIMIT
-    return start, minutes, within, beyond
+    return start, minutes, task.within, beyond
 
 
 def plan_day(job: Job, paces: Mapping[str, Pace], still: Sequence[str] = ()) -> Day:
@@ -292,9 +296,8 @@ def plan_day(job: Job, paces: Mapping[str, Pace], still: Sequence[str] = ()) -> 
 def _take(hand: _Hand, task: _Task, start: float, minutes: float, rests: int, span: float) -> None:
     """Give a panel to somebody; one that goes on the next day shakes on both."""
     rested = start - hand.free >= REST_MIN - 1e-9 or _morning(start, span)
-    within = task.rests(0.0 if rested else hand.since)[1]
-    stretch = stretch_minutes(task.shake)
-    hand.since = task.machine + (0.0 if rested else hand.since) - within * stretch
+    since = 0.0 if rested else hand.since
+    hand.since = since + task.machine - task.within * task.stretch
     hand.free, hand.breaks = start + minutes, hand.breaks + rests
     first, end = int(start / span + 1e-9), start + minutes
     for day in range(first, max(first, int(end / span - 1e-9)) + 1):
