@@ -405,6 +405,24 @@ def test_days_worked_out_by_hand():
     assert [t.start for t in just.turns] == pytest.approx([90.0, 540.0])
 
 
+def test_panels_begin_once_a_combination_was_taken():
+    """What is taken in the afternoon is no three hours late: panels are begun then."""
+    pace = Pace(30.0, 1, 2.0, small=30.0)
+
+    def begins(at, **more):
+        job = squares(2, day="2026-09-20", taken_at=at, **more)
+        day = plan_day(job, {"D": pace})
+        return day.turns[0].start, day.prepare
+
+    assert begins("2026-09-20T14:02:11") == (302.0, 302.0)
+    assert begins("2026-09-20T09:10:00") == (90.0, 90.0), "not before it is prepared"
+    assert begins("2026-09-20T21:00:00") == (540.0, 540.0), "the next morning"
+    assert begins("2026-09-18T14:02:11") == (90.0, 90.0), "on another day, from its start"
+    assert begins("2026-09-20T14:02:11", start="13:00") == (90.0, 90.0)
+    noted = Note("a", "decided", {"what": "take", "rung": "D"}, "2026-09-20T14:02:11")
+    assert job_of("x", [noted]).taken_at == "2026-09-20T14:02:11"
+
+
 def test_a_panel_longer_than_a_day_goes_on_the_next():
     day = plan_day(squares(1, hours=3.0), {"D": Pace(300.0, 1, 2.0, small=300.0)})
     (turn,) = day.turns

@@ -191,6 +191,7 @@ def test_a_car_on_it_says_step_by_step_what_it_takes(first, wait_for):
         view.note("film", {"part": "bonnet", "film_um": float(value)}, "film", None)
     wait_for(window)
     assert view.stairs.decision[0] in ("try", "stop")
+    assert view.advice.text().startswith("It is taken for medium: no other panels were read.")
     notes = " ".join(view.stairs.notes)
     assert "Nothing is promised of defect removal and haze: no trial read it." in notes
     assert "No film was read: the clear that they take is assumed from their dose." in notes

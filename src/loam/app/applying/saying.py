@@ -62,7 +62,7 @@ def advise(
     """Say in one line what to do, and which act that is."""
     if now is None:
         return "Stop: nothing like this was seen on any panel. Measure first.", ("measure", "")
-    sure = _class_words(now.classes)
+    sure = _class_words(now.classes, unread(job, rests))
     if least is None and any(p.gauged for p in job.working):
         return f"{sure} Survey its film first (F): no clear is known to spare.", ("measure", "")
     if not afters:
@@ -124,13 +124,21 @@ def _why_none(
     return f"Stop: what is left is not worth its clear and time. {best}"
 
 
-def _class_words(classes: Mapping[str, float]) -> str:
+def unread(job: Job, rests: Rests) -> list[str]:
+    """Return the classes that a vehicle may be, of which no panel was read: no chance is theirs."""
+    return [h for h, p in job.chances.items() if p > 0.0 and h not in rests.classes]
+
+
+def _class_words(classes: Mapping[str, float], unread: Sequence[str]) -> str:
     """Say how hard its clear is: hard (71 %) or medium (29 %)."""
     likely = sorted(classes.items(), key=lambda item: -item[1])
+    if unread and len(classes) == 1:
+        return f"It is taken for {likely[0][0]}: no other panels were read."
+    of = "Of what was read, its" if unread else "Its"
     if likely and likely[0][1] > 0.99:
-        return f"Its clear is {likely[0][0]}."
+        return f"{of} clear is {likely[0][0]}."
     told = [f"{h} ({percent(p)})" for h, p in likely if p >= 0.005]
-    return f"Its clear is {' or '.join(told)}."
+    return f"{of} clear is {' or '.join(told)}."
 
 
 def too_long(job: Job, schools: Sequence[School]) -> tuple[str, ...]:

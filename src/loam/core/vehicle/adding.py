@@ -73,6 +73,7 @@ def job_of(name: str, notes: Iterable[Note]) -> Job:
         finished=adding.finished,
         remark=adding.remark,
         apart=adding.apart,
+        taken_at=adding.taken_at,
         began=held[0].at if held else "",
     )
 
@@ -97,6 +98,7 @@ class _Adding:
         self.decided = ("", "", "")
         self.day, self.when = (1, "09:00", HOURS), ""
         self.finished, self.remark, self.apart = False, "", False
+        self.taken_at = ""
 
     def take(self, note: Note) -> None:
         """Add a note."""
@@ -210,7 +212,7 @@ class _Adding:
         what, rung, said = words
         self.decided = (what, rung, said)
         if what == "take":
-            self.when = note.at[:10]
+            self.when, self.taken_at = note.at[:10], note.at
 
     def _instead(self, note: Note, facts: Mapping[str, Any]) -> None:
         self._change(facts, rung=str(facts.get("rung", "")))

@@ -230,6 +230,18 @@ def _offer(hand: _Hand, task: _Task, span: float) -> tuple[float, float, int, bo
     return start, minutes, task.within, beyond
 
 
+def ready_minutes(job: Job) -> float:
+    """Return when panels can be begun: once it is prepared, or a combination was taken that day.
+
+    Where that was after the hours of the day, the next morning.
+    """
+    span = job.hours * 60.0
+    if not job.day or job.taken_at[:10] != job.day:
+        return PREPARE_MIN
+    since = (hour_of(job.taken_at[11:16]) - hour_of(job.start)) * 60.0
+    return min(max(PREPARE_MIN, since), span)
+
+
 def plan_day(job: Job, paces: Mapping[str, Pace], still: Sequence[str] = ()) -> Day:
     """Deal the panels out: each next one, in the order of work, to whoever can begin it first.
 
@@ -250,7 +262,8 @@ def plan_day(job: Job, paces: Mapping[str, Pace], still: Sequence[str] = ()) -> 
     span = job.hours * 60.0
     if span <= PREPARE_MIN:
         raise ValueRefused("The day is over before a vehicle is washed.", todo="Make it longer.")
-    hands = [_Hand(PREPARE_MIN) for _ in range(job.people)]
+    ready = ready_minutes(job)
+    hands = [_Hand(ready) for _ in range(job.people)]
     turns: list[Turn] = []
     lacking, beyond = [], []
     tight = 0.0
@@ -282,8 +295,8 @@ def plan_day(job: Job, paces: Mapping[str, Pace], still: Sequence[str] = ()) -> 
     turns.sort(key=lambda t: (t.start, t.who))
     return Day(
         tuple(turns),
-        PREPARE_MIN,
-        max(t.end for t in turns) if turns else PREPARE_MIN,
+        ready,
+        max(t.end for t in turns) if turns else ready,
         tuple(max(map(daily_exposure, h.shaken.values()), default=0.0) for h in hands),
         tuple(lacking),
         span,

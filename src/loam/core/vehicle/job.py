@@ -207,6 +207,8 @@ class Job:
         What was decided last: what, the combination, in words.
     day : str
         The day on which it is worked: that of the decision, or of who works.
+    taken_at : str
+        When a combination was taken for the whole vehicle.
     apart : bool
         Whether it was unlike its class and teaches nothing of other vehicles.
     """
@@ -237,6 +239,7 @@ class Job:
     finished: bool = False
     remark: str = ""
     apart: bool = False
+    taken_at: str = ""
     began: str = ""
 
     def part(self, key: str) -> CarPart | None:

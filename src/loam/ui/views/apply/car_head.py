@@ -6,6 +6,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from loam.app.applying.aims import aim_words
+from loam.app.applying.saying import unread
 from loam.app.applying.told import Stairs
 from loam.core.units import percent
 from loam.core.vehicle.job import Job
@@ -66,4 +67,6 @@ class CarHead(QWidget):
         if stairs is not None and any(told.tells for told in stairs.spots):
             likeliest = max(stairs.classes.items(), key=lambda item: item[1])
             said = f"{likeliest[0]}, {percent(likeliest[1])}"
+            if unread(job, stairs.rests) and len(stairs.classes) == 1:
+                said = f"taken for {likeliest[0]}"
         self.slots["hard"].set_words(said)
