@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
@@ -25,6 +25,12 @@ def fitted(
     painter.drawText(row, at, cut)
     if right:
         painter.drawText(row, RIGHT, right)
+
+
+def that_fits(painter: QPainter, said: Sequence[str], width: float) -> str:
+    """Return the first of some words, the longest first, that fit a width, px; "" where none."""
+    metrics = painter.fontMetrics()
+    return next((s for s in said if metrics.horizontalAdvance(s) <= width), "")
 
 
 def widest(texts: Iterable[str], size: int) -> float:

@@ -13,7 +13,7 @@ from loam.core.units import fixed
 from loam.core.vehicle.day import Day, Turn, late
 from loam.core.vibration import ACTION, LIMIT
 from loam.ui.paint.drawing import Drawing
-from loam.ui.paint.words import LEFT, MIDDLE
+from loam.ui.paint.words import LEFT, MIDDLE, that_fits
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
 from loam.ui.widgets.tape import paint_tape
@@ -168,7 +168,7 @@ def draw_day(painter: QPainter, area: QRectF, plan: Planned) -> list[tuple[QRect
     paint_tape(painter, first, seed=3, depth=4, fill=None if begun else look.band)
     painter.setPen(look.on_tape if begun and not look.lights_out else look.quiet)
     painter.drawText(
-        first.adjusted(6, 0, 0, 0), LEFT, _that_fits(painter, _FIRST, first.width() - 10)
+        first.adjusted(6, 0, 0, 0), LEFT, that_fits(painter, _FIRST, first.width() - 10)
     )
     boxes = []
     for turn in day.turns:
@@ -187,12 +187,6 @@ def draw_day(painter: QPainter, area: QRectF, plan: Planned) -> list[tuple[QRect
         painter.setPen(QPen(look.care, 2))
         painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom() - foot + 4))
     return boxes
-
-
-def _that_fits(painter: QPainter, said: tuple[str, ...], width: float) -> str:
-    """Return the first of some words that fit, or ""."""
-    metrics = painter.fontMetrics()
-    return next((s for s in said if metrics.horizontalAdvance(s) <= width), "")
 
 
 def _turn(painter: QPainter, box: QRectF, turn: Turn, plan: Planned) -> None:
@@ -216,7 +210,7 @@ def _turn(painter: QPainter, box: QRectF, turn: Turn, plan: Planned) -> None:
     said = (turn.part, str(number)) if number is not None else (turn.part,)
     painter.setPen(pen)
     row = QRectF(box.left() + 3, box.top(), max(room, 0.0), box.height())
-    painter.drawText(row, MIDDLE, _that_fits(painter, said, room))
+    painter.drawText(row, MIDDLE, that_fits(painter, said, room))
 
 
 def _hours(

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from loam.app.applying.told import BEST, TAKEN, School, Stair, Stairs
 from loam.core.units import fixed, percent
 from loam.ui.paint.drawing import Drawing
-from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, fitted, wrapped
+from loam.ui.paint.words import LEFT, MIDDLE, RIGHT, fitted, that_fits, wrapped
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, SMALL
 from loam.ui.widgets.tape import paint_tape
@@ -83,7 +83,7 @@ def draw_stairs(
     painter: QPainter, area: QRectF, stairs: Stairs, *, at: str = ""
 ) -> list[tuple[QRectF, str]]:
     """Draw all ways side by side and return where each step lies."""
-    head, foot = float(look.px(22)), float(look.px(54))
+    head, foot = float(look.px(22)), float(look.px(58))
     axis = float(look.px(46))
     pit = QRectF(area.left(), area.top() + head, area.width(), area.height() - head - foot)
     budget = stairs.least.may_go if stairs.least is not None else None
@@ -170,7 +170,9 @@ def _price(painter: QPainter, low: QRectF, school: School) -> None:
         painter.setFont(look.words(SMALL, bold=last))
         painter.setPen(look.ink if last else look.quiet)
         high = painter.fontMetrics().height()
-        fitted(painter, QRectF(low.left(), y, low.width(), high), said)
+        shorter = said.replace("all in all", "in all").partition(",")[0]
+        told_here = that_fits(painter, (said, shorter), low.width()) or shorter
+        fitted(painter, QRectF(low.left(), y, low.width(), high), told_here)
         y += high
 
 
