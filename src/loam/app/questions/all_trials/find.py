@@ -125,6 +125,7 @@ def _leads(strip: Strip) -> str:
 def _less_sure(found: PoolJudged, kind: ReadingKind, here: str, alone: TrialJudgement) -> list[str]:
     """Say why more trials make a leader less sure than its own trial did."""
     said = []
+    told: set[str] = set()
     for own in alone.classes:
         pooled = found.judgement.on(own.hardness)
         codes = {
@@ -142,10 +143,14 @@ def _less_sure(found: PoolJudged, kind: ReadingKind, here: str, alone: TrialJudg
             continue
         letter = own.leader.combination
         called = f" (as {code})" if code != letter else ""
-        why = _why(found, kind, pooled, code or "", set(codes.values()), before)
+        whole = _why(found, kind, pooled, code or "", set(codes.values()), before)
+        new = [w for w in whole if w not in told]  # a reason is given once
+        told.update(new)
+        why = ", and ".join(new)
         said.append(
             f"On {own.hardness} {own.leader.combination} is best with {percent(before)} in this"
-            f" trial alone and with {percent(now)} here{called}. {why[:1].upper()}{why[1:]}."
+            f" trial alone and with {percent(now)} here{called}."
+            + (f" {why[:1].upper()}{why[1:]}." if why else "")
         )
     return said
 
@@ -157,7 +162,7 @@ def _why(
     code: str,
     own: set[str],
     before: float,
-) -> str:
+) -> list[str]:
     """Say what makes a leader less sure: more rivals, trials that disagree, or how trials vary."""
     merit = pooled.sign * pooled.draws
     rivals = [c for c in pooled.columns if c in own]
@@ -175,7 +180,7 @@ def _why(
         said.append(f"{names} of other trials {verb} compared with it too")
     if before - among >= min(LESS, 0.5 * (before - now)):
         said.append(_varies(found, kind, pooled, own))
-    return ", and ".join(said)
+    return said
 
 
 def _varies(found: PoolJudged, kind: ReadingKind, pooled: ClassJudgement, own: set[str]) -> str:
@@ -237,7 +242,7 @@ def _left(found: PoolJudged) -> list[str]:
             " trials."
         )
     if found.nothing:
-        said.append(f"Nothing read yet in {listed(found.nothing)}.")
+        said.append(f"Nothing read yet in {some(found.nothing, 2)}.")
     return said
 
 
