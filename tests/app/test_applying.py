@@ -313,8 +313,8 @@ def test_a_day_that_runs_late_says_so_early_and_what_could_be_left_out(told):
     assert shaken_words(replace(day, a8=(1.0, 2.4))) == ""
     done = replace(job, parts=tuple(replace(p, done="D") for p in job.parts))
     assert late(plan_day(done, rests.paces), 2000.0) is None
-    pads, grams = supply(job, {"D": rests.rungs[rests.codes.index("D")].stages}, 150.0)
-    assert set(pads) == {"Bracken", "Fen medium"}
+    pads, grams = supply(job, {"D": rests.rungs[rests.codes.index("D")].stages}, 150.0, 75.0)
+    assert set(pads) == {"Bracken", "Fen medium", "Bracken of 75 mm", "Fen medium of 75 mm"}
     assert all(0.5 < g < 500 for g in grams.values())
 
 

@@ -1,5 +1,6 @@
 """Vehicles, their notes, the room for clear, particles, follow-ups and the day."""
 
+import math
 from dataclasses import replace
 from itertools import pairwise
 
@@ -9,6 +10,8 @@ from scipy.stats import multivariate_normal
 
 from loam.core.errors import ValueRefused
 from loam.core.film.sets import Guess
+from loam.core.kit.product import grams
+from loam.core.trial import Stage
 from loam.core.vehicle.adding import job_of
 from loam.core.vehicle.day import (
     PREPARE_MIN,
@@ -41,6 +44,7 @@ from loam.core.vehicle.room import (
     unlike_the_rest,
 )
 from loam.core.vehicle.shapes import SHAPES, area_mm2, box_of, inside
+from loam.core.vehicle.supply import supply
 from loam.core.vibration import LIMIT, daily_exposure
 
 
@@ -470,3 +474,24 @@ def test_where_a_square_panel_is_read():
     assert tight_m2(bar) == pytest.approx(0.04 * 4.62)
     slim = replace(bar, outline=((0.0, 0.0), (290.0, 0.0), (290.0, 2000.0), (0.0, 2000.0)))
     assert tight_m2(slim) == slim.area_m2
+
+
+def test_what_is_to_be_laid_out_by_hand():
+    """Open panels by clean pads of four sections each, tight places by small ones."""
+    stage = Stage(pad="Fen", compound="Silt", machine="Mill", pad_mm=150.0)
+    job = squares(3)
+    tight = 3 * 0.04 * 4.0
+    open_sections = math.ceil((3.0 - tight) / 0.36)
+    small_sections = math.ceil(tight / (0.36 / 4))
+    pads, weights = supply(job, {"D": [stage]}, 150.0, 75.0)
+    assert pads == {
+        "Fen": math.ceil(open_sections / 4),
+        "Fen of 75 mm": math.ceil(small_sections / 4),
+    }
+    wanted = 0.0
+    for size, sections in ((150.0, open_sections), (75.0, small_sections)):
+        count = math.ceil(sections / 4)
+        wanted += count * grams(size, fresh=True) + (sections - count) * grams(size)
+    assert weights == pytest.approx({"Silt": wanted})
+    assert supply(job, {"X": [stage]}, 150.0, 75.0) == ({}, {}), "nothing gets that"
+    assert supply(replace(job, parts=()), {"D": [stage]}, 150.0, 75.0) == ({}, {})

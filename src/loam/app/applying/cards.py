@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from loam.app.applying.held_against import HIGH, LOW, SEED, quantiles
-from loam.app.applying.rests import OPEN_PAD_MM, Rests, rests_on
+from loam.app.applying.rests import OPEN_PAD_MM, SMALL_PAD_MM, Rests, rests_on
 from loam.app.applying.stairs import grounds_of, work_out
 from loam.app.applying.told import PRICES, Stair, Stairs
 from loam.app.reflection import Light, light_of
@@ -339,7 +339,9 @@ def supply_words(
     """Say what is to be laid out for a vehicle: clean pads and compound; "" before it is known."""
     codes = {p.rung for p in job.working if p.rung} | ({taken.code} if taken is not None else set())
     found = {c: own for c in codes if (own := find(c)) is not None}
-    pads, weights = supply(job, {c: own.stages for c, own in found.items()}, OPEN_PAD_MM)
+    pads, weights = supply(
+        job, {c: own.stages for c, own in found.items()}, OPEN_PAD_MM, SMALL_PAD_MM
+    )
     told = [f"{count} {name}" for name, count in pads.items()]
     told += [f"{weight:.0f} g {name}" for name, weight in weights.items()]
     return f"{listed(told)} (assumed: a clean pad every four sections)." if told else ""

@@ -142,9 +142,7 @@ def small_words(day: Day, small: str) -> str:
     """Say how much is tight, and with which small machine it is worked; "" where nothing is."""
     if day.tight_m2 < 0.05:
         return ""
-    with_ = (
-        f"with {small}" if small else "with a small machine; none of the shelf says a small plate"
-    )
+    with_ = f"with {small}" if small else "with a small machine (no small plate is on the shelf)"
     return f"Tight places, {fixed(day.tight_m2, 1)} m² (assumed): {with_}."
 
 
