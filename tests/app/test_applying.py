@@ -22,7 +22,7 @@ from loam.core.errors import LoamError, NotEnough
 from loam.core.ladder import Ladder, Rung
 from loam.core.units import fixed
 from loam.core.vehicle.adding import job_of
-from loam.core.vehicle.day import late, plan_day
+from loam.core.vehicle.day import Day, in_order, late, plan_day
 from loam.core.vehicle.events import Note
 from loam.core.vehicle.job import Reading
 from loam.core.vehicle.particles import (
@@ -38,7 +38,7 @@ from loam.store import jobs as job_store
 from loam.store.take_in import write_draft
 from loam.store.take_out import read_draft
 from loam.store.workshop import Workshop
-from loam.ui.views.apply.day_drawing import late_words, shaken_words
+from loam.ui.views.apply.day_drawing import clock, late_words, shaken_words
 from loam.ui.views.apply.stairs_drawing import price_words
 
 
@@ -291,6 +291,33 @@ def test_earlier_cars_of_a_paint_line_say_how_hard_it_may_be(told):
     like = alike(replace(job, paint=" fleet WHITE"), [north], stairs)
     assert like == pytest.approx(stairs.seen[NORTH])
     assert max(like, key=like.get) == "medium"
+
+
+def test_what_comes_next_is_what_is_planned_next(told):
+    """A roof that fits into no afternoon waits, and the sentence says so, as the strip shows it."""
+    job, rests, stairs = told[LIFEBOAT]
+    late_on = replace(
+        job, decided=("take", "D", ""), day="2026-09-20", taken_at="2026-09-20T15:40:00"
+    )
+    said = going_on(late_on, stairs)
+    order = in_order(late_on, plan_day(late_on, rests.paces))
+    assert said.startswith(f"D is taken. Next: {order[0].key}, then {len(order) - 1} more.")
+    assert order[0].key != "roof"
+    assert "Roof waits for a morning: " in said
+    early = replace(late_on, taken_at="2026-09-20T09:00:00")
+    assert going_on(early, stairs).startswith("D is taken. Next: roof")
+    unknown = tuple(replace(p, rung="Z") if p.key == "roof" else p for p in job.parts)
+    said = going_on(replace(early, parts=unknown), stairs)
+    assert "Roof waits: nobody knows how long it takes." in said
+
+
+def test_where_two_days_meet_one_ends_and_the_other_begins():
+    day = Day((), 90.0, 700.0, (0.0,), span=540.0)
+    assert clock(day, 9.0, 539.0) == "17:59"
+    assert clock(day, 9.0, 540.0) == "18:00"
+    assert clock(day, 9.0, 540.0, starts=True) == "9:00 on day 2"
+    assert clock(day, 8.5, 600.0) == "9:30 on day 2"
+    assert (day.days, Day((), 90.0, 540.0, ()).days) == (2, 1)
 
 
 def test_a_day_that_runs_late_says_so_early_and_what_could_be_left_out(told):

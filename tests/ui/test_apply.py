@@ -91,7 +91,8 @@ def test_a_surveyed_car_comes_to_its_day_its_cards_and_its_sheet(at_car, wait_fo
     press(at_car, K.Key_Return)
     wait_for(at_car)
     assert view.job.taken == code
-    assert view.advice.text().startswith(f"{code} is taken. Next: roof")
+    first = view.day.plan.day.turns[0].part
+    assert view.advice.text().startswith(f"{code} is taken. Next: {first}, then 12 more.")
     assert view.day.isVisible()
     assert view.day.plan.day.turns[0].part == "roof"
     press(at_car, K.Key_2)

@@ -9,6 +9,7 @@ from loam.app.applying.rests import Rests
 from loam.core.ladder import Prices
 from loam.core.readings import BY_KEY
 from loam.core.text import listed
+from loam.core.vehicle.day import in_order, plan_day
 from loam.core.vehicle.follow import ODD, luck
 from loam.core.vehicle.job import Job, SpotDone
 from loam.core.vehicle.room import Room
@@ -213,12 +214,21 @@ def going_on(job: Job, stairs: Stairs) -> str:
         return f"Finished with {job.taken or 'nothing taken'}. {job.remark}".strip()
     if not job.taken:
         return ""
-    left = [p for p in job.working if not p.done]
+    day = plan_day(job, stairs.rests.paces)
+    left = [p for p in in_order(job, day) if not p.done]
     if not left:
         return f"All panels are done with {job.taken}. Finish it, or look at it again later."
     told = f"{job.taken} is taken. Next: {left[0].key}, then {len(left) - 1} more."
     if len(left) == 1:
         told = f"{job.taken} is taken. Last: {left[0].key}."
+    first = next(p for p in job.working if not p.done)
+    if first.key != left[0].key:
+        name = f"{first.key[:1].upper()}{first.key[1:]}"
+        minutes = next((t.minutes for t in day.turns if t.part == first.key), None)
+        if minutes is None:
+            told += f" {name} waits: nobody knows how long it takes."
+        else:
+            told += f" {name} waits for a morning: {minutes:.0f} min."
     thin = [
         r.part
         for p in left

@@ -1,14 +1,15 @@
 """The days of a whole vehicle: minutes a panel, who works what, breaks by vibration, checks.
 
 Time runs along one axis, working minutes: day k of the job begins at k times the hours of a day.
-Nobody works past the hours of a day, nor past the limit value of a day's vibration: what is left
-goes to somebody else, or to the next day.
+Nobody works past the hours of a day, nor past the limit value of a day's vibration: a panel that
+does not fit waits for the next morning, and the next one that does is worked.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from loam.core.errors import ValueRefused
 from loam.core.vehicle.job import CarPart, Job
@@ -188,6 +189,7 @@ class _Hand:
 class _Task:
     """A panel to be dealt out: its minutes, those of machine, and how it shakes."""
 
+    part: CarPart
     minutes: float
     machine: float
     shake: float
@@ -212,22 +214,39 @@ def _morning(minutes: float, span: float) -> bool:
     return abs(minutes / span - round(minutes / span)) < 1e-9
 
 
-def _offer(hand: _Hand, task: _Task, span: float) -> tuple[float, float, int, bool]:
-    """Return when somebody could begin a panel, how long it takes, its breaks, and if it is beyond.
+@dataclass(frozen=True)
+class _Offer:
+    """When somebody could begin a panel on the day at hand, how long it takes, and its breaks."""
 
-    On the next day where it does not fit into this one; one that fits into no day begins one.
-    """
+    start: float
+    minutes: float
+    breaks: int
+    fits: bool
+
+
+def _offer(hand: _Hand, task: _Task, span: float) -> _Offer:
+    """Return what somebody could do about a panel; whether it fits into their day."""
     before = 0 if _morning(hand.free, span) else task.before(hand.since)
     start = hand.free + before * REST_MIN
     minutes = task.minutes + task.within * REST_MIN
-    day = int(start / span + 1e-9)
-    at = max(start - day * span, 0.0)
+    day = int(hand.free / span + 1e-9)
     shaken = [*hand.on(day), (task.shake, task.machine / 60.0)]
-    if at + minutes <= span + 1e-6 and daily_exposure(shaken) <= LIMIT:
-        return start, minutes, before + task.within, False
-    start = (day + 1) * span if at > 0.0 else start
-    beyond = daily_exposure([(task.shake, task.machine / 60.0)]) > LIMIT
-    return start, minutes, task.within, beyond
+    ends = start - day * span + minutes
+    fits = ends <= span + 1e-6 and daily_exposure(shaken) <= LIMIT
+    return _Offer(start, minutes, before + task.within, fits)
+
+
+def _next(hand: _Hand, tasks: Sequence[_Task], span: float) -> tuple[int, _Offer] | None:
+    """Return which panel somebody does next; None where they go home.
+
+    The first in the order of work that fits into what is left of their day; one that fits into no
+    day is begun in the morning.
+    """
+    for at, task in enumerate(tasks):
+        offer = _offer(hand, task, span)
+        if offer.fits:
+            return at, offer
+    return (0, _offer(hand, tasks[0], span)) if _morning(hand.free, span) else None
 
 
 def ready_minutes(job: Job) -> float:
@@ -243,7 +262,7 @@ def ready_minutes(job: Job) -> float:
 
 
 def plan_day(job: Job, paces: Mapping[str, Pace], still: Sequence[str] = ()) -> Day:
-    """Deal the panels out: each next one, in the order of work, to whoever can begin it first.
+    """Deal the panels out: whoever is free first takes the next that fits into their day.
 
     Parameters
     ----------
@@ -264,58 +283,63 @@ def plan_day(job: Job, paces: Mapping[str, Pace], still: Sequence[str] = ()) -> 
         raise ValueRefused("The day is over before a vehicle is washed.", todo="Make it longer.")
     ready = ready_minutes(job)
     hands = [_Hand(ready) for _ in range(job.people)]
-    turns: list[Turn] = []
-    lacking, beyond = [], []
-    tight = 0.0
     parts = [p for p in job.working if not still or p.key in still]
-    for i, part in enumerate(parts):
-        rung = part.done or job.rung_of(part)
-        pace = paces.get(rung)
-        if pace is None:
-            lacking.append(part.key)
+    paced = [(p, paces.get(p.done or job.rung_of(p))) for p in parts]
+    left = [
+        _Task(p, panel_minutes(p, pace), machine_minutes(p, pace), pace.shake)
+        for p, pace in paced
+        if pace is not None
+    ]
+    dealt: list[Turn] = []
+    beyond = []
+    while left:
+        who = min(range(job.people), key=lambda w: (hands[w].free, w))
+        found = _next(hands[who], left, span)
+        if found is None:
+            hands[who].free = (int(hands[who].free / span + 1e-9) + 1) * span
             continue
-        task = _Task(panel_minutes(part, pace), machine_minutes(part, pace), pace.shake)
-        offers = [_offer(hand, task, span) for hand in hands]
-        who = min(range(job.people), key=lambda w: (offers[w][0], w))
-        start, minutes, rests, too_much = offers[who]
-        beyond += [part.key] if too_much else []
-        tight += tight_m2(part)
-        turns.append(
-            Turn(
-                part.key,
-                rung,
-                start,
-                minutes,
-                who,
-                checked=i % CHECK_EVERY == CHECK_EVERY - 1 or i == len(parts) - 1,
-                done=bool(part.done),
-            )
-        )
-        _take(hands[who], task, start, minutes, rests, span)
-    turns.sort(key=lambda t: (t.start, t.who))
+        task, offer = left.pop(found[0]), found[1]
+        if daily_exposure([(task.shake, task.machine / 60.0)]) > LIMIT:
+            beyond.append(task.part.key)
+        rung, done = task.part.done or job.rung_of(task.part), bool(task.part.done)
+        dealt.append(Turn(task.part.key, rung, offer.start, offer.minutes, who, done=done))
+        _take(hands[who], task, offer, span)
+    dealt.sort(key=lambda t: (t.start, t.who))
+    last = len(dealt) - 1
+    turns = [
+        replace(t, checked=i % CHECK_EVERY == CHECK_EVERY - 1 or i == last)
+        for i, t in enumerate(dealt)
+    ]
     return Day(
         tuple(turns),
         ready,
-        max(t.end for t in turns) if turns else ready,
+        max((t.end for t in turns), default=ready),
         tuple(max(map(daily_exposure, h.shaken.values()), default=0.0) for h in hands),
-        tuple(lacking),
+        tuple(p.key for p, pace in paced if pace is None),
         span,
         sum(h.breaks for h in hands),
-        tight,
+        sum(tight_m2(p) for p, pace in paced if pace is not None),
         tuple(beyond),
     )
 
 
-def _take(hand: _Hand, task: _Task, start: float, minutes: float, rests: int, span: float) -> None:
+def _take(hand: _Hand, task: _Task, offer: _Offer, span: float) -> None:
     """Give a panel to somebody; one that goes on the next day shakes on both."""
+    start, end = offer.start, offer.start + offer.minutes
     rested = start - hand.free >= REST_MIN - 1e-9 or _morning(start, span)
     since = 0.0 if rested else hand.since
     hand.since = since + task.machine - task.within * task.stretch
-    hand.free, hand.breaks = start + minutes, hand.breaks + rests
-    first, end = int(start / span + 1e-9), start + minutes
+    hand.free, hand.breaks = end, hand.breaks + offer.breaks
+    first = int(start / span + 1e-9)
     for day in range(first, max(first, int(end / span - 1e-9)) + 1):
-        share = (min((day + 1) * span, end) - max(day * span, start)) / minutes
+        share = (min((day + 1) * span, end) - max(day * span, start)) / offer.minutes
         hand.on(day).append((task.shake, share * task.machine / 60.0))
+
+
+def in_order(job: Job, day: Day | None) -> tuple[CarPart, ...]:
+    """Return the panels to work as they are planned; those that are not planned come last."""
+    starts = {t.part: t.start for t in day.turns} if day is not None else {}
+    return tuple(sorted(job.working, key=lambda p: starts.get(p.key, math.inf)))
 
 
 def hour_of(start: str) -> float:

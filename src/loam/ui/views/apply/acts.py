@@ -13,6 +13,7 @@ from loam.app.commands import Act, NoteJob, PutJobAway, StartJob
 from loam.app.session import Session
 from loam.core.trial import Combination
 from loam.core.vehicle.job import CarPart, Job
+from loam.ui.views.apply.day_desk import DayDesk
 from loam.ui.views.apply.ladder_desk import LadderDesk
 from loam.ui.views.apply.spot_bench import SpotBench
 from loam.ui.views.apply.spot_photos import SpotPhotos
@@ -25,6 +26,7 @@ class Noting(Protocol):
     """The view whose job and panel are noted; ``pressed_at`` is where that panel was pressed."""
 
     pressed_at: tuple[float, float] | None
+    days: DayDesk
 
     @property
     def job(self) -> Job | None:
@@ -100,7 +102,8 @@ class PanelActs:
         if not code or not part.works or part.done:
             return
         self.view.note("done", {"part": part.key, "rung": code}, f"{part.key} is done", None)
-        left = [p for p in job.working if not p.done and p.key != part.key]
+        planned = self.view.days.in_order(job)
+        left = [p for p in planned if not p.done and p.key != part.key]
         if left:
             self.view.choose_part(left[0].key)
 

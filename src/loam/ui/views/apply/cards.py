@@ -11,7 +11,7 @@ from PyQt6.QtGui import QImage, QPainter, QPen
 from loam.app.applying.cards import CARE, Customer, WallCard, stage_lines
 from loam.core.trial import Combination
 from loam.core.units import fixed
-from loam.core.vehicle.day import Day, hour_of
+from loam.core.vehicle.day import Day, hour_of, in_order
 from loam.core.vehicle.job import Job
 from loam.core.vehicle.room import Room
 from loam.ui.paint.lamp import draw_reflection
@@ -242,7 +242,7 @@ def draw_setup(
     p.setPen(look.ink)
     p.drawText(QRectF(area.left(), sheet.y, area.width(), 24), LEFT, "In this order")
     sheet.y += 28
-    for part in job.working:
+    for part in in_order(job, day):
         if sheet.y > area.bottom() - 150:
             break
         turn = turns.get(part.key)
@@ -250,7 +250,7 @@ def draw_setup(
         when = (
             ""
             if turn is None or day is None
-            else f"{clock(day, begins, turn.start)}, {turn.minutes:.0f} min"
+            else f"{clock(day, begins, turn.start, starts=True)}, {turn.minutes:.0f} min"
         )
         row = QRectF(area.left(), sheet.y, area.width(), 22)
         p.setFont(look.words(BODY))

@@ -9,8 +9,8 @@ from loam.app.applying.cards import supply_words
 from loam.app.applying.rests import Rests
 from loam.app.session import Session
 from loam.core.trial import Combination
-from loam.core.vehicle.day import Day, checks_of, hour_of, plan_day
-from loam.core.vehicle.job import Job
+from loam.core.vehicle.day import Day, checks_of, hour_of, in_order, plan_day
+from loam.core.vehicle.job import CarPart, Job
 from loam.ui.views.apply.day_drawing import Planned
 from loam.ui.views.apply.day_page import DayPage
 
@@ -43,6 +43,10 @@ class DayDesk:
         if rests is None or not rests.paces or not (job.taken or any(p.rung for p in job.parts)):
             return None
         return plan_day(job, rests.paces)
+
+    def in_order(self, job: Job) -> tuple[CarPart, ...]:
+        """Return the panels of a job as they are planned."""
+        return in_order(job, self.day_of(job))
 
     def plan_of(self, job: Job) -> Planned | None:
         """Return the days of a job as they are shown, once a combination is taken."""

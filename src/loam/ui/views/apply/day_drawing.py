@@ -88,10 +88,13 @@ class DayDrawing(Drawing):
         self._boxes = draw_day(painter, QRectF(0, 0, self.width(), self.height()), self.plan)
 
 
-def clock(day: Day, begins: float, minutes: float) -> str:
-    """Return when a moment is: 16:50, or 10:20 on day 2."""
+def clock(day: Day, begins: float, minutes: float, *, starts: bool = False) -> str:
+    """Return when a moment is: 16:50, or 10:20 on day 2.
+
+    What ``starts`` where two days meet does so in the morning; what ends there, in the evening.
+    """
     which, within = day.of(minutes)
-    if which and within < 1e-6:  # the end of a day is not the start of the next
+    if which and within < 1e-6 and not starts:
         which, within = which - 1, day.span
     whole = round(begins * 60 + within)
     return f"{whole // 60 % 24}:{whole % 60:02d}" + (f" on day {which + 1}" if which else "")
