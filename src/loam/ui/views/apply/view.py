@@ -275,8 +275,11 @@ class ApplyView(View):
             or self.page != STAIRS
         ):
             return [("Ctrl+N", "a new car", self.show_garage)]
+        job = self.job
+        days: list[Key] = [("D", "the day", partial(self.turn, DAY))]
         return [
             ("Enter", "do what is advised", self.do_it),
+            *(days if job is None or not job.taken else []),
             ("L", "read a panel again, what cars showed", partial(self.turn, LATER)),
             ("N", "a mark that catches the nail", self.acts.nail),
             ("B", "the ranking behind it", self.car_acts.behind),
