@@ -169,7 +169,8 @@ def draw_car(
         draw_marks(painter, shape, part.damage, part.key, spare=not bare)
         _film(painter, shape.boundingRect(), part)
         if not bare:
-            _inside(painter, shape, part, rooms.get(part.key))
+            spotted = any(s.part == part.key for s in job.spots)
+            _inside(painter, shape, part, rooms.get(part.key), spotted=spotted)
     for spot in job.spots:
         own = job.part(spot.part)
         if own is not None:
@@ -205,7 +206,9 @@ def _panel(
         )
 
 
-def _inside(painter: QPainter, shape: QPolygonF, part: CarPart, room: Room | None) -> None:
+def _inside(
+    painter: QPainter, shape: QPolygonF, part: CarPart, room: Room | None, *, spotted: bool
+) -> None:
     """Write what is known of a panel on it: its turn, its name, thinnest film, what may go."""
     box = shape.boundingRect().adjusted(5, 3, -5, -3)
     painter.save()
@@ -219,7 +222,7 @@ def _inside(painter: QPainter, shape: QPolygonF, part: CarPart, room: Room | Non
     if thinnest:
         lines.append((thinnest, LEAD if roomy else SMALL, True, True))
     told = _told(part, room)
-    if told and roomy and box.height() >= 3.2 * line:
+    if told and roomy and box.height() >= (10.5 if spotted else 3.2) * line:  # a spot lies below
         lines.append((told, SMALL, False, False))
     if not lines:
         _upright(painter, box, part.label)
