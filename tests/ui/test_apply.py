@@ -3,6 +3,7 @@
 import json
 import os
 import random
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -246,6 +247,16 @@ def test_the_days_say_who_works_how_it_shakes_and_what_is_still_to_be_read(at_ca
     lane = next(box for box, part in view.day._boxes if part == "roof")
     QTest.mouseClick(view.day, Qt.MouseButton.LeftButton, NONE, lane.center().toPoint())
     assert view.at == "roof", "a panel is turned to on the strip"
+
+
+def test_a_day_that_is_none_stops_nothing(at_car, wait_for):
+    """Notes of a file from elsewhere may say any time: the days are planned all the same."""
+    view = open_car(at_car, wait_for, LIFEBOAT)
+    job = replace(view.job, decided=("take", "D", ""), day="2026-13-77", taken_at="2026-13-77T9x")
+    plan = view.days.plan_of(job)
+    assert plan.now is None
+    assert len(plan.day.turns) == 13
+    assert view.days.plan_of(replace(job, start="soon")).begins == 9.0
 
 
 def test_film_is_typed_spot_by_spot_and_taken_back(at_car, wait_for):

@@ -67,7 +67,10 @@ class DayDesk:
         now = self.view.session.workshop.clock()
         if job.finished or not job.day:
             return None
-        which = (now.date() - date.fromisoformat(job.day)).days
+        try:
+            which = (now.date() - date.fromisoformat(job.day)).days
+        except ValueError:
+            return None  # a file from elsewhere said no day that there is
         within = (now.hour - hour_of(job.start)) * 60.0 + now.minute
         if which < 0 or which >= day.days:
             return None
