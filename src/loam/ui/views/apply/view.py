@@ -259,8 +259,9 @@ class ApplyView(View):
             found.append(("W", "work the spot", self.spot_acts.work))
             found.append(("R", "read the spot", self.read_spot))
         if job is not None and job.taken:
-            found.append(("X", "panel is done", self.acts.done))
-            if all(p.done for p in job.working) and not job.finished:
+            if not all(p.done for p in job.working):
+                found.append(("X", "panel is done", self.acts.done))
+            elif not job.finished:
                 found.append(("E", "finish the car", self.acts.finish))
             found.append(("D", "the day", partial(self.turn, DAY)))
         found.append(("C", "cards, sheets", self.show_cards))
@@ -372,7 +373,7 @@ class ApplyView(View):
         if plan is not None and plan.day.turns:
             self.day.setToolTip(day_words(plan.day, plan.begins))
             behind = late_words(plan.day, plan.begins, plan.now) or shaken_words(plan.day)
-            if behind and self.page != DAY:  # there it stands on the page
+            if behind and self.page != DAY and not job.finished:  # there it stands on the page
                 self.key.setText(behind)
 
     def _show_page(self, job: Job) -> None:
