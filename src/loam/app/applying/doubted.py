@@ -11,12 +11,12 @@ from loam.app.applying.rests import rests_on, trial_uid
 from loam.app.applying.stairs import work_out
 from loam.app.applying.told import SpotTold, odd_cars
 from loam.core.errors import NotEnough
+from loam.core.trial import HARDNESSES
 from loam.core.vehicle.job import Job
 from loam.store.database import reading_apart
 
 MOST = 40
 """The newest vehicles that are looked at."""
-HARDNESSES = ("soft", "medium", "hard")
 
 
 @dataclass(frozen=True)

@@ -27,7 +27,7 @@ from loam.core.ladder import MOST_RUNGS
 from loam.core.readings import kind_of
 from loam.core.removal import Known
 from loam.core.text import listed
-from loam.core.trial import Combination, Stage, Trial
+from loam.core.trial import HARDNESSES, Combination, Stage, Trial
 from loam.core.vehicle.day import SECTION_M2, Pace
 from loam.core.vehicle.particles import CLEAR_TAKEN, Promise, Taken
 from loam.core.vibration import USUAL, USUAL_OTHER
@@ -39,7 +39,6 @@ from loam.store import trials as trial_store
 from loam.store.database import reading_apart
 from loam.store.identity import also_called, identities
 
-HARDNESSES = ("soft", "medium", "hard")
 OPEN_PAD_MM = 150.0
 """On open panels of a vehicle a pad of this size is worked with: assumed."""
 SMALL_PAD_MM = 75.0

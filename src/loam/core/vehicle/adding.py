@@ -6,9 +6,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from loam.core.trial import HARDNESSES
 from loam.core.vehicle.events import BEFORE, MERGED, Note
 from loam.core.vehicle.job import (
-    HARDNESS_CLASSES,
     HOURS,
     KEEP_UM,
     USUAL_AIM,
@@ -59,7 +59,7 @@ def job_of(name: str, notes: Iterable[Note]) -> Job:
         keep_um=float(wish.get("keep_um", KEEP_UM)),
         minutes=wish.get("minutes"),
         say=str(wish.get("say", "")),
-        chances=chances or {c: 1.0 / 3.0 for c in HARDNESS_CLASSES},
+        chances=chances or {c: 1.0 / 3.0 for c in HARDNESSES},
         known=bool(chances),
         why=adding.why,
         trial=str(basis.get("trial", "")),
@@ -165,7 +165,7 @@ class _Adding:
         self.aim[str(facts["measurand"])] = (facts.get("at_least"), facts.get("at_most"))
 
     def _hardness(self, note: Note, facts: Mapping[str, Any]) -> None:
-        self.chances = {c: float(facts[c]) for c in HARDNESS_CLASSES}
+        self.chances = {c: float(facts[c]) for c in HARDNESSES}
         self.why = str(facts.get("why", ""))
 
     def _spot(self, note: Note, facts: Mapping[str, Any]) -> None:

@@ -25,7 +25,6 @@ USUAL_AIM: tuple[tuple[str, float | None, float | None], ...] = (
 """What is wanted of a car until the job says otherwise: measurand, at least, at most."""
 HOURS = 9.0
 """From the start of a working day to its end, breaks included, unless a job says otherwise."""
-HARDNESS_CLASSES = ("soft", "medium", "hard")
 
 
 @dataclass(frozen=True)

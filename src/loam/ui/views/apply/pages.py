@@ -12,6 +12,7 @@ from loam.app.applying.at_hand import keep_price, prices_of
 from loam.app.session import Session
 from loam.core.errors import ValueRefused
 from loam.core.readings import kind_of
+from loam.core.trial import HARDNESSES
 from loam.core.units import parse_number, percent
 from loam.core.vehicle.job import Job
 from loam.ui.widgets.fields import Chips, Field, words
@@ -175,7 +176,7 @@ class HardPage(Page):
         self.likely.chosen.connect(self._likely)
         self.rows.addWidget(self.likely)
         row = QHBoxLayout()
-        self.fields = {h: Field(h, f"chance_{h}", unit="%", width=62) for h in _CLASSES}
+        self.fields = {h: Field(h, f"chance_{h}", unit="%", width=62) for h in HARDNESSES}
         for field in self.fields.values():
             field.kept.connect(lambda _t: self._keep())
             row.addWidget(field)
@@ -209,12 +210,12 @@ class HardPage(Page):
         self.note.emit("vehicle", facts, "its paint line", self.paint)
 
     def _take(self) -> None:
-        chances = {h: round(self._like.get(h, 0.0), 4) for h in _CLASSES}
+        chances = {h: round(self._like.get(h, 0.0), 4) for h in HARDNESSES}
         facts: dict[str, object] = {**chances, "why": "earlier cars of its paint line"}
         self.note.emit("hardness", facts, "how hard it is", None)
 
     def _likely(self, hardness: str) -> None:
-        chances = {h: (0.8 if h == hardness else 0.1) if hardness else 1.0 / 3 for h in _CLASSES}
+        chances = {h: (0.8 if h == hardness else 0.1) if hardness else 1.0 / 3 for h in HARDNESSES}
         why = self.why.text()
         facts: dict[str, object] = {**chances} | ({"why": why} if why else {})
         self.note.emit("hardness", facts, "how hard it is", None)
@@ -229,6 +230,3 @@ class HardPage(Page):
         why = self.why.text()
         facts: dict[str, object] = {**chances} | ({"why": why} if why else {})
         self.note.emit("hardness", facts, "how hard it is", self.why)
-
-
-_CLASSES = ("soft", "medium", "hard")

@@ -40,6 +40,7 @@ class PanelPage(Page):
         self.drawn.placed.connect(self.place_at)
         self.rows.addWidget(self.drawn, 1)
         row = QHBoxLayout()
+        row.setSpacing(16)
         self.film = Field("Whole film at the ring", "film_um", unit="µm", width=90)
         self.film.line.returnPressed.connect(self._read)
         row.addWidget(self.film)

@@ -32,6 +32,16 @@ from loam.ui.views.apply.car_drawing import CarDrawing, part_words
 from loam.ui.views.apply.car_head import CarHead
 from loam.ui.views.apply.car_meter import CarMeter
 from loam.ui.views.apply.car_out import car_picture, car_table
+from loam.ui.views.apply.car_sheet import (
+    AIM,
+    DAY,
+    HARD,
+    LATER,
+    PANEL,
+    SPOT,
+    STAIRS,
+    CarSheet,
+)
 from loam.ui.views.apply.card_desk import CardDesk
 from loam.ui.views.apply.day_desk import DayDesk
 from loam.ui.views.apply.day_drawing import (
@@ -42,21 +52,13 @@ from loam.ui.views.apply.day_drawing import (
 )
 from loam.ui.views.apply.garage import Garage, cards_of
 from loam.ui.views.apply.ladder_desk import LadderDesk
-from loam.ui.views.apply.pages import AimPage, HardPage
-from loam.ui.views.apply.panel_page import PanelPage
 from loam.ui.views.apply.spot_bench import SpotBench
-from loam.ui.views.apply.spot_page import LaterPage, SpotPage
 from loam.ui.views.apply.spot_photos import SpotPhotos
-from loam.ui.views.apply.stairs_sheet import StairsSheet
 from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Field, words
 from loam.ui.widgets.scroll_stack import Stack
 
 _FIRST_SPOT = ("bonnet", "tank left", "left front door")
-
-STAIRS, PANEL, AIM, HARD, SPOT = "stairs", "panel", "aim", "hard", "spot"
-LATER, DAY = "later", "day"
-"""The pages beside the car."""
 
 
 class ApplyView(View):
@@ -118,54 +120,25 @@ class ApplyView(View):
         return self.day
 
     def _sheet(self) -> QWidget:
-        sheet = QWidget()
-        sheet.setObjectName("sheet")
-        box = QVBoxLayout(sheet)
-        box.setContentsMargins(18, 12, 18, 12)
-        self.stack = Stack()
-        self.stack.setObjectName("sheet")
-        box.addWidget(self.stack)
-        self.first = StairsSheet()
-        self.first.act_key.clicked.connect(self.do_it)
-        self.first.drawn.chosen.connect(self._choose_rung)
+        sheet = self.sheet = CarSheet(self.session, self.days.page)
+        self.stack, self.sheets, self.first = sheet.stack, sheet.pages, sheet.first
+        self.panel_page, self.aim_page, self.hard_page = sheet.panel, sheet.aim, sheet.hard
+        self.spot_page, self.later_page = sheet.spot, sheet.later
         self.advice, self.act_key, self.drawn = (
             self.first.advice,
             self.first.act_key,
             self.first.drawn,
         )
-        self.panel_page = PanelPage(self.session)
-        self.aim_page = AimPage(self.session)
-        self.hard_page = HardPage(self.session)
-        self.spot_page = SpotPage(self.session)
-        self.later_page = LaterPage(self.session)
-        self.day_page = self.days.page
-        self.day_page.read.connect(self._check)
-        self.sheets: dict[str, QWidget] = {
-            STAIRS: self.first,
-            PANEL: self.panel_page,
-            AIM: self.aim_page,
-            HARD: self.hard_page,
-            SPOT: self.spot_page,
-            LATER: self.later_page,
-            DAY: self.day_page,
-        }
-        for page in self.sheets.values():
-            self.stack.addWidget(page)
+        self.first.act_key.clicked.connect(self.do_it)
+        self.first.drawn.chosen.connect(self._choose_rung)
+        self.days.page.read.connect(self._check)
         self.spot_page.pace.clicked.connect(self.spot_acts.work)
         self.spot_page.camera.clicked.connect(self.spot_acts.photograph)
         self.meters = [CarMeter(self, page) for page in (self.spot_page, self.panel_page)]
         for page, meter in zip((self.spot_page, self.panel_page), self.meters, strict=True):
             page.wanted.connect(meter.ask)
         self.aim_page.priced.connect(self.show_all)
-        for each in (
-            self.panel_page,
-            self.aim_page,
-            self.hard_page,
-            self.spot_page,
-            self.later_page,
-            self.day_page,
-        ):
-            each.note.connect(self.note)
+        sheet.note.connect(self.note)
         return sheet
 
     @property
@@ -223,7 +196,7 @@ class ApplyView(View):
     @property
     def page(self) -> str:
         """The page beside the car."""
-        return next(k for k, w in self.sheets.items() if w is self.stack.currentWidget())
+        return self.sheet.page
 
     def keys(self) -> list[Key]:
         if self.in_garage:

@@ -15,7 +15,7 @@ from loam.core.units import percent
 from loam.core.verdicts import SURE
 from loam.ui.paint.axis import Axis, around, draw_figures, draw_lines, draw_whisker, measured
 from loam.ui.paint.lamp import faded
-from loam.ui.paint.words import LEFT, fitted
+from loam.ui.paint.words import LEFT, fitted, that_fits
 from loam.ui.theme import look
 from loam.ui.theme.look import BODY, LEAD, SMALL
 from loam.ui.widgets.drawn import Figure, Target
@@ -184,8 +184,7 @@ class _Band:
         amount = lever.briefly
         if lever.noise:
             told = ("may be nothing", "nothing?")
-            fits = (t for t in told if p.fontMetrics().horizontalAdvance(t) + 2 <= room.width())
-            amount = next(fits, told[-1])
+            amount = that_fits(p, told, room.width() - 2) or told[-1]
         fitted(p, QRectF(room.left(), box.top() + half - 2, room.width(), half), amount)
 
     def _levels(self, y: float, opened: int) -> float:
