@@ -16,7 +16,7 @@ from loam.app.applying.doubted import cars_doubted
 from loam.app.applying.rests import rests_on, trial_uid
 from loam.app.applying.stairs import grounds_of, learnt_from, limits_of, work_out
 from loam.app.applying.told import PRICES, alike, going_on, shown_words
-from loam.app.commands import NoteJob, PutJobAway
+from loam.app.commands import NoteJob, PutJobAway, StartJob
 from loam.app.session import Session
 from loam.core.errors import LoamError, NotEnough
 from loam.core.ladder import Ladder, Rung
@@ -477,6 +477,18 @@ def test_a_car_unlike_its_class_is_a_doubt_and_may_teach_nothing(demo_file, tmp_
     others = others_on(session, held)
     without = learnt_from(rests, [held[1], *others])["defects"]
     assert without.vehicles == with_it.vehicles - 1
+    newest = StartJob(
+        "Wants what no panel showed",
+        [
+            ("vehicle", {"shape": "van"}),
+            ("basis", {"trial": held[1].trial}),
+            ("aim", {"measurand": "defects"}),
+            ("aim", {"measurand": "haze"}),
+            ("aim", {"measurand": "clarity", "at_least": 90.0}),
+            ("check", {"part": "roof", "measurand": "clarity", "value": 91.0}),
+        ],
+    )
+    session.run(newest)
     (found,) = cars_doubted(path, trial)
     assert found.job.apart
     assert "teaches nothing" in found.effect

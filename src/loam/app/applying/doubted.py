@@ -8,7 +8,7 @@ from pathlib import Path
 
 from loam.app.applying.at_hand import Held, jobs_in
 from loam.app.applying.rests import rests_on, trial_uid
-from loam.app.applying.stairs import work_out
+from loam.app.applying.stairs import limits_of, work_out
 from loam.app.applying.told import SpotTold, odd_cars
 from loam.core.errors import NotEnough
 from loam.core.trial import HARDNESSES
@@ -76,15 +76,20 @@ def cars_doubted(path: Path, trial_id: int) -> tuple[CarDoubt, ...]:
     every = dict.fromkeys(HARDNESSES, 1.0 / 3.0)
     try:
         rests = rests_on(path, uid, list(measurands), every)
-        stairs = work_out(held[0][1], rests, [job for _, job in held[1:]])
-        odd = odd_cars(stairs.lain)
-        return tuple(
-            _doubt(row.id, job, odd[job.name], work_out(job, rests, _others(held, row.id)).spots)
-            for row, job in held
-            if job.name in odd
-        )
     except NotEnough:
         return ()  # nothing was promised of what they are wanted for
+    aimed = [h for h in held if limits_of(h[1], rests)]
+    if not aimed:
+        return ()
+    row, job = aimed[0]
+    odd = odd_cars(work_out(job, rests, _others(held, row.id)).lain)
+    found = []
+    for row, job in held:
+        if job.name in odd:
+            able = limits_of(job, rests)
+            spots = work_out(job, rests, _others(held, row.id)).spots if able else ()
+            found.append(_doubt(row.id, job, odd[job.name], spots))
+    return tuple(found)
 
 
 def _read(job: Job) -> bool:
