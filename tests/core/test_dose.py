@@ -263,14 +263,14 @@ def test_cells_too_small_for_a_pad_are_said_with_a_taping_that_holds_it():
     mm, inch = QUANTITIES["size"]
     small = Taping(760.0, 560.0, 3, 5, 14.0, 40.0)
     said = wider_cells(small, 75.0, mm)
-    assert said.startswith("A pad of 75 mm leaves even ground on cells from 188 mm on: ")
+    assert said.startswith("A pad of 75 mm works cells evenly from 188 mm on: ")
     assert said.endswith("3 columns, 2 rows.")
     wide = Taping(760.0, 560.0, 2, 3, 14.0, 40.0)
     assert min(wide.cell_width_mm, wide.cell_height_mm) >= 187.5
     assert wider_cells(wide, 75.0, mm) == ""
     assert wider_cells(small, 0.0, mm) == ""
     assert "too small for that" in wider_cells(small, 300.0, mm)
-    assert "2.95 in leaves" in wider_cells(small, 75.0, inch)
+    assert "2.95 in works" in wider_cells(small, 75.0, inch)
 
 
 def test_a_pad_that_is_not_said_is_assumed_to_fit_its_cell():

@@ -15,7 +15,7 @@ from loam.ui.widgets.things import Thing
 
 K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
-PLANNED, CLAIM = 3, 4
+ONE_STEPS, PLANNED, CLAIM, LADDERS = 0, 3, 4, 9
 
 
 def press(key, modifier=NONE):
@@ -31,7 +31,7 @@ def test_kit_is_drawn_and_says_what_it_does(open_window, wait_for):
     view = window.view
     dose = view.dose
     assert dose.map.view.circle is not None
-    assert "ground" in dose.facts.text()
+    assert "Evenly worked: a circle of" in dose.facts.text()
     assert "taken off by both stages: " in dose.facts.text()
     assert "measured on" in dose.facts.text()
     ripple = dose.facts.text()
@@ -72,8 +72,8 @@ def test_a_press_on_the_drawing_goes_to_the_figure_of_that_place(open_window):
     window = open_window(demo=True)
     window.go("kit")
     form = window.view.form
-    for figure, box in form.drawing.places.items():
-        if figure == "tilt_deg":
+    for figure, box in form.drawing.parts.drawn.items():
+        if figure not in form.figures or figure == "tilt_deg":
             continue  # a rotary's, in the place of the orbit
         QTest.mouseClick(
             form.drawing, Qt.MouseButton.LeftButton, pos=box.center().toPoint(), delay=-1
@@ -82,6 +82,45 @@ def test_a_press_on_the_drawing_goes_to_the_figure_of_that_place(open_window):
         assert form.drawing.at == figure
     form.pad.line.setFocus()
     assert form.drawing.at == ""
+
+
+@pytest.mark.parametrize(
+    ("wide", "high", "text"), [(1280, 800, 100), (1024, 640, 100), (1024, 640, 150)]
+)
+def test_figures_stand_in_the_drawing_and_none_on_another(open_window, wide, high, text):
+    window = open_window(demo=True)
+    window.resize(wide, high)
+    window.set_text(text)
+    for trial in (ONE_STEPS, LADDERS):  # pads and compounds; discs and grit
+        window.turn_to(window.session.trials()[trial].id)
+        window.go("kit")
+        QApplication.processEvents()
+        drawing = window.view.form.drawing
+        shown = [f for f in window.view.form.figures.values() if f.isVisibleTo(drawing)]
+        assert len(shown) == 10
+        boxes = [f.geometry() for f in shown] + [
+            t.geometry() for t in drawing.things.values() if t.isVisibleTo(drawing)
+        ]
+        for i, box in enumerate(boxes):
+            assert drawing.rect().contains(box)
+            assert not any(box.intersects(other) for other in boxes[i + 1 :])
+        assert drawing.parts.drawn["dial"].width() >= 50
+
+
+def test_a_figure_that_is_refused_says_so_below_and_moves_nothing(open_window, wait_for):
+    window = open_window(demo=True)
+    window.go("kit")
+    wait_for(window)
+    form = window.view.form
+    before = {n: f.geometry() for n, f in form.figures.items()}
+    field = form.figures["pad_mm"]
+    field.line.setText("4000")
+    field.line.editingFinished.emit()
+    QApplication.processEvents()
+    assert field.error.isVisibleTo(form)
+    assert field.error.mapTo(form, QPoint(0, 0)).y() >= form.drawing.geometry().bottom()
+    for name, box in before.items():
+        assert (form.figures[name].x(), form.figures[name].width()) == (box.x(), box.width())
 
 
 def test_a_dial_and_the_lines_of_a_section_are_drawn_as_they_are_set():

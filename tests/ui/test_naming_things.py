@@ -58,7 +58,7 @@ def naming(open_window):
     return window
 
 
-def test_tab_goes_through_what_is_typed_as_one_reads(naming):
+def test_tab_goes_round_the_machine_and_then_over_the_section(naming):
     seen = [at()]
     for _ in range(9):
         press(naming, K.Key_Tab)
@@ -70,10 +70,10 @@ def test_tab_goes_through_what_is_typed_as_one_reads(naming):
         "force_n",
         "dial",
         "speed",
-        "passes",
-        "arm_mm_s",
-        "pad_mm",
         "orbit_mm",
+        "pad_mm",
+        "arm_mm_s",
+        "overlap",
     ]
 
 

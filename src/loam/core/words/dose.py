@@ -91,11 +91,9 @@ def dose_words(
     care = []
     room = dose.circle_mm
     if room >= ROOM_MM:
-        facts.append(f"Even ground: a circle of {room:.0f} mm.")
+        facts.append(f"Evenly worked: a circle of {room:.0f} mm.")
     else:
-        care.append(
-            f"Even ground is only {room:.0f} mm wide: too little for a meter. {_help(dose)}"
-        )
+        care.append(f"Only {room:.0f} mm are evenly worked: too little for a meter. {_help(dose)}")
     dries = lasting_words(compound, works_s, dose.time_s, s.passes)
     if dries:
         care.append(dries)
@@ -133,7 +131,7 @@ def wider_cells(taping: Taping, pad_mm: float, unit: Unit) -> str:
         return ""
     free = (taping.width_mm - 2 * taping.margin_mm, taping.height_mm - 2 * taping.margin_mm)
     columns, rows = (int((room + taping.gap_mm) // (wanted + taping.gap_mm)) for room in free)
-    said = f"A pad of {unit.shown(pad_mm):.3g} {unit.symbol} leaves even ground on cells from"
+    said = f"A pad of {unit.shown(pad_mm):.3g} {unit.symbol} works cells evenly from"
     said += f" {unit.shown(wanted):.3g} {unit.symbol} on: "
     if columns < 1 or rows < 1:
         return said + "this panel is too small for that; take a smaller pad."

@@ -1,7 +1,7 @@
 """A stage as one drawing: machine, pad and grains at work, and their path over a section.
 
-Each figure of the stage has its place here; a press on the place goes to the figure, and the place
-of the figure that is typed stands out.
+Each figure of the stage is typed here, beside what it is of; a press on that goes to the figure,
+and what the typed figure is of stands out.
 """
 
 from __future__ import annotations
@@ -12,18 +12,17 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PyQt6.QtWidgets import QWidget
 
 from loam.core.trial import Stage
-from loam.core.units import thousands
 from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
 from loam.ui.theme.look import SMALL
-from loam.ui.widgets.things import COMPOUND, DISC, GRIT, MACHINE, PAD, Thing, pad_size
+from loam.ui.widgets.stage_layout import Parts, StageLayout
+from loam.ui.widgets.things import Thing
 
 FULL_FORCE_N = 80.0
 """A force that is drawn as long as an arrow can be."""
-SIDE = 0.6
-"""Share of the width for the side view; the section from above has the rest."""
 _SWEEP, _FROM = 270.0, 135.0
 _MOST_LINES = 40
 
@@ -68,94 +67,56 @@ class StageDrawing(Drawing):
     """``pressed`` carries the figure whose place was pressed."""
 
     called = "the stage: machine, pad, force and path"
-    likes = (554, 240)
+    likes = (554, 340)
     pressed = pyqtSignal(str)
 
-    def __init__(self, things: dict[str, Thing]) -> None:
+    def __init__(self, things: dict[str, Thing], figures: dict[str, QWidget]) -> None:
         super().__init__()
         self.setObjectName("stage_drawing")
         self.stage = Stage("", "", "")
         self.seen = Seen()
         self.at = ""
         self.things = things
-        self.setMinimumHeight(look.px(110))
-        self.places: dict[str, QRectF] = {}
-        self._wide = 0.0
         for thing in things.values():
             thing.setParent(self)
+            thing.setMinimumSize(40, 30)
+        self.stands = StageLayout()
+        for name, figure in figures.items():
+            self.stands.add(name, figure)
+        self.setLayout(self.stands)
+        self.parts = Parts({}, {}, {}, 0.0)
 
     def show_stage(self, stage: Stage, seen: Seen) -> None:
         """Show a stage."""
         self.stage, self.seen = stage, seen
-        self._arrange()
-        self.update()
+        self.stands.section_mm, self.stands.pad_mm = seen.section_mm, stage.pad_mm
+        self.stands.sands = bool(stage.disc)
+        self.stands.invalidate()
+        self.arrange()
 
     def point_at(self, figure: str) -> None:
-        """Let the place of a figure stand out; "" for none."""
+        """Let what a figure is of stand out; "" for nothing."""
         if figure != self.at:
             self.at = figure
             self.update()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        self._arrange()
+        self.arrange()
 
-    def _side(self) -> QRectF:
-        return QRectF(0, 0, self.width() * SIDE - 8, self.height())
-
-    def _above(self) -> QRectF:
-        """Return where the section lies from above, to scale."""
-        room = QRectF(self.width() * SIDE + 8, 14, self.width() * (1 - SIDE) - 20, 0)
-        room.setHeight(self.height() - 34)
-        wide, high = self.seen.section_mm
-        scale = min(room.width() / wide, room.height() / high)
-        size = (wide * scale, high * scale)
-        return QRectF(room.center().x() - size[0] / 2, room.top(), *size)
-
-    def _arrange(self) -> None:
+    def arrange(self) -> None:
         """Put the things where they belong: the machine's motion over the pad, grains beside."""
-        side = self._side()
-        column = side.width() * 0.42
-        middle = side.left() + side.width() * 0.54
-        pad_high = min(max(side.height() * 0.5, 60.0), look.px(120))
-        pad = QRectF(middle - column / 2, side.bottom() - pad_high, column, pad_high)
-        motion = QRectF(middle - column / 2 - 12, 0, column + 24, max(pad.top() - 2, 40))
-        grains = QRectF(side.left(), pad.top(), side.width() * 0.31, pad_high)
-        for name, box in (
-            (PAD, pad),
-            (DISC, pad),
-            (MACHINE, motion),
-            (COMPOUND, grains),
-            (GRIT, grains),
-        ):
-            self.things[name].setMinimumSize(40, 40)
+        self.setMinimumHeight(self.stands.minimumSize().height())  # in a scrolled column too
+        self.parts = self.stands.parts(self.width(), self.height())
+        for name, box in self.parts.things.items():
             self.things[name].setGeometry(box.toRect())
-        above = self._above()
-        self._wide, tall = pad_size(pad.width() - 8, pad_high - look.px(22) - 4, self.stage.pad_mm)
-        area_middle = pad.top() + 2 + (pad_high - look.px(22) - 4) / 2
-        film = area_middle + tall / 2 + (8 if self.stage.disc else 1)
-        arrow = QRectF(pad.left() - 26, 8, 30, area_middle - tall / 2 - 10)
-        across = min(side.width() - (motion.right() + 6), motion.height(), look.px(96))
-        dial = QRectF(motion.right() + 6, motion.top() + 2, across, across)
-        beside = side.right() - pad.right() - 6
-        swing = QRectF(pad.right() + 6, pad.top() + 4, beside, max(film - pad.top() - 8, 20))
-        self.places = {
-            "force_n": arrow,
-            "dial": dial,
-            "speed": QRectF(dial.left(), dial.bottom(), dial.width(), 16),
-            "pad_mm": QRectF(pad.left(), film, pad.width(), 16),
-            "orbit_mm": swing,
-            "tilt_deg": swing,
-            "arm_mm_s": QRectF(above.left(), 0, above.width(), 14),
-            "overlap": QRectF(above.left(), above.top(), above.width() / 2, above.height()),
-            "passes": QRectF(above.center().x(), above.top(), above.width() / 2, above.height()),
-        }
+        self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        for name, box in self.places.items():
-            if box.contains(event.position()):
+        for name, box in self.parts.drawn.items():
+            if name in self.stands.names and box.contains(event.position()):
                 tilted = self.stage.machine_kind == "rotary"
                 named = "tilt_deg" if name == "orbit_mm" and tilted else name
                 self.pressed.emit(named)
@@ -177,11 +138,11 @@ class StageDrawing(Drawing):
 
     def _film(self, painter: QPainter) -> None:
         """Draw what is worked, and how wide the pad is on it."""
-        side, box = self._side(), self.places["pad_mm"]
-        painter.fillRect(QRectF(side.left(), box.top(), side.width(), 5), look.panel)
+        box = self.parts.drawn["pad_mm"]
+        painter.fillRect(self.parts.drawn["film"], look.panel)
         if not self.stage.pad_mm:
             return
-        area, middle, y = self._wide, box.center().x(), box.top() + 11
+        area, middle, y = self.parts.pad_px, box.center().x(), box.top() + 11
         painter.setPen(self._pen("pad_mm", wide=1.1))
         painter.drawLine(QPointF(middle - area / 2, y), QPointF(middle + area / 2, y))
         for end in (-1, 1):
@@ -190,7 +151,7 @@ class StageDrawing(Drawing):
 
     def _force(self, painter: QPainter) -> None:
         """Draw the force as an arrow that is as long as it is strong."""
-        box = self.places["force_n"]
+        box = self.parts.drawn["force_n"]
         force = self.stage.force_n
         share = 0.5 if force is None else max(0.12, min(force / FULL_FORCE_N, 1.0))
         foot = box.bottom()
@@ -211,7 +172,7 @@ class StageDrawing(Drawing):
 
     def _dial(self, painter: QPainter) -> None:
         """Draw the speed dial, its marks, and where it stands."""
-        box = self.places["dial"]
+        box = self.parts.drawn["dial"]
         radius = box.width() / 2 - look.px(13)
         if radius < 8:
             return
@@ -236,17 +197,10 @@ class StageDrawing(Drawing):
             out = QPointF(math.cos(angle), math.sin(angle))
             painter.setPen(self._pen("dial", wide=3.0))
             painter.drawLine(box.center(), box.center() + out * (radius - 4))
-        if self.stage.speed and radius > look.px(26):
-            painter.setPen(look.strong if self.at == "speed" else look.quiet)
-            painter.setFont(look.figures(SMALL))
-            high = look.px(18)
-            y = box.center().y() + radius * 0.3
-            low = QRectF(box.left() - 10, y, box.width() + 20, high)
-            painter.drawText(low, Qt.AlignmentFlag.AlignCenter, thousands(round(self.stage.speed)))
 
     def _orbit(self, painter: QPainter) -> None:
         """Draw how far the pad swings, as large as it is, or how a rotary is held."""
-        stage, box = self.stage, self.places["orbit_mm"]
+        stage, box = self.stage, self.parts.drawn["orbit_mm"]
         middle = box.center()
         if stage.machine_kind == "rotary":
             painter.setPen(self._pen("tilt_deg"))
@@ -264,7 +218,7 @@ class StageDrawing(Drawing):
             return
         if not stage.orbit_mm or not stage.pad_mm:
             return
-        radius = max(3.0, stage.orbit_mm * self._wide / stage.pad_mm / 2)
+        radius = max(3.0, stage.orbit_mm * self.parts.pad_px / stage.pad_mm / 2)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(self._pen("orbit_mm"))
         middle = QPointF(middle.x(), min(middle.y(), box.bottom() - radius - 2))
@@ -279,7 +233,7 @@ class StageDrawing(Drawing):
 
     def _path(self, painter: QPainter) -> None:
         """Draw the section from above: lines of a pass, the pad on two of them, passes below."""
-        area, stage = self._above(), self.stage
+        area, stage = self.parts.drawn["section"], self.stage
         wide, _ = self.seen.section_mm
         scale = area.width() / wide
         painter.fillRect(area, look.panel)

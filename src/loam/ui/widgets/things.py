@@ -9,7 +9,7 @@ import math
 import random
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy
 
 from loam.core.kit import COMPOUND_BY_KEY, PAD_BY_KEY
@@ -262,6 +262,16 @@ _DRAW = {
 }
 
 
+def _in_two(metrics: QFontMetrics, said: str, room: int) -> str:
+    """Return words on two lines where only that makes room for them; "" where it does not."""
+    words = said.split(" ")
+    ways = [(" ".join(words[:i]), " ".join(words[i:])) for i in range(1, len(words))]
+    widths = [max(metrics.horizontalAdvance(line) for line in way) for way in ways]
+    if not ways or min(widths) > room or metrics.horizontalAdvance(said) <= room:
+        return ""
+    return "\n".join(ways[widths.index(min(widths))])
+
+
 class Thing(QAbstractButton):
     """A pad, a compound or a machine, drawn; pressed, it opens what kind of thing it is."""
 
@@ -293,20 +303,22 @@ class Thing(QAbstractButton):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        foot = look.px(22)
+        painter.setFont(look.words(SMALL))
+        room = self.width() - 4
+        said = _in_two(painter.fontMetrics(), self.caption, room) if self.what == MACHINE else ""
+        said = said or painter.fontMetrics().elidedText(
+            self.caption, Qt.TextElideMode.ElideRight, room
+        )
+        foot = look.px(22) + painter.fontMetrics().height() * said.count("\n")
         area = QRectF(4, 2, self.width() - 8, self.height() - foot - 4)
         _DRAW[self.what](painter, area, self.stage)
-        painter.setFont(look.words(SMALL))
         ink: QColor = look.quiet if self.stage else look.ink
         painter.setPen(ink)
         line = QRectF(0, self.height() - foot, self.width(), foot)
         middle = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignVCenter
-        said = painter.fontMetrics().elidedText(
-            self.caption, Qt.TextElideMode.ElideRight, self.width() - 4
-        )
         painter.drawText(line, middle, said)
         if self.open or self.underMouse():
-            width = painter.fontMetrics().horizontalAdvance(said)
+            width = painter.fontMetrics().horizontalAdvance(said.split("\n")[-1])
             y = line.bottom() - 2
             painter.setPen(QPen(look.strong if self.open else look.line, 2))
             painter.drawLine(

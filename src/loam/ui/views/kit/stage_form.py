@@ -1,100 +1,38 @@
-"""One stage as things: pad, compound and machine drawn, named and chosen; its settings below.
+"""One stage as things: pad, compound and machine named, chosen and drawn with its figures.
 
 A stage that sands has a disc and its grit where the others have pad and compound.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable
 from functools import partial
 from itertools import pairwise
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QBoxLayout, QGridLayout, QVBoxLayout, QWidget
 
 from loam.app.presenters.dosing import section_of
 from loam.app.presenters.kit import facts_of, known, names, speed_of
 from loam.app.session import Session
-from loam.core.dose.force import weight_n
 from loam.core.errors import ValueRefused
 from loam.core.kit import COMPOUND_BY_KEY, COMPOUNDS, PAD_BY_KEY, PADS, guess
 from loam.core.kit.grit import finer, grain_um, grit_named, grit_of
-from loam.core.kit.sizes import PAD_SIZES_MM, orbits_for
 from loam.core.machines import BY_KEY as MACHINE_BY_KEY
 from loam.core.machines import KINDS as MACHINES
-from loam.core.stage_settings import SETTINGS, word_of
+from loam.core.stage_settings import word_of
 from loam.core.trial import Stage
 from loam.core.units import parse_number
-from loam.core.wipes import read_wipes, written
-from loam.core.words.dose import PASS_HINT
 from loam.ui.theme import look
-from loam.ui.theme.look import tip
+from loam.ui.views.kit.stage_figures import StageFigures
 from loam.ui.widgets.fields import Chips, Field
 from loam.ui.widgets.scroll_stack import Stack
 from loam.ui.widgets.stage_drawing import Seen, StageDrawing
 from loam.ui.widgets.things import COMPOUND, DISC, GRIT, MACHINE, PAD, Thing
 
 SHIFTED, PLAIN = "0.5", "0"
-
-
-@dataclass(frozen=True)
-class _Figure:
-    """A setting that is typed: what of the stage, its label, and its quantity if it has units."""
-
-    name: str
-    label: str
-    unit: str = ""
-    quantity: str = ""
-
-
-_CHOSEN = frozenset({"line_shift", "grit", "damp", "by_weight", "primed"})
-"""Settings that chips ask for, or that stand by the thing itself."""
-_TYPED = (
-    _Figure("passes", "Section passes"),
-    _Figure("force_n", "Force, or weight", quantity="force"),
-    _Figure("dial", "Speed dial"),
-    *(_Figure(s.key, s.label, s.shown, s.quantity) for s in SETTINGS if s.key not in _CHOSEN),
-    _Figure("wipes", "Then wiped with"),
-    _Figure("pad", "Interface pad"),
-)
-_FIRST = (
-    "force_n",
-    "dial",
-    "speed",
-    "passes",
-    "arm_mm_s",
-    "pad_mm",
-    "orbit_mm",
-    "overlap",
-    "burst_s",
-    "wipes",
-)
-_FIGURES = sorted(_TYPED, key=lambda f: (*_FIRST, f.name).index(f.name))
-"""In the order in which they are typed."""
-_ABOVE = {
-    5: ("force_n", "dial", "speed", "passes", "arm_mm_s"),
-    3: ("force_n", "dial", "passes"),
-}
-"""What stands above the drawing, by how many columns there are; the rest stands below."""
-_INSTEAD = {"tilt_deg": "orbit_mm", "pad": "burst_s"}
-"""A rotary has a tilt where the others have an orbit; what sands, a pad between it and its disc."""
 _KINDS = {PAD: "pad_material", COMPOUND: "compound_class", MACHINE: "machine_kind", DISC: "grit"}
-_TEXTS = frozenset({"dial", "pad"})
-_WIDE = {"wipes": 88, "interface": 80}
-_HINTS = {"wipes": "panel wipe x2", "interface": "its name"}
-_SHORT = {"force_n": "Force", "passes": "Passes", "wipes": "Wiped with", "pad": "Interface"}
-"""What some are called where columns are narrow."""
-WEIGHT = "weight"
-"""What is typed for a force where nothing but the machine presses."""
 _GRITS = (400, 800, 1000, 1200, 1500, 2000, 2500, 3000, 5000)
-_WIPES = ("panel wipe x2", "panel wipe", "alcohol mix", "tar remover", "water and soap")
-
-
-def weighed(session: Session, machine: str) -> dict[str, object]:
-    """Return what is said of a stage that only its machine presses: its weight, where known."""
-    mass = facts_of(session, "machine", machine).get("mass_kg")
-    return {"by_weight": 1.0, "force_n": None if mass is None else round(weight_n(mass), 1)}
 
 
 def sanding(after: float | None = None) -> dict[str, object]:
@@ -165,10 +103,30 @@ class StageForm(QWidget):
             named.addWidget(field, 0, column)
             named.setColumnStretch(column, 1)
         box.addLayout(named)
-        self.drawing = StageDrawing(self.things)
+        self.own = StageFigures(session)
+        self.own.changed.connect(self.changed)
+        self.figures = self.own.fields
+        self.drawing = StageDrawing(self.things, dict(self.figures))
         self.drawing.pressed.connect(self._turn_to)
+        self.own.reached.connect(self.drawing.point_at)
+        box.addWidget(self.drawing, 1)
+        for field in self.figures.values():
+            box.addWidget(field.error)  # a refusal has the width of the drawing, and moves nothing
         self.drawer = self._drawer()
-        box.addLayout(self._settings(), 1)
+        self.shift = Chips(
+            "Every second hatch",
+            "line_shift",
+            [(PLAIN, "on the same lines"), (SHIFTED, "half a line aside")],
+            columns=1,
+        )
+        self.shift.chosen.connect(lambda k: self.changed.emit(None, {"line_shift": float(k)}))
+        self.kind_row = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self.kind_row.setSpacing(6)
+        self.kind_row.addWidget(self.drawer)
+        self.kind_row.addWidget(self.shift, 0, Qt.AlignmentFlag.AlignTop)
+        self.kind_row.addStretch(1)
+        box.addLayout(self.kind_row)
+        self._room = (False, False)
         for what, field in (
             ("pad", self.pad),
             ("compound", self.compound),
@@ -199,23 +157,10 @@ class StageForm(QWidget):
         self._order()
         self.open(PAD)
 
-    def _hold(self) -> None:
-        """Hold the height that the drawing needs where all stands in one scrolled column.
-
-        What Qt works out there from the width leaves the drawing less than its least height.
-        """
-        self.setMinimumHeight(0)
-        if self._columns[0] == min(_ABOVE):
-            self.setMinimumHeight(self.minimumSizeHint().height())
-
     def _order(self) -> None:
         """Let Tab go through what is typed, as one reads; then come the chips."""
         typed = [f.line for f in (self.pad, self.compound, self.disc, self.grit, self.machine)]
-        names = [f.name for f in _FIGURES]
-        for name, place in _INSTEAD.items():
-            names.remove(name)
-            names.insert(names.index(place) + 1, name)  # it stands in its place
-        typed += [self.figures[n].line for n in names]
+        typed += [field.line for field in self.figures.values()]
         for first, then in pairwise(typed):
             self.setTabOrder(first, then)
         last: QWidget = typed[-1]
@@ -311,79 +256,30 @@ class StageForm(QWidget):
             return
         self.changed.emit(self.grit, {"grit": grit})
 
-    def _settings(self) -> QGridLayout:
-        grid = self.grid = QGridLayout()
-        grid.setHorizontalSpacing(14)
-        grid.setVerticalSpacing(6)
-        self.figures: dict[str, Field] = {}
-        for figure in _FIGURES:
-            unit = self.session.unit(figure.quantity).symbol if figure.quantity else figure.unit
-            name = "interface" if figure.name == "pad" else figure.name
-            wide, hint = look.px(_WIDE.get(name, 62)), _HINTS.get(name, "")
-            field = Field(figure.label, name, unit=unit, width=wide, placeholder=hint)
-            field.kept.connect(lambda t, f=figure: self._keep(f, t))
-            field.line.reached.connect(lambda n=figure.name: self.drawing.point_at(n))
-            self.figures[figure.name] = field
-        self.figures["passes"].setToolTip(tip(PASS_HINT))
-        self.figures["pad_mm"].offer(lambda: self._sizes(PAD_SIZES_MM))
-        self.figures["orbit_mm"].offer(lambda: self._sizes(orbits_for(self.stage.pad_mm)))
-        self.shift = Chips(
-            "Every second hatch",
-            "line_shift",
-            [(PLAIN, "on the same lines"), (SHIFTED, "half a line aside")],
-            columns=1,
-        )
-        self.shift.chosen.connect(lambda k: self.changed.emit(None, {"line_shift": float(k)}))
-        self._columns = (0, False)
-        self.kind_row = QHBoxLayout()
-        self.kind_row.setSpacing(6)
-        self.kind_row.addWidget(self.drawer)
-        self.kind_row.addStretch(1)
-        self.set_columns(5)
-        self.figures["wipes"].offer(lambda: [*names(self.session, "wipe"), *_WIPES])
-        return grid
+    def set_room(self, *, narrow: bool, tight: bool) -> None:
+        """Take less room across; where it is tight, the chips stand below one another."""
+        if (narrow, tight) == self._room:
+            return
+        self._room = (narrow, tight)
+        self.own.set_narrow(narrow or tight)
+        down = QBoxLayout.Direction.TopToBottom if tight else QBoxLayout.Direction.LeftToRight
+        self.kind_row.setDirection(down)
+        self._hold()
+
+    def _hold(self) -> None:
+        """Hold the height that the drawing needs where all stands in one scrolled column.
+
+        What Qt works out there from the width leaves the drawing less than its least height.
+        """
+        self.setMinimumHeight(0)
+        if self._room[1]:
+            self.setMinimumHeight(self.minimumSizeHint().height())
 
     def _turn_to(self, figure: str) -> None:
         """Go to a figure whose place in the drawing was pressed."""
         field = self.figures[figure]
         field.line.setFocus(Qt.FocusReason.OtherFocusReason)
         field.line.selectAll()
-
-    def _sizes(self, sizes: Sequence[float]) -> list[str]:
-        unit = self.session.unit("size")
-        return [f"{round(unit.shown(mm), 1 + unit.finer):g}" for mm in sizes]
-
-    def set_columns(self, columns: int, *, narrow: bool = False) -> None:
-        """Put the settings around the drawing in so many columns, narrow ones where need be."""
-        if (columns, narrow) == self._columns:
-            return
-        self._columns = (columns, narrow)
-        above = _ABOVE[columns]
-        below = [f.name for f in _FIGURES if f.name not in (*_INSTEAD, *above)]
-        for name, field in self.figures.items():
-            place = _INSTEAD.get(name, name)
-            row, column = (0, above.index(place)) if place in above else (2, below.index(place))
-            at = (row + column // columns, column % columns)
-            self.grid.addWidget(field, *at, alignment=Qt.AlignmentFlag.AlignTop)
-            own = 50 if narrow else _WIDE.get("interface" if name == "pad" else name, 62)
-            field.line.setFixedWidth(look.px(own))
-        for figure in _FIGURES:
-            if figure.name in _SHORT:
-                said = _SHORT[figure.name] if narrow else figure.label
-                self.figures[figure.name].set_label(said)
-        self.grid.setHorizontalSpacing(6 if narrow else 14)
-        self.grid.addWidget(self.drawing, 1, 0, 1, columns)
-        self.grid.setRowStretch(1, 1)
-        row, free = 2 + (len(below) - 1) // columns, -len(below) % columns
-        self.grid.removeItem(self.kind_row)
-        self.grid.addLayout(self.kind_row, row + 1, 0, 1, columns)
-        if free > 1:
-            self.grid.addWidget(self.shift, row, columns - free, 1, free)
-        else:
-            self.kind_row.insertWidget(1, self.shift, 0, Qt.AlignmentFlag.AlignTop)
-        for i in range(max(_ABOVE)):
-            self.grid.setColumnStretch(i, int(i < columns))
-        self._hold()
 
     @property
     def passes(self) -> Field:
@@ -433,14 +329,7 @@ class StageForm(QWidget):
         self.shift.set_value(
             "" if stage.line_shift is None else (SHIFTED if stage.line_shift else PLAIN)
         )
-        for figure in _FIGURES:
-            self.figures[figure.name].set_text(self._shown(figure))
-        self.figures["pad"].setVisible(sands)
-        self.figures["burst_s"].setVisible(not sands)
-        rotary = stage.machine_kind == "rotary"
-        self.figures["orbit_mm"].setVisible(not rotary)
-        self.figures["tilt_deg"].setVisible(rotary)
-        self.figures["speed"].set_label("Turns" if rotary else "Orbits")
+        self.own.show_stage(stage)
         self._caption()
         self._hold()
 
@@ -451,7 +340,7 @@ class StageForm(QWidget):
         motion = MACHINE_BY_KEY[s.machine_kind].label if s.machine_kind else "moves how?"
         unit = self.session.unit("size")
         size = f", {unit.shown(s.pad_mm):.3g} {unit.symbol}" if s.pad_mm else ""
-        self.things[PAD].show_stage(s, f"{pad}{size}")
+        self.things[PAD].show_stage(s, pad)
         how = "" if s.primed is None else f", {word_of('primed', s.primed)}"
         self.things[COMPOUND].show_stage(s, grade + how)
         self.things[MACHINE].show_stage(s, motion)
@@ -461,26 +350,9 @@ class StageForm(QWidget):
         marks = facts_of(self.session, "machine", s.machine).get("dial") or ()
         shown = tuple(str(mark) for mark, _ in marks)
         self.drawing.show_stage(s, Seen(shown, section_of(self.session.panels())))
-        grain = "" if grit is None else f"grains of {grain_um(grit):.0f} µm"
+        grain = "" if grit is None else f"{grain_um(grit):.0f} µm"
         used = "" if s.damp is None else ", damp" if s.damp else ", dry"
         self.things[GRIT].show_stage(s, grain + used)
-
-    def _shown(self, figure: _Figure) -> str:
-        value = getattr(self.stage, figure.name)
-        if figure.name in _TEXTS:
-            return str(value)
-        if figure.name == "force_n" and self.stage.by_weight:
-            return WEIGHT
-        if figure.name == "wipes":
-            return written(self.stage.wipes)
-        if value is None or (figure.name == "passes" and not value):
-            return ""
-        if figure.name == "overlap":
-            return f"{100 * value:g}"
-        if figure.quantity:
-            unit = self.session.unit(figure.quantity)
-            return f"{round(unit.shown(value), 1 + unit.finer):g}"
-        return f"{value:g}"
 
     def _named(self, field: Field, what: str, kind: str, text: str) -> None:
         """Name a thing: what the shelf knows of it holds, and an unknown one is asked of anew."""
@@ -505,35 +377,3 @@ class StageForm(QWidget):
             else:
                 values.pop("orbit_mm", None)
         self.changed.emit(field, values)
-
-    def _keep(self, figure: _Figure, text: str) -> None:
-        field = self.figures[figure.name]
-        if figure.name == "dial":
-            speed = speed_of(self.session, self.stage.machine, text)
-            self.changed.emit(field, {"dial": text} | ({"speed": speed} if speed else {}))
-            return
-        try:
-            if figure.name == "pad":
-                self.changed.emit(field, {"pad": text})
-                return
-            if figure.name == "wipes":
-                self.changed.emit(field, {"wipes": read_wipes(text)})
-                return
-            if figure.name == "force_n" and text and WEIGHT.startswith(text.casefold()):
-                self.changed.emit(field, weighed(self.session, self.stage.machine))
-                return
-            value = parse_number(text) if text else None
-            if figure.name == "passes":
-                value = value or 0.0
-                if value != int(value):
-                    raise ValueRefused("Passes are counted whole.")
-                value = int(value)
-        except ValueRefused as error:
-            field.complain(f"{error.what} {error.todo}".strip())
-            return
-        if value is not None and figure.name == "overlap":
-            value = value / 100.0
-        elif value is not None and figure.quantity:
-            value = self.session.unit(figure.quantity).stored(value)
-        also = {"by_weight": None} if figure.name == "force_n" else {}
-        self.changed.emit(field, {figure.name: value, **also})

@@ -134,7 +134,7 @@ class KitView(View):
         self.side.setFixedWidth(look.wide(200 if narrow else 290))
         self.dose.setFixedWidth(look.wide(226 if narrow else 300))
         tight = window is not None and window.width() < look.px(TIGHT)
-        self.form.set_columns(3 if tight else 5, narrow=narrow and not tight)
+        self.form.set_room(narrow=narrow, tight=tight)
         if tight != self.tight:
             self.tight = tight
             home, other = (self.left, self.beside) if tight else (self.beside, self.left)
