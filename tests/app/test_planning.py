@@ -193,7 +193,7 @@ def test_a_pad_too_large_for_its_cells_is_not_laid_out_and_costs_no_figure(sessi
     session.run(added)
     with pytest.raises(ValueRefused, match="C cannot be worked on Heron") as refused:
         laid(session)
-    assert "cells from 750 mm on" in refused.value.todo
+    assert "evenly from 750 mm on" in refused.value.todo
     cell = session.cells()[0]
     session.run(Assign(session.trial_id, [(cell.id, added.id, cell.run_order)]))
     costs = look_ahead(session.workshop.reads, session.trial_id, GLOSS).costs

@@ -109,3 +109,36 @@ def test_a_report_can_be_handed_on(judging, tmp_path):
     ).fetchone()[0]
     assert len(read.rows) == count + 1
     assert (tmp_path / "r.pdf").stat().st_size > 50_000
+
+
+def test_what_it_costs_starts_from_what_is_advised(judging, wait_for):
+    window = judging()
+    view = window.view
+    uses = set()
+    for _ in range(len(view.priorities.aims) + 1):
+        for kind in ("gloss20", "defects"):
+            view.turn(kind)
+            wait_for(window)
+            press(window, K.Key_C)
+            wait_for(window)
+            page = view.questions.page
+            used = {h: (a.among, a.wanted) for h, a in view.aiming.advice.items()}
+            for own in page.found.classes:
+                assert own.used in used[own.hardness][0], "the same is on tape here and there"
+                assert own.wanted == used[own.hardness][1]
+                assert own.lasts.startswith(f"{own.used} lasts") or not own.lasts
+                uses.add((own.hardness, own.used))
+                priced = own.of(own.used)
+                if not priced.frontier:
+                    assert own.advice.startswith(f"{own.used} leads {own.wanted}; in this alone ")
+                    continue
+                assert own.used in re.findall(r"\b[A-F]\b", own.advice)
+                up = [p for p in own.priced if p.frontier and p.cost[0] > priced.cost[0]]
+                if up and up[0].over_next >= 0.95:
+                    assert own.advice.startswith(f"Go from {own.used} to {up[0].name} only where")
+                elif up:
+                    assert own.advice.startswith(f"Stay with {own.used}: whether {up[0].name} ")
+            press(window, K.Key_Escape)
+        press(window, K.Key_G)
+        wait_for(window)
+    assert len(uses) > len(view.ranking.judgement.classes), "another aim starts elsewhere"

@@ -3,7 +3,9 @@
 from PyQt6.QtCore import Qt
 
 from helpers.hands import press
-from loam.core.verdicts import OPEN
+from loam.app.drawings.ranking import strip_places
+from loam.app.drawings.rect import Rect
+from loam.core.verdicts import ASSUMED, OPEN
 
 K = Qt.Key
 
@@ -17,7 +19,11 @@ def test_all_trials_pool_by_recipe(judging, wait_for):
     assert shared == ["A"], "the plain one-step is in two trials"
     assert found.where["A"].startswith("A in One-steps on soft")
     assert "A in Cut and finish" in found.where["A"]
-    said = window.view.questions.of("all_trials").small.text().replace("\u00a0", " ")
+    page = window.view.questions.of("all_trials")
+    brief = page.small.text()
+    press(window, K.Key_L)
+    said = page.small.text().replace("\u00a0", " ")
+    assert len(said) > len(brief)
     leaders = {c.leader.combination for c in found.ranking.judgement.classes}
     assert found.origins["A"].startswith("in ")
     for strip in found.ranking.strips:
@@ -40,6 +46,34 @@ def test_all_trials_pool_by_recipe(judging, wait_for):
         assert f"{number} {trial}" in said
         chip = window.view.questions.of("all_trials").trials.buttons[trial]
         assert chip.text() == f"{number}  {trial}", "where a letter comes from can be seen"
+    press(window, K.Key_L)
+    assert page.small.text() == brief
+    hatched = any(s.relation == ASSUMED for t in found.ranking.strips for s in t.swatches)
+    assert ("Hatched: behind here" in brief) == hatched, "what is drawn is said where it is seen"
+
+
+def _lane(place, code):
+    return place.swatches[code].y
+
+
+def test_ranges_that_run_into_each_other_are_told_apart(judging, wait_for):
+    window = judging()
+    press(window, K.Key_A)
+    wait_for(window)
+    found = window.view.questions.of("all_trials").found
+    several = 0
+    for place in strip_places(Rect(0, 0, 1232, 380), found.ranking):
+        for name, bar in place.bars.items():
+            lane = [
+                b
+                for c, b in place.bars.items()
+                if c != name and _lane(place, c) == _lane(place, name)
+            ]
+            here = [b for b in lane if b.x < bar.middle[0] < b.right]
+            several += bool(here)
+            if len(here) == 1:
+                assert here[0].y != bar.y, "two that cross stand one below the other"
+    assert several > 3
 
 
 def test_trials_are_ticked_and_less_certainty_is_explained(judging, wait_for):
@@ -58,6 +92,7 @@ def test_trials_are_ticked_and_less_certainty_is_explained(judging, wait_for):
         for c, where in page.found.letters.items()
         if ("Cut and finish", soft.combination) in where
     )
+    press(window, K.Key_L)
     now = page.found.ranking.judgement.on("soft").standing(code).p_best
     told = page.small.text().replace("\u00a0", " ")
     assert ("On soft" in told and "in this trial alone" in told) == (now <= soft.p_best - 0.05)

@@ -39,7 +39,7 @@ def test_no_words_lie_on_others(open_window, wait_for, size):
     spots = draw_next(painter, QRectF(0, 0, *size), page.found, 1)
     painter.end()
     assert len(spots) == 9
-    settles = [said for said, _ in painter.boxes if "settles" in said]
+    settles = [said for said, _ in painter.boxes if "likely to settle it" in said]
     assert len(settles) == 9, "every tile says its time and its chance"
     for (a, first), (b, second) in combinations(painter.boxes, 2):
         assert not first.adjusted(1, 3, -1, -3).intersects(second.adjusted(1, 3, -1, -3)), (a, b)

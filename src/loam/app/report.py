@@ -17,6 +17,7 @@ from loam.app.questions import questions
 from loam.app.questions.question import Asked
 from loam.app.questions.ranking.find import ranking_table
 from loam.app.questions.ranking.picture import caption
+from loam.core.advice import Advice
 from loam.core.errors import LoamError
 from loam.core.judging import TrialJudgement
 from loam.core.readings import kind_of
@@ -103,9 +104,11 @@ def make_report(told: Asked, tell: Callable[[float], None] = lambda _share: None
     pictures: dict[str, object] = {}
     failed: list[BaseException] = []
     judged = {m: r.judgement for m, r in told.rankings.items()}
+    advice = _advised(told)
+    told = replace(told, advice=advice if isinstance(advice, dict) else {})
     sections = [
         Section("The question", (told.trial.question or told.trial.name, *_note(told.trial))),
-        *_advice(told, pictures, failed),
+        *_advice(told, advice, pictures, failed),
         _results(told, pictures),
         *(_ranking(told, m, pictures) for m in told.rankings),
         *_asked(told, pictures, tell, failed),
@@ -187,21 +190,32 @@ def _note(trial: Trial) -> tuple[str, ...]:
     return (trial.note,) if trial.note else ()
 
 
-def _advice(
-    told: Asked, pictures: dict[str, object], failed: list[BaseException]
-) -> Iterator[Section]:
-    """Say first what to use; a fault of it leaves the rest."""
+def _advised(told: Asked) -> dict[str, Advice] | BaseException:
+    """Return what to use, by hardness; or the fault of it, which leaves the rest."""
     if not told.rankings:
-        return
+        return {}
     at = told.measurand if told.measurand in told.rankings else next(iter(told.rankings))
     making = Making(told.combinations, told.tapings, told.may_go)
-    aims = told.aims or AIMS
     try:
-        found = advised(told.rankings, at, told.aim, aims, making, told.limits)
+        return advised(told.rankings, at, told.aim, told.aims or AIMS, making, told.limits)
     except FAULTS as error:
-        failed.append(error)
-        yield Section(ADVICE, (_failure(error),))
+        return error
+
+
+def _advice(
+    told: Asked,
+    found: dict[str, Advice] | BaseException,
+    pictures: dict[str, object],
+    failed: list[BaseException],
+) -> Iterator[Section]:
+    """Say first what to use."""
+    if not told.rankings:
         return
+    if isinstance(found, BaseException):
+        failed.append(found)
+        yield Section(ADVICE, (_failure(found),))
+        return
+    at = told.measurand if told.measurand in told.rankings else next(iter(told.rankings))
     pictures["advice"] = (told.rankings[at], found)
     few = len(told.doubts[0]) if told.doubts is not None else 0
     check = (f"{few} thing{'s' if few > 1 else ''} to check before it is trusted: Doubts.",)

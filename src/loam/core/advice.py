@@ -107,6 +107,8 @@ class Advice:
         Why; what it takes; what would change it. Each may be "".
     paid : str
         The price where there is little room: "1.8 µm, 2 min a cell".
+    wanted : str
+        What it is for: "for daily work".
     """
 
     hardness: str
@@ -118,6 +120,7 @@ class Advice:
     price: str
     change: str
     paid: str = ""
+    wanted: str = ""
 
     def said(self) -> str:
         """Return it as one line for paper and for those who listen."""
@@ -203,6 +206,7 @@ def advise(
             "",
             "There is nothing to compare it with.",
             *_price(judged, kinds, hardness, lead.combination, minutes, ""),
+            wanted=wanted.words,
         )
     close = [c for c in wanted.chances[1:] if c.p >= 1.0 - SURE]
     among: tuple[str, ...] = (lead.combination,)
@@ -226,6 +230,7 @@ def advise(
                 minutes,
                 "Read again after a wipe that takes it off.",
             ),
+            wanted=wanted.words,
         )
     return Advice(
         hardness,
@@ -242,6 +247,7 @@ def advise(
             minutes,
             _change(hardness, wanted, compared, judged, elsewhere),
         ),
+        wanted=wanted.words,
     )
 
 

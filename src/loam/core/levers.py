@@ -19,7 +19,7 @@ from loam.core.wipes import said
 MOST_TRIED, SHOWN, LIKELY = 1500, 3, 0.15
 DRAWN, MOST_TOGETHER = 0.5, 4
 """From this chance on that it matters, what levels do only together is drawn, so many of them."""
-THEN = "what follows"
+THEN = "later stages"
 _SETTINGS = ("force_n", *(s.key for s in SETTINGS if s.steered))
 
 
@@ -79,9 +79,12 @@ class Lever:
         return f"{percent(self.share)} ({percent(self.low)} to {percent(self.high)})"
 
     @property
-    def briefly(self) -> str:
-        """The same where there is little room."""
-        return "noise" if self.noise else percent(self.share)
+    def briefly(self) -> tuple[str, ...]:
+        """The same in a few words, longest first."""
+        if self.noise:
+            return ("may be nothing", "nothing?")
+        share = percent(self.share)
+        return (f"{share} of the difference", f"{share} of it", share)
 
 
 @dataclass(frozen=True)

@@ -118,8 +118,21 @@ def strip_places(area: Rect, picture: RankingPicture, *, advised: bool = False) 
                 left, right = box.x, box.right
             thick = min(BAR - 2, _below(size) - 2)
             bars[s.combination] = Rect(left, box.bottom + 1, max(right - left, 2.0), thick)
+        bars = _staggered(bars, _below(size))
         places.append(StripPlace(strip, panel, at, size, low, scale, swatches, bars))
     return places
+
+
+def _staggered(bars: dict[str, Rect], room: float) -> dict[str, Rect]:
+    """Put bars of a lane that run into each other one below the other, in two lines."""
+    found, ends = {}, dict[float, list[float]]()
+    for name, bar in sorted(bars.items(), key=lambda item: item[1].x):
+        lines = ends.setdefault(bar.y, [-1e9, -1e9] if room >= 2 * bar.height + 2 else [-1e9])
+        line = next((i for i, end in enumerate(lines) if bar.x > end + 1), None)
+        line = lines.index(min(lines)) if line is None else line
+        lines[line] = max(lines[line], bar.right)
+        found[name] = Rect(bar.x, bar.y + line * bar.height, bar.width, bar.height)
+    return {name: found[name] for name in bars}
 
 
 def _all_lanes(

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Protocol, cast
 if TYPE_CHECKING:
     from loam.app.doubting import DoubtSaid
     from loam.app.questions.ranking.picture import RankingPicture
+    from loam.core.advice import Advice
     from loam.core.judging import TrialJudgement
     from loam.core.panel import Taping
     from loam.core.priorities import Wish
@@ -46,6 +47,8 @@ class Asked:
         What is wanted; None for the measurement at hand alone.
     may_go : float or None
         What may go at the thinnest spot of any panel, µm, where that is known.
+    advice : mapping of str to Advice
+        What is advised by hardness, as far as that is known: what is said beside it starts there.
     """
 
     path: Path
@@ -61,6 +64,7 @@ class Asked:
     tapings: Mapping[str, Taping] = field(default_factory=dict)
     aim: tuple[str, Wish] | None = None
     may_go: float | None = None
+    advice: Mapping[str, Advice] = field(default_factory=dict)
 
     @property
     def ranking(self) -> RankingPicture:
@@ -126,6 +130,8 @@ class Question:
         Whether it is asked of a judgement; the others are answered where nothing is judged too.
     drawn : bool
         Whether that part has a picture: ``paint.figures`` draws it.
+    by_advice : bool
+        Whether it starts from what is advised, so that another aim asks it again.
     """
 
     place: str
@@ -135,6 +141,7 @@ class Question:
     reported: bool = True
     judged: bool = True
     drawn: bool = True
+    by_advice: bool = False
 
     @property
     def folder(self) -> str:

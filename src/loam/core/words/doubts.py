@@ -97,7 +97,7 @@ _HEADS = {
 def doubt_head(doubt: Doubt, where: str = "") -> str:
     """Say a doubt in a few words; ``where`` is the cell of a slip."""
     if doubt.kind == PAD and doubt.by_day:
-        return f"{doubt.subject}: less than on its other days, as with a worn pad."
+        return f"{doubt.subject} did less than on its other days, as with a worn pad."
     if doubt.kind == HAND and doubt.unlike:
         return f"{doubt.subject} works unlike the others."
     way = "lower" if doubt.evidence and doubt.evidence[0].moved.estimate < 0 else "higher"

@@ -26,7 +26,8 @@ def drivers_sentence(
     if top.first >= FIRST:
         together = top.label == TOGETHER or top.label not in {f.label for f in drivers.found}
         who = "what they do only together" if together else f"the {top.label}"
-        parts.append(f"{who} makes most of the difference, {top.amount}")
+        make = "make" if who.endswith("s") else "makes"
+        parts.append(f"{who} {make} most of the difference, {top.amount}")
         if together and top.levels:
             parts.append(_only_together(judgement, top.levels[0]))
         if not together:
@@ -41,8 +42,11 @@ def drivers_sentence(
     return "; ".join(parts) + "."
 
 
-def briefly_driven(levers: Sequence[Lever]) -> str:
-    """Say in a few words what makes the difference, and how surely."""
+def briefly_driven(levers: Sequence[Lever], few: bool = False) -> str:
+    """Say in a few words what makes the difference, and how surely.
+
+    ``few`` is whether these combinations cannot tell what parts do only together.
+    """
     if not levers:
         return "nothing that was varied"
     ranked = sorted(levers, key=lambda lever: -lever.first)
@@ -55,7 +59,8 @@ def briefly_driven(levers: Sequence[Lever]) -> str:
     rivals = [_called(lv.label) for lv in ranked if lv.first >= 0.1][:3]
     if len(rivals) < 2:
         return f"{who}, perhaps ({percent(top.first)})"
-    return f"too close to call: {', '.join(rivals[:-1])} or {rivals[-1]}"
+    why = "too few combinations to tell" if few else "too close to call"
+    return f"{why}: {', '.join(rivals[:-1])} or {rivals[-1]}"
 
 
 def _only_together(judgement: TrialJudgement, level: Level) -> str:
@@ -72,10 +77,11 @@ def drivers_cares(drivers: Drivers, count: int) -> tuple[str, ...]:
     """Say what these combinations cannot tell apart."""
     said = [f"{listed(f.names)} always change together" for f in drivers.found if len(f.names) > 1]
     if not drivers.told.all():
+        parts = len(drivers.found)
         said.append(
-            f"{count} combinations are too few to tell what {len(drivers.found)} parts do only"
-            " together; predictions allow for it"
-            if len(drivers.found) > 1
+            f"{count} combinations cannot tell what {parts} parts do only together: the likely"
+            " ranges allow for it"
+            if parts > 1
             else "what they do only together cannot be told"
         )
     return tuple(said)

@@ -60,9 +60,11 @@ class CoreSample(Drawing):
             "colour": look.panel,
             "clear": look.clear,
         }
+        taken = [y + METAL / 2]
         for layer in state.layers:
             high = layer.thickness * scale
             y -= high
+            taken.append(y + high / 2)
             painter.fillRect(QRectF(0, y, width, high), fills[layer.name])
             if look.lights_out:  # the fills alone give too little light to be told apart
                 painter.setPen(QPen(look.edge, 1))
@@ -70,7 +72,7 @@ class CoreSample(Drawing):
             mark = " assumed" if layer.assumed else ""
             said = f"{layer.name} {kind.write(layer.thickness)} {kind.unit}{mark}"
             self._say(painter, width, y, high, said, quiet=layer.assumed)
-        self._paint_budget(painter, width, y, scale)
+        self._paint_budget(painter, width, y, scale, taken)
         self._may_go(painter, head)
         painter.end()
 
@@ -87,9 +89,15 @@ class CoreSample(Drawing):
             painter.setFont(look.figures(BODY, bold=True))
         painter.drawText(row, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, said)
 
-    def _paint_budget(self, painter: QPainter, width: float, top: float, scale: float) -> None:
-        """Hatch what may go, and draw the floor that the coat is never taken below."""
+    def _paint_budget(
+        self, painter: QPainter, width: float, top: float, scale: float, taken: list[float]
+    ) -> None:
+        """Hatch what may go, and draw the floor that the coat is never taken below.
+
+        Both are named where they stand, unless words of a layer do (``taken``: their middles).
+        """
         assert self.state is not None
+        assert self.kind is not None
         b = self.state.budget
         painter.setPen(Qt.PenStyle.NoPen)
         ink = look.care if b.coat == CLEAR else look.on_panel  # the colour is dark
@@ -103,6 +111,17 @@ class CoreSample(Drawing):
         floor = top + max(b.thick - b.floor, 0.0) * scale
         painter.setPen(QPen(ink, 1.6))
         painter.drawLine(QPointF(0, floor), QPointF(width + 8, floor))
+        apart = look.px(17)
+        if all(abs(floor - at) >= apart for at in taken):
+            said = f"never below {self.kind.write(b.floor)} {self.kind.unit}"
+            self._say(painter, width, floor - apart / 2, apart, said, quiet=True)
+        if b.may_go * scale >= apart:
+            painter.setFont(look.words(SMALL, bold=True))
+            wide = painter.fontMetrics().horizontalAdvance("may go") + 8.0
+            tag = QRectF((width - wide) / 2, top + (b.may_go * scale - apart) / 2, wide, apart)
+            painter.fillRect(tag, look.clear if b.coat == CLEAR else look.panel)
+            painter.setPen(look.ink if b.coat == CLEAR else look.on_panel)
+            painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, "may go")
 
     def _say(
         self, painter: QPainter, left: float, top: float, high: float, said: str, *, quiet: bool

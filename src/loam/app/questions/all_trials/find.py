@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from loam.app.questions.all_trials.judging import PoolJudged
 from loam.app.questions.ranking.find import ranking_table
-from loam.app.questions.ranking.picture import RankingPicture, Strip, caption, draw_up
+from loam.app.questions.ranking.picture import RankingPicture, Strip, draw_up
 from loam.core.judging import ClassJudgement, TrialJudgement
 from loam.core.pool import TOGETHER, Disagreement
 from loam.core.readings.kind import ReadingKind
@@ -35,6 +35,8 @@ class PooledPicture:
         The same as trial and letter.
     lead : str
         Who leads, and with whom it is too close to call.
+    small : str
+        What holds the trials together, what is not among them, and what is assumed.
     taken, others : tuple of str
         Trials that are pooled, and those that could be.
     """
@@ -106,7 +108,6 @@ def pooled_picture(
                 *_called(_numbers(pooled.letters)),
                 *_left(found),
                 *ranking.notes,
-                caption(ranking),
             )
         ),
         pooled.letters,

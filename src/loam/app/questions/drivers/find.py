@@ -28,6 +28,8 @@ class DriversOf:
         Who leads, and its place.
     cares : tuple of str
         What these combinations cannot tell apart.
+    few : bool
+        Whether they are too few to tell what parts do only together.
     """
 
     hardness: str
@@ -37,11 +39,12 @@ class DriversOf:
     leader: tuple[str, float]
     sentence: str
     cares: tuple[str, ...]
+    few: bool = False
 
     @property
     def briefly(self) -> str:
         """What makes the difference, in a few words."""
-        return briefly_driven(self.levers)
+        return briefly_driven(self.levers, self.few)
 
     def told(self, untried: Untried, judgement: TrialJudgement) -> str:
         """Say what a combination that was not tried would read, and how it would do."""
@@ -170,7 +173,8 @@ def _one(
     leader = (tried[lead], float(means[:, lead].mean()))
     said = drivers_sentence(judgement, drivers, ranked, found.sign)
     cares = drivers_cares(drivers, len(own))
-    return DriversOf(found.hardness, found.ground, ranked, tuple(untried), leader, said, cares)
+    few = not bool(drivers.told.all())
+    return DriversOf(found.hardness, found.ground, ranked, tuple(untried), leader, said, cares, few)
 
 
 def head(asked: Asked) -> str:

@@ -121,7 +121,7 @@ def find_influences(
     surely = [s for s in strands if s.sure]
     kind = own.kind
     claims = find_claims(counted, judged, facts, masked, kind)
-    said = "taken one by one in this measurand alone, nothing else surely moves it"
+    said = "nothing else surely moves it, each taken by itself"
     if surely:
         said = "; ".join(s.words.rstrip(".") for s in surely)
     return CarriedPicture(

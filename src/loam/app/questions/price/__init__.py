@@ -2,4 +2,4 @@
 
 from loam.app.questions.question import Question
 
-QUESTION = Question(__name__, "price", "C", "what it costs")
+QUESTION = Question(__name__, "price", "C", "what it costs", by_advice=True)

@@ -11,6 +11,7 @@ import numpy as np
 
 from loam.app.presenters.depth import Allowed, budgets
 from loam.app.questions.question import Asked, Tell
+from loam.core.advice import Advice
 from loam.core.design.costs import SET_UP_S, running
 from loam.core.errors import NotEnough, ValueRefused
 from loam.core.judging import ClassJudgement, TrialJudgement
@@ -42,8 +43,11 @@ class PriceOf:
     assumed : bool
         What it has is neither on record nor read.
     sentence : str
-        Everything; ``advice`` is the last step that is worth it, ``lasts`` how often the one that
-        gives most may be worked, with its caveat.
+        Everything; ``advice`` is the step up from what is advised, ``lasts`` how often that may be
+        worked (else what gives most), with its caveat.
+    used : str
+        What is advised, of what is too close to call the cheapest; "" where that is not known.
+        ``wanted`` is what for: "for daily work".
     """
 
     hardness: str
@@ -54,6 +58,12 @@ class PriceOf:
     sentence: str
     advice: str = ""
     lasts: str = ""
+    used: str = ""
+    wanted: str = ""
+
+    def of(self, name: str) -> Priced | None:
+        """Return one by its name."""
+        return next((p for p in self.priced if p.name == name), None)
 
 
 @dataclass(frozen=True)
@@ -145,6 +155,7 @@ def find_price(
     removed: TrialJudgement | None,
     combinations: Sequence[Combination],
     of: str,
+    advice: Mapping[str, Advice] | None = None,
 ) -> PricePicture:
     """Price what a measurand gives; made for a worker.
 
@@ -154,7 +165,10 @@ def find_price(
         What is gained.
     removed : TrialJudgement or None
         Of clear removed; needed where ``of`` is clear.
+    advice : mapping of str to Advice
+        What is advised by hardness: where it is known, a step is counted from there.
     """
+    advice = advice or {}
     with reading_apart(path) as db:
         allowed = _least(db, trial_id)
         tapings = {p.hardness: p.taping for p in reversed(panel_store.panels(db, trial_id))}
@@ -181,9 +195,13 @@ def find_price(
         priced = price(names, gain[:rows], cost[rng.permutation(cost.shape[0])[:rows]])
         own = allowed.get(found.hardness) if of == CLEAR else None
         assumed = own is not None and own.assumed
-        classes.append(PriceOf(found.hardness, found.ground, tuple(priced), own, assumed, ""))
+        told = advice.get(found.hardness)
+        named = PriceOf(found.hardness, found.ground, tuple(priced), own, assumed, "")
+        if told is not None:
+            named = replace(named, used=_used(told, priced), wanted=told.wanted)
+        classes.append(named)
     picture = PricePicture(judged, of, tuple(classes), tuple(sorted(left_out)))
-    told = tuple(
+    said = tuple(
         replace(
             c,
             sentence=_sentence(picture, c),
@@ -192,7 +210,7 @@ def find_price(
         )
         for c in picture.classes
     )
-    return PricePicture(judged, of, told, picture.left_out)
+    return PricePicture(judged, of, said, picture.left_out)
 
 
 def values(judged: TrialJudgement, found: ClassJudgement, names: Sequence[str]) -> FloatArray:
@@ -251,22 +269,46 @@ def _sentence(picture: PricePicture, own: PriceOf) -> str:
     return "; ".join(parts) + "."
 
 
+def _used(advice: Advice, priced: Sequence[Priced]) -> str:
+    """Return which of them is advised: of those that are too close to call, the cheapest."""
+    return next((p.name for p in priced if p.name in advice.among), "")
+
+
 def _advice(picture: PricePicture, own: PriceOf) -> str:
-    """Say in one sentence whether the last step of the frontier is worth it."""
+    """Say in one sentence whether the step up from what is advised is worth it, else the last."""
     front = [p for p in own.priced if p.frontier]
+    used = own.of(own.used)
+    if used is not None and not used.frontier:
+        by = used.beaten_by
+        who = f"{by} gives" if by else f"{_instead(front, used).name} may give"
+        return f"{used.name} leads {own.wanted}; in this alone {who} more for less."
     if len(front) == 1:
         return f"Take {front[0].name}: it gives most and takes least."
-    cheap, dear = front[-2], front[-1]
+    at = front.index(used) if used in front else len(front) - 2
+    cheap, dear = front[at : at + 2] if at + 1 < len(front) else front[-2:]
     if dear.over_next < SURE:
         whether = _step(picture, cheap, dear)
-        return f"Stay with {cheap.name}: {whether}."
+        return (
+            f"Stay with {cheap.name}: {whether}." if dear is not used else f"{_first_up(whether)}."
+        )
     spent, amount = _spent(picture, cheap, dear), _gained(picture, cheap, dear)
+    if dear is used:
+        return f"{dear.name} gives most: {amount} than {cheap.name}, for {spent}."
     return f"Go from {cheap.name} to {dear.name} only where {amount} are worth {spent}."
 
 
+def _instead(front: Sequence[Priced], used: Priced) -> Priced:
+    """Return who on the frontier gives as much for less, by the estimates."""
+    return next(p for p in front if p.gain[0] >= used.gain[0] and p.cost[0] <= used.cost[0])
+
+
+def _first_up(said: str) -> str:
+    return said[:1].upper() + said[1:]
+
+
 def _lasts(own: PriceOf) -> str:
-    """Say how often what gives most may be worked, and where fewer times."""
-    most = [p for p in own.priced if p.frontier][-1]
+    """Say how often what is advised may be worked, else what gives most, and where fewer times."""
+    most = own.of(own.used) or [p for p in own.priced if p.frontier][-1]
     if own.budget is None or most.cost[0] <= 0.0:
         return ""
     times = int(own.budget.may_go / most.cost[0])
@@ -364,4 +406,6 @@ def answer(asked: Asked, tell: Tell, of: str = "") -> PricePicture:
     spent = spent_of(asked)
     of = of if spent == CLEAR and of else spent
     removed = asked.judged.get(REMOVED.key)
-    return find_price(asked.path, asked.trial.id, gain_of(asked), removed, asked.combinations, of)
+    return find_price(
+        asked.path, asked.trial.id, gain_of(asked), removed, asked.combinations, of, asked.advice
+    )

@@ -14,7 +14,7 @@ from loam.core.matter import Matters
 from loam.core.readings import ReadingKind
 from loam.core.removal import Known
 from loam.core.units import fixed, percent
-from loam.core.verdicts import CLEARLY_BETTER
+from loam.core.verdicts import ASSUMED, CLEARLY_BETTER
 from loam.core.words.verdict import (
     RELATION_WORDS,
     class_sentence,
@@ -363,10 +363,12 @@ def caption(picture: RankingPicture) -> str:
         "workshop": "chosen for the workshop",
         "trial": "chosen for this trial",
     }.get(picture.judgement.matters.source, "as given")
-    return (
+    said = (
         f"Pale strip: up to {picture.matters} behind the leader does not matter ({source})."
         " Under each swatch its likely range (90 %), for comparing."
     )
+    hatched = any(s.relation == ASSUMED for strip in picture.strips for s in strip.swatches)
+    return f"{said} Hatched: behind here, resting on what is assumed." if hatched else said
 
 
 def floor_words(picture: RankingPicture) -> str:

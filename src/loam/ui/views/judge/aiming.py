@@ -15,6 +15,7 @@ from loam.core.text import listed
 from loam.store.choices import key_here
 from loam.ui.views.judge.owner import Owner
 from loam.ui.views.judge.priorities.page import PrioritiesPage
+from loam.ui.views.judge.questions import Questions
 from loam.ui.views.judge.ranking.aim_bar import AimBar
 from loam.ui.views.judge.ranking.chart import RankingChart
 
@@ -27,6 +28,7 @@ class Aimed(Owner, Protocol):
 
     chart: RankingChart
     priorities: PrioritiesPage
+    questions: Questions
 
     def say_class(self) -> None:
         """Say what the chosen hardness shows."""
@@ -126,6 +128,7 @@ class Aiming:
         self.advice = advice
         self.view.chart.show_advice(advice)
         self.view.say_class()
+        self.view.questions.advised()
 
     def _refused(self, error: LoamError) -> None:
         """The ranking stays; what could not be advised is said in its place."""

@@ -114,6 +114,11 @@ class Questions(Chips):
         if self.page is not None:
             self.page.begin()
 
+    def advised(self) -> None:
+        """What is advised has come: ask again what starts from it."""
+        if self.page is not None and self.offers[self.page.letter].by_advice:
+            self.page.begin()
+
     def follow(self) -> None:
         """Press the chip of what is shown."""
         self.set_value(self.page.letter if self.page is not None else RANKING)

@@ -27,7 +27,8 @@ def asked_from(view: Judged) -> Asked | None:
     if trial is None or not view.rankings:
         return None
     reads, combinations = session.workshop.reads, session.combinations()
-    return Asked(reads, trial, dict(view.rankings), view.measurand, combinations)
+    advice = dict(view.aiming.advice)
+    return Asked(reads, trial, dict(view.rankings), view.measurand, combinations, advice=advice)
 
 
 def told_of(view: Judged) -> Asked | None:

@@ -13,6 +13,7 @@ from loam.app.questions.all_trials.comparing import DAYS, ComparedPicture, find_
 from loam.app.questions.all_trials.find import PooledPicture, pooled_picture
 from loam.app.questions.all_trials.judging import judge_pool, named_trials, ticks_key
 from loam.app.questions.all_trials.sources import of_compared, of_pooled
+from loam.app.questions.ranking.picture import caption
 from loam.app.questions.source import Sources
 from loam.app.readers import crossed
 from loam.core.dataset import source_of
@@ -25,6 +26,9 @@ from loam.ui.views.judge.ranking.paint import draw_ranking
 from loam.ui.widgets.drawn import Target
 from loam.ui.widgets.fields import Chips, unbroken
 
+FEW_APART, MOST_APART = 2, 5
+"""How many sentences say where trials disagree: at first, and where all is said."""
+
 
 class PooledPage(Aside):
     """The same recipes in every trial, judged together; the arrows hold this trial against one."""
@@ -35,7 +39,7 @@ class PooledPage(Aside):
 
     def __init__(self, owner: Owner) -> None:
         super().__init__(owner)
-        self.against = ""
+        self.against, self.whole = "", False
         self.trials = Chips("Which trials count", "pooled_trials", [], several=True)
         self.trials.chosen.connect(self._tick)
         self.trials.hide()
@@ -110,11 +114,14 @@ class PooledPage(Aside):
         self.trials.set_value(*self._taken())
         self.trials.setVisible(len(order) > 1)
         if isinstance(found, PooledPicture):
-            told = " ".join(found.apart[:5])
-            if len(found.apart) > 5:
-                told += f" And {len(found.apart) - 5} more such."
+            shown = MOST_APART if self.whole else FEW_APART
+            told = " ".join(found.apart[:shown])
+            if len(found.apart) > shown:
+                told += f" And {len(found.apart) - shown} more such."
+            rests = found.small if self.whole else ""
+            parts = (told, rests, caption(found.ranking))
             self.lead.setText(unbroken(short_sentences(found.lead)))
-            self.small.setText(unbroken(short_sentences(f"{told} {found.small}".strip())))
+            self.small.setText(unbroken(short_sentences(" ".join(p for p in parts if p))))
         elif found is not None:
             self.lead.setText(unbroken(found.lead))
             self.small.setText(
@@ -166,13 +173,25 @@ class PooledPage(Aside):
         words = f"against {following}" if following else "all trials as one"
         which: list[Key] = [("T", "which trials", self.choose_trials)]
         ticks = which if not self.trials.isHidden() else []
-        return [("← →", words, self.turn), *ticks, *super().keys()]
+        rests: list[Key] = []
+        if isinstance(self.found, PooledPicture):
+            rests = [("L", "less of it" if self.whole else "what it rests on", self.turn_whole)]
+        return [("← →", words, self.turn), *ticks, *rests, *super().keys()]
+
+    def turn_whole(self) -> None:
+        """Say all that it rests on, or little."""
+        self.whole = not self.whole
+        self._present()
 
     def typed(self, event: QKeyEvent) -> bool:
-        """Go to the trials that count."""
-        if event.text().upper() != "T" or self.trials.isHidden():
+        """Go to the trials that count, or say what all rests on."""
+        key = event.text().upper()
+        if key == "L" and isinstance(self.found, PooledPicture):
+            self.turn_whole()
+        elif key == "T" and not self.trials.isHidden():
+            self.choose_trials()
+        else:
             return False
-        self.choose_trials()
         return True
 
     def turn(self, step: int = 1) -> None:

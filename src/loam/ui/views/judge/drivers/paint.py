@@ -181,10 +181,7 @@ class _Band:
         p.setFont(look.words(SMALL, bold=True))
         fitted(p, QRectF(room.left(), box.top() + 2, room.width(), half), lever.label)
         p.setFont(look.figures(BODY, bold=True))
-        amount = lever.briefly
-        if lever.noise:
-            told = ("may be nothing", "nothing?")
-            amount = that_fits(p, told, room.width() - 2) or told[-1]
+        amount = that_fits(p, lever.briefly, room.width() - 2) or lever.briefly[-1]
         fitted(p, QRectF(room.left(), box.top() + half - 2, room.width(), half), amount)
 
     def _levels(self, y: float, opened: int) -> float:
@@ -236,11 +233,11 @@ class _Band:
             x = cap.right() + 8
         p.setPen(look.on_panel)
         p.setFont(look.words(BODY))
-        chance = f"{percent(u.p_ahead)} to be ahead of {self.own.leader[0]}"
+        chance = f"{percent(u.p_ahead)} sure to be ahead of {self.own.leader[0]}"
         fitted(
             p,
             QRectF(x, row.top(), self.axis.left - x - 16, row.height()),
-            f"try {u.short}, {chance}",
+            f"try {u.short}: {chance}",
         )
         draw_whisker(p, self.axis, row.center().y(), (u.low, u.place, u.high), hollow=True)
         at = self.axis.x(self.own.leader[1])

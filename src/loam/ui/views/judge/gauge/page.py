@@ -26,7 +26,7 @@ class GaugePage(QWidget):
         super().__init__()
         self.setObjectName("ground")
         self.owner = owner
-        self.measurand = ""
+        self.measurand, self.whole = "", False
         self.found: GaugePicture | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         box = QVBoxLayout(self)
@@ -64,8 +64,15 @@ class GaugePage(QWidget):
         self.found = found
         self.lead.setText(unbroken(found.verdict))
         self.chart.show_study(found)
-        self.more.setText(unbroken(" ".join(map(short_sentences, found.words))))
+        said = found.words if self.whole else (found.words[0], found.words[-1])
+        self.more.setText(unbroken(" ".join(map(short_sentences, said))))
         self.owner.shell.keys_changed()
+
+    def turn_whole(self) -> None:
+        """Say how much each scatters and reads apart, or only what to do."""
+        self.whole = not self.whole
+        if self.found is not None:
+            self._show(self.found)
 
     def _refused(self, error: LoamError) -> None:
         self.found = None
@@ -87,7 +94,10 @@ class GaugePage(QWidget):
     def keys(self) -> list[Key]:
         """Return the keys of the page."""
         name = self.meter or "the meter"
-        keep: list[Key] = [("U", f"use it for {name}", self.use)] if self.found is not None else []
+        keep: list[Key] = []
+        if self.found is not None:
+            rests = "less of it" if self.whole else "what it rests on"
+            keep = [("U", f"use it for {name}", self.use), ("L", rests, self.turn_whole)]
         return [*keep, ("M", "next measurement", self.next_kind)]
 
     def use(self) -> None:

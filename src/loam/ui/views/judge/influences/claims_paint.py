@@ -33,7 +33,13 @@ from loam.ui.theme import look
 from loam.ui.widgets.drawn import Target
 from loam.ui.widgets.tape import paint_tape
 
-_SHORT = {AGREES: "agrees", AGAINST: "against", NEITHER: "neither", OPEN: "open"}
+_SAID = {
+    AGREES: ("agrees",),
+    AGAINST: ("disagrees", "not so"),
+    NEITHER: ("no clear order", "no order"),
+    OPEN: ("too close to call", "not sure"),
+}
+"""What was measured against the maker's order, in the words of the screen; shorter ones last."""
 MOST_ROWS, LEAST_WIDE, MOST_WIDE = 8, 215, 400
 _GAP, _PAD = 14.0, 10.0
 Tile = Callable[[QPainter, QRectF], list[Target]]
@@ -86,8 +92,8 @@ def _tiles(claims: Claims) -> list[tuple[str, str, Tile]]:
     if claims.grits:
         tiles.append(
             (
-                "grit claims",
-                f"{CLEARED:g} % of the marks gone (assumed)",
+                "grits that makers claim",
+                f"cells with {CLEARED:g} % of the marks gone (assumed)",
                 lambda p, box: _grits(p, box, claims),
             )
         )
@@ -96,7 +102,7 @@ def _tiles(claims: Claims) -> list[tuple[str, str, Tile]]:
         tiles.append(
             (
                 f"{scale.what}, {scale.scale}",
-                f"by {against}; 90 % intervals",
+                f"measured by {against}; bars: likely places",
                 partial(_places, scale=scale),
             )
         )
@@ -104,7 +110,7 @@ def _tiles(claims: Claims) -> list[tuple[str, str, Tile]]:
         unit = f", {claims.kind.unit}" if claims.kind.unit else ""
         tiles.append(
             (
-                "masking by product",
+                "filler, by product",
                 f"{claims.kind.label} that falls back at the wipe{unit}",
                 lambda p, box: _masked(p, box, claims),
             )
@@ -205,10 +211,11 @@ def _places(painter: QPainter, box: QRectF, scale: MakersScale) -> list[Target]:
         painter.setFont(look.figures(12))
         painter.setPen(look.quiet_on_panel)
         painter.drawText(row, RIGHT, figure)
-    own_verdicts = {own.verdict for own in scale.classes}
-    said = {v: v for v in own_verdicts}
-    if widest(own_verdicts, 13) + 10 > step:
-        said = _SHORT
+    painter.setFont(look.words(12))
+    painter.setPen(look.quiet_on_panel)
+    painter.drawText(QRectF(box.left(), box.top(), left - box.left() - 8, head), RIGHT, "maker")
+    fit = all(widest((_SAID[own.verdict][0],), 12) + 8 <= step for own in scale.classes)
+    said = {verdict: ways[0 if fit else -1] for verdict, ways in _SAID.items()}
     spots = []
     marks: list[tuple[QPointF, float, float]] = []
     for x, own in zip(columns, scale.classes, strict=True):

@@ -34,14 +34,14 @@ class CarriedPage(Aside):
         self.lead.setText(unbroken(self.found.lead))
         drawn = bool(self.found.claims.scales)
         scales = (
-            " Makers' scales: a line leads from the maker's place to the measured one where the"
-            " readings do not follow the maker."
+            " Makers' scales: a line leads from the maker's place to the measured one where they"
+            " differ."
         )
         self.small.setText(
             unbroken(
                 "Each strand: from the least to the largest that was met, with its likely range"
-                " (90 %). Tape: sure at 99 %, since several are looked at. D weighs all"
-                f" measurements together, and can see what one alone cannot.{scales * drawn}"
+                " (90 %). Tape: 99 % sure, since several are looked at. What to check (D) weighs"
+                f" all measurements together, and may see more.{scales * drawn}"
             )
         )
 

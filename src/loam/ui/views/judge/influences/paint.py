@@ -14,6 +14,9 @@ from loam.ui.views.judge.influences.claims_paint import draw_claims, heights
 from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
 
+HEAD = 17
+"""For what the band is, above the strands, px."""
+
 
 def draw_carried(painter: QPainter, area: QRectF, found: CarriedPicture) -> list[Target]:
     """Draw the strands above, the claims below, and say what is not carried.
@@ -26,6 +29,7 @@ def draw_carried(painter: QPainter, area: QRectF, found: CarriedPicture) -> list
     lines = [*claims.missing, *bare]
     below = sum(_heights(painter, lines, area.width()))
     least, most = heights(claims, area.width())
+    foot += look.px(HEAD)
     strands = look.px(18) * len(own) + foot if own else 0.0
     drawn = 0.0 < least <= area.height() - below - strands - 28
     if not drawn:
@@ -67,6 +71,7 @@ def _strands(
     axis = Axis(split, right, -reach, reach)
     x, middle = axis.x, axis.x(0.0)
     foot = panel.bottom() - look.px(24)
+    first = panel.top() + look.px(HEAD)
     band = QRectF(
         x(-abs(found.matters)),
         panel.top(),
@@ -88,10 +93,11 @@ def _strands(
     told_in = "within this it does not matter"
     painter.setFont(look.words(12))
     if band.width() > painter.fontMetrics().horizontalAdvance(told_in) + 8:
-        painter.drawText(QRectF(band.left() + 4, panel.top(), band.width(), 16), LEFT, told_in)
+        over = QRectF(band.left() + 4, panel.top(), band.width(), look.px(HEAD))
+        painter.drawText(over, LEFT, told_in)
     spots = []
     for i, s in enumerate(own):
-        y = panel.top() + (i + 0.5) * each
+        y = first + (i + 0.5) * each
         sure = s.sure
         painter.setFont(look.words(14, bold=sure))
         painter.setPen(look.on_panel if sure else look.quiet_on_panel)
@@ -104,7 +110,7 @@ def _strands(
         painter.setPen(QPen(look.on_panel if sure else look.quiet_on_panel, 1.6))
         painter.drawLine(QPointF(x(s.low), y), QPointF(x(s.high), y))
         painter.drawLine(QPointF(x(s.middle), y - 6), QPointF(x(s.middle), y + 6))
-        painter.setFont(look.figures(12))
+        painter.setFont(look.words(13, bold=sure))
         digits = max(found.kind.decimals, 1)
         ends = f"({fixed(s.low, digits)} to {fixed(s.high, digits)})"
         told = f"surely {signed(s.middle, digits)} {ends}" if sure else f"may be nothing {ends}"
@@ -115,7 +121,7 @@ def _strands(
             Target(QRectF(panel.left(), y - each / 2, panel.width(), each), s.label, s.words)
         )
     painter.setPen(QPen(look.on_panel, 1))
-    painter.drawLine(QPointF(middle, panel.top()), QPointF(middle, foot))
+    painter.drawLine(QPointF(middle, first), QPointF(middle, foot))
     return spots
 
 

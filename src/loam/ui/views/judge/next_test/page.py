@@ -62,8 +62,8 @@ class NextPage(Aside):
         self.lead.setText(unbroken(said))
         self.small.setText(
             unbroken(
-                "Saves: how much less taking the leader then loses on average. Settles: how likely"
-                " a verdict falls between the two; hatched: as good. Places are drawn by lot."
+                "Saves: how much less taking the leader then loses on average. Settles: a verdict"
+                " falls between the two; hatched: as equals. Places are drawn by lot."
                 f" {PANEL_MIN:g} min for a new panel (assumed). Cells added after a look count as"
                 " ahead only where a difference is ten times as likely as none."
             )

@@ -31,7 +31,10 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
     every = [tile for own in rows for tile in own.tiles]
     narrow = any(_head_width(tile) > wide - 24 for tile in every)
     thin = QFontMetricsF(look.words(14))
-    told = max(thin.horizontalAdvance(_settles(tile)) for tile in every) if narrow else 0.0
+    told = max(thin.horizontalAdvance(_settles(tile, whole=True)) for tile in every)
+    whole = told <= 0.72 * (wide - 24)
+    told = told if whole else max(thin.horizontalAdvance(_settles(tile)) for tile in every)
+    told = told if narrow else 0.0
     for i, own in enumerate(rows):
         top = area.top() + i * high
         head = QRectF(area.left(), top, area.width(), look.px(24))
@@ -49,7 +52,8 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
             box = QRectF(
                 area.left() + k * (wide + gap), head.bottom(), wide, high - head.height() - 12
             )
-            _tile(painter, box, tile, number, chosen=number == chosen, told=told)
+            said = _settles(tile, whole=whole)
+            _tile(painter, box, tile, (number, said), chosen=number == chosen, told=told)
             if tile is own.best:
                 _worth(painter, box)
             spots.append(Target(box, str(number), f"{tile.name}: {tile.words}"))
@@ -84,14 +88,23 @@ def _head_width(tile: Tile) -> float:
     return 2 * max(ends) + thin.horizontalAdvance(_settles(tile)) + 24
 
 
-def _settles(tile: Tile) -> str:
-    return f"{_time(tile.advice.minutes)} · settles {percent(tile.advice.chance)}"
+def _settles(tile: Tile, *, whole: bool = False) -> str:
+    said = f"{_time(tile.advice.minutes)} · {percent(tile.advice.chance)} likely to settle it"
+    equal = tile.advice.equal
+    return f"{said}, {percent(equal)} as equals" if whole and equal >= 0.01 else said
 
 
 def _tile(
-    painter: QPainter, box: QRectF, tile: Tile, number: int, *, chosen: bool, told: float
+    painter: QPainter,
+    box: QRectF,
+    tile: Tile,
+    named: tuple[int, str],
+    *,
+    chosen: bool,
+    told: float,
 ) -> None:
     """Draw one; ``told`` is the width, px, kept beside the chance for its words, 0: above."""
+    number, settles = named
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(look.strong, 3) if chosen else QPen(look.line, 1))
     painter.drawRect(box.adjusted(1.5, 1.5, -1.5, -1.5))
@@ -107,10 +120,10 @@ def _tile(
     foot = QRectF(head.left(), box.bottom() - (5 if tight else 8) - thick, head.width(), thick)
     if told:
         line = QRectF(head.left(), box.bottom() - look.px(18) - 3, head.width(), look.px(18))
-        painter.drawText(line, RIGHT, _settles(tile))
+        painter.drawText(line, RIGHT, settles)
         foot = QRectF(line.left(), line.center().y() - thick / 2, line.width() - told - 10, thick)
     else:
-        painter.drawText(head, MIDDLE, _settles(tile))
+        painter.drawText(head, MIDDLE, settles)
     _chance(painter, foot, tile)
     top = head.bottom() + (0 if told else 3)
     end = box.bottom() - look.px(18) - 5 if told else foot.top() - 8

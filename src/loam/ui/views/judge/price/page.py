@@ -36,8 +36,11 @@ class PricePage(Aside):
         self.of = CLEAR
 
     def rests_on(self) -> tuple[object, ...]:
-        """The judgements, and what is spent."""
-        return (*super().rests_on(), self.of)
+        """The judgements, what is spent, and what is advised."""
+        asked = self.owner.asked()
+        advice = asked.advice if asked is not None else {}
+        used = " ".join(f"{h}:{','.join(a.among)}:{a.wanted}" for h, a in advice.items())
+        return (*super().rests_on(), self.of, used)
 
     def ask(self) -> Work | str:
         """Price the judgement at hand."""
@@ -72,6 +75,9 @@ class PricePage(Aside):
             told += f" Film before and after work would show the {found.coat}."
         else:
             told += " What may go is half of an assumed or recorded coat, never below the floor."
+        used = {c.used: c for c in found.classes if c.used}
+        if used:
+            told = f"Tape: {next(iter(used.values())).wanted}. {told}"
         if found.left_out:
             told += f" Not priced, for want of settings: {listed(found.left_out)}."
         self.small.setText(unbroken(told))

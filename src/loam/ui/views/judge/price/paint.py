@@ -202,6 +202,12 @@ class _Section:
         name = QRectF(x - 40, top, 80, look.px(20))
         p.setFont(look.figures(17, bold=True))
         p.setPen(look.on_panel if not q.beaten_by else look.quiet_on_panel)
+        if q.name == self.own.used:
+            wide = max(look.width(q.name[:4], 17, bold=True, figures=True), 18) + 12.0
+            paint_tape(
+                p, QRectF(x - wide / 2, top, wide, look.px(20)), seed=ord(q.name[0]), depth=3
+            )
+            p.setPen(look.on_tape)
         p.drawText(name, MIDDLE, q.name[:4])
         if q.beaten_by:
             wide = look.width(q.name[:4], 17, bold=True, figures=True) / 2 + 3
