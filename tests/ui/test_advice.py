@@ -133,6 +133,10 @@ def test_what_it_costs_starts_from_what_is_advised(judging, wait_for):
                     assert own.advice.startswith(f"{own.used} leads {own.wanted}; in this alone ")
                     continue
                 assert own.used in re.findall(r"\b[A-F]\b", own.advice)
+                if "gives most" in own.advice:
+                    ranked = view.rankings[kind].judgement.on(own.hardness)
+                    assert ranked.leader.combination == own.used
+                    assert all(p.behind >= 0.95 for p in own.priced if p.name != own.used)
                 up = [p for p in own.priced if p.frontier and p.cost[0] > priced.cost[0]]
                 if up and up[0].over_next >= 0.95:
                     assert own.advice.startswith(f"Go from {own.used} to {up[0].name} only where")

@@ -4,7 +4,9 @@ Cells are ranked by what they save per minute: the value of information of two n
 (Raiffa and Schlaifer 1961, chapter 5). With s the standard deviation of the difference, r the share
 of its variance that is left and m = s sqrt(1 - r) what the difference will move by, it is
 m (phi(u) - u Phi(-u)), u = |mean| / m: what is lost on average by taking the leader now, less what
-will be lost then. How a further cell narrows the difference, and how likely a verdict then falls,
+will be lost then. Draws of few readings have heavier tails than a normal of their spread: what is
+saved is therefore that share of what the draws say is lost now, and never more than it. How a
+further cell narrows the difference, and how likely a verdict then falls,
 is the judgement's own (`judging.further_cells`).
 """
 
@@ -113,16 +115,12 @@ def weigh(
     ratio = after / before if before > 0.0 else 1.0
     chance, equal = chance_to_settle(d, ratio, found.delta, found.sign)
     mean, sd = float(d.mean()), float(d.std())
-    gain = loss(mean, sd * float(np.sqrt(max(1.0 - ratio, 0.0))))
-    return Advice(
-        tuple(cells),
-        chance,
-        equal,
-        ratio,
-        minutes.of(cells, list(foot.panels)),
-        gain,
-        max(loss(mean, sd) - gain, 0.0),
-    )
+    usual = loss(mean, sd)
+    lost = float(np.maximum(-found.sign * d, 0.0).mean())
+    share = loss(mean, sd * float(np.sqrt(max(1.0 - ratio, 0.0)))) / usual if usual > 0.0 else 0.0
+    gain = lost * min(share, 1.0)
+    spent = minutes.of(cells, list(foot.panels))
+    return Advice(tuple(cells), chance, equal, ratio, spent, gain, lost - gain)
 
 
 def best_cell(

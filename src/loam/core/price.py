@@ -30,6 +30,8 @@ class Priced:
         Who surely gives more for less, and how surely (``beaten``); "" for nobody.
     over_next : float
         Chance to give more than the next cheaper one on the frontier.
+    behind : float
+        Chance to give less than the one that gives most by the estimates; 0 of that one.
     """
 
     name: str
@@ -39,6 +41,7 @@ class Priced:
     beaten_by: str
     beaten: float
     over_next: float = 1.0
+    behind: float = 0.0
 
 
 def on_frontier(gain: FloatArray, cost: FloatArray) -> FloatArray:
@@ -78,7 +81,7 @@ def price(names: Sequence[str], gain: FloatArray, cost: FloatArray) -> list[Pric
     middle = gain.mean(axis=0), cost.mean(axis=0)
     ends = [np.quantile(x, (0.05, 0.95), axis=0) for x in (gain, cost)]
     frontier, beaten = on_frontier(*middle), chance_beaten(gain, cost)
-    found, last = [], -1
+    found, last, most = [], -1, int(middle[0].argmax())
     for k in np.lexsort((-middle[0], middle[1])):
         by = int(beaten[k].argmax())
         sure = float(beaten[k, by])
@@ -88,5 +91,6 @@ def price(names: Sequence[str], gain: FloatArray, cost: FloatArray) -> list[Pric
         over = float((gain[:, k] > gain[:, last]).mean()) if frontier[k] and last >= 0 else 1.0
         last = int(k) if frontier[k] else last
         beaten_by = names[by] if sure >= SURE else ""
-        found.append(Priced(names[k], own, spent, bool(frontier[k]), beaten_by, sure, over))
+        behind = float((gain[:, k] < gain[:, most]).mean())
+        found.append(Priced(names[k], own, spent, bool(frontier[k]), beaten_by, sure, over, behind))
     return found

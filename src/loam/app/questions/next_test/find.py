@@ -58,7 +58,13 @@ class Tile:
 
 @dataclass(frozen=True)
 class NextOf:
-    """One hardness: what would settle it, or that it is settled (no tiles)."""
+    """One hardness: what would settle it, or that it is settled (no tiles).
+
+    Attributes
+    ----------
+    brief : str
+        What is open and what that may cost, beside the tiles, which say the rest.
+    """
 
     hardness: str
     ground: str
@@ -66,6 +72,7 @@ class NextOf:
     tiles: tuple[Tile, ...]
     sentence: str
     enough: bool = False
+    brief: str = ""
 
     @property
     def best(self) -> Tile | None:
@@ -179,6 +186,7 @@ def find_next(
                 tiles,
                 _sentence(found, tiles, shown),
                 is_enough(found),
+                _brief(found, tiles, shown),
             )
         )
     return NextPicture(shown, tuple(classes), tuple(names))
@@ -258,6 +266,17 @@ def _sentence(found: ClassJudgement, tiles: Sequence[Tile], kind: ReadingKind) -
     if most.advice.chance < ENOUGH:
         said += ", so more cells alone would hardly settle it"
     return f"{said}."
+
+
+def _brief(found: ClassJudgement, tiles: Sequence[Tile], kind: ReadingKind) -> str:
+    """Say what is open, and what taking the leader now may lose."""
+    lead = (found.open_pair or ("",))[0]
+    loses = short_amount(kind, found.expected_loss)
+    said = f"Too close to call; taking {lead} now loses {loses} on average"
+    if is_enough(found):
+        return f"{said}, less than a tenth of what matters: enough."
+    hardly = tiles[-1].advice.chance < ENOUGH
+    return f"{said}; more cells alone would hardly settle it." if hardly else f"{said}."
 
 
 def plan_of_tile(

@@ -249,7 +249,10 @@ def _sentence(picture: PricePicture, own: PriceOf) -> str:
     front = [p for p in own.priced if p.frontier]
     names = listed([p.name for p in front])
     if len(front) == 1:
-        parts = [f"{names} gives most and costs least"]
+        rivals = _rivals(own, front[0])
+        gives = f"; whether it gives more than {rivals} is not settled" if rivals else ""
+        most = "costs no more than any" if rivals else "gives most and costs no more than any"
+        parts = [f"{names} {most}{gives}"]
     else:
         whole = len(front) == len(own.priced)
         parts = [
@@ -282,8 +285,13 @@ def _advice(picture: PricePicture, own: PriceOf) -> str:
         by = used.beaten_by
         who = f"{by} gives" if by else f"{_instead(front, used).name} may give"
         return f"{used.name} leads {own.wanted}; in this alone {who} more for less."
+    rivals = _rivals(own, front[-1])
     if len(front) == 1:
-        return f"Take {front[0].name}: it gives most and takes least."
+        name = front[0].name
+        if rivals:
+            whether = f"whether it gives more than {rivals} is not settled"
+            return f"{name} takes no more than any; {whether}."
+        return f"Take {name}: it gives most and takes no more than any."
     at = front.index(used) if used in front else len(front) - 2
     cheap, dear = front[at : at + 2] if at + 1 < len(front) else front[-2:]
     if dear.over_next < SURE:
@@ -293,8 +301,14 @@ def _advice(picture: PricePicture, own: PriceOf) -> str:
         )
     spent, amount = _spent(picture, cheap, dear), _gained(picture, cheap, dear)
     if dear is used:
-        return f"{dear.name} gives most: {amount} than {cheap.name}, for {spent}."
+        gives = f"gives {amount}" if rivals else f"gives most: {amount}"
+        return f"{dear.name} {gives} than {cheap.name}, for {spent}."
     return f"Go from {cheap.name} to {dear.name} only where {amount} are worth {spent}."
+
+
+def _rivals(own: PriceOf, most: Priced) -> str:
+    """Name whom the one that gives most does not surely give more than; "" for nobody."""
+    return listed([p.name for p in own.priced if p is not most and p.behind < SURE])
 
 
 def _instead(front: Sequence[Priced], used: Priced) -> Priced:

@@ -46,7 +46,7 @@ def draw_next(painter: QPainter, area: QRectF, found: NextPicture, chosen: int) 
         after = painter.fontMetrics().horizontalAdvance(asked) + 18.0
         painter.setFont(look.words(14))
         painter.setPen(look.quiet)
-        fitted(painter, head.adjusted(after, 0, 0, 0), _capital(plain(own.sentence)))
+        fitted(painter, head.adjusted(after, 0, 0, 0), own.brief or _capital(plain(own.sentence)))
         for k, tile in enumerate(own.tiles):
             number += 1
             box = QRectF(
