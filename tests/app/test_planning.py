@@ -157,7 +157,7 @@ def test_the_outlook_follows_the_plan_and_what_matters(session):
     assert [o.ahead for o in after.outlook] == pytest.approx([soft, hard], rel=0.02)
     session.run(SetMatters(session.trial_id, session.trial_id, "gloss20", None, 9.0))
     easy = look_ahead(session.workshop.reads, session.trial_id, GLOSS)
-    assert easy.sentence.startswith("It can answer for gloss 20°: ahead from")
+    assert easy.sentence.startswith("It can answer for gloss 20°: it shows differences over")
     assert "9.0 GU matters" in easy.sentence
 
 
@@ -222,7 +222,7 @@ def check_ruler(ruler, ahead):
         assert row.tape.x == ruler.left
         assert row.tape.right <= ruler.right
         assert row.enough == one.answers
-        assert row.text in ahead_words(ahead.kind, one)
+        assert row.text.removeprefix("shows ") in ahead_words(ahead.kind, one)
         assert "Judge (F8)" in ahead.sentence, "it is read: the judgement answers"
     assert ruler.left <= ruler.matters <= ruler.right
     places = [x for x, _ in ruler.marks]

@@ -11,6 +11,7 @@ from loam.app.headless.dose import figures_of, settings_of
 from loam.core.dose import SectionSettings, section_dose
 from loam.core.dose.edge import edge_of
 from loam.core.dose.footprint import footprint, mean_speed
+from loam.core.dose.force import kilos_words
 from loam.core.dose.path import passes
 from loam.core.dose.stage import settings_for
 from loam.core.errors import ValueRefused
@@ -279,3 +280,15 @@ def test_a_pad_that_is_not_said_is_assumed_to_fit_its_cell():
         given = settings_for(bare, 900.0, short)
         assert given.section.pad_mm == pad
         assert f"a pad of {pad:g} mm" in given.assumed
+
+
+def test_a_force_is_said_as_a_weight_too():
+    said = [kilos_words(n) for n in (2.0, 9.80665, 25.0, 40.0, 78.0, 150.0)]
+    assert said == [
+        "about 0.2 kg",
+        "about 1 kg",
+        "about 2.5 kg",
+        "about 4 kg",
+        "about 8 kg",
+        "about 15 kg",
+    ]

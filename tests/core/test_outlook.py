@@ -126,26 +126,27 @@ def made(hardness, ahead, clearly=None, answers=False, assumed=0.1):
         (
             [made("soft", 0.4, 1.4, True), made("hard", 0.4, 1.4, True)],
             GLOSS,
-            "It can answer for gloss 20°: ahead from 0.4 GU, clearly from 1.4 GU on soft and hard;"
-            " 1.0 GU matters.",
+            "It can answer for gloss 20°: it shows differences over 0.4 GU, clearly over"
+            " 1.4 GU on soft and hard; 1.0 GU matters.",
         ),
         (
             [made("soft", 0.4, 1.4, True), made("hard", 1.4, 2.4)],
             GLOSS,
-            "It can answer for gloss 20° on soft: ahead from 0.4 GU, clearly from 1.4 GU on soft;"
-            " 1.0 GU matters. Not yet elsewhere: ahead from 1.4 GU, clearly from 2.4 GU on hard.",
+            "It can answer for gloss 20° on soft: it shows differences over 0.4 GU, clearly"
+            " over 1.4 GU on soft; 1.0 GU matters. Not yet elsewhere: it can only show differences"
+            " over 1.4 GU, clearly over 2.4 GU on hard.",
         ),
         (
             [made("hard", 1.4)],
             GLOSS,
-            "It cannot answer for gloss 20° yet: ahead from 1.4 GU, clearly never on hard; 1.0 GU"
-            " matters.",
+            "It cannot answer for gloss 20° yet: it can only show differences over 1.4 GU,"
+            " clearly never on hard; 1.0 GU matters.",
         ),
         (
             [made("soft", 0.08, 0.2)],
             HAZE,
-            "It cannot answer for haze yet: ahead from 8 %, clearly from 22 % on soft; 10 % of haze"
-            " matters.",
+            "It cannot answer for haze yet: it can only show differences over 8 %, clearly over"
+            " 22 % on soft; 10 % of haze matters.",
         ),
         ([], GLOSS, "Nothing is laid out yet."),
     ],

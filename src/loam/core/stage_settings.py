@@ -133,7 +133,7 @@ SETTINGS: tuple[Setting, ...] = (
         0.5,
         "",
         "A shift of the lines",
-        "Every second hatch",
+        "Every second crosswise pass",
         "shift of every second hatch, in lines",
     ),
     Setting(

@@ -85,7 +85,7 @@ def lay_ruler(
         if one.ahead is not None:
             gap = (3.0 if tight else 5.0) * scale
             tape = Rect(left, y + gap, at(one.ahead) - left, row - 2 * gap)
-            text = f"ahead from {short_amount(ahead.kind, one.ahead)}"
+            text = f"shows over {short_amount(ahead.kind, one.ahead)}"
         good = one.answers
         seen = tuple(at(v) for v in ahead.before.get(one.hardness, ()) if v <= most)
         rows.append(Row(one.hardness, tape, text or "nothing to compare", good, y, seen))

@@ -12,6 +12,7 @@ from loam.app.presenters.shelf_supply import at_hand
 from loam.app.session import Session
 from loam.core.design.costs import Costs
 from loam.core.design.steps import Step, lot, step_words, steps_of
+from loam.core.dose.force import kilos_words
 from loam.core.kit.life import discs_worn
 from loam.core.panel import Taping
 from loam.core.trial import Cell, Combination, Stage
@@ -157,6 +158,8 @@ def _jobs(session: Session) -> list[Job]:
 def force_words(now: Stage, unit: Unit) -> str:
     """Say how hard a stage is pressed; "" where it is not said."""
     said = f"{unit.shown(now.force_n):.3g} {unit.symbol}" if now.force_n else ""
+    if now.force_n and unit.symbol == "N":
+        said += f", {kilos_words(now.force_n)}"
     if not now.by_weight:
         return said
     return f"its own weight{f', {said}' if said else ''}"

@@ -73,3 +73,11 @@ def tilt_of(tilt_deg: float, pad_mm: float, force_n: float, material: str) -> fl
 def weight_n(mass_kg: float | None) -> float:
     """Return the weight of a machine, N; of a usual one where its mass is not known."""
     return G * (OWN_MASS_KG if mass_kg is None else mass_kg)
+
+
+def kilos_words(force_n: float) -> str:
+    """Say a force, N, as a weight that presses as hard, to half a kilogram: about 4 kg."""
+    kilos = force_n / G
+    if kilos < 0.95:
+        return f"about {kilos:.1f} kg"
+    return f"about {round(2 * kilos) / 2 if kilos < 9.75 else round(kilos):g} kg"

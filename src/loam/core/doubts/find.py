@@ -10,9 +10,7 @@ found is taken out (or corrected for) before the rest is looked at, the surest f
 from __future__ import annotations
 
 import math
-from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping
 
 import numpy as np
 
@@ -29,6 +27,7 @@ from loam.core.doubts.heavy import (
 from loam.core.doubts.plain import apart, masked, slipped
 from loam.core.doubts.probe import Probe
 from loam.core.doubts.records import Cells, Extras
+from loam.core.doubts.suspects import HEAVY, LESS, Looked, Suspect, suspects_of
 from loam.core.doubts.values import (
     CLASS,
     DRIFT,
@@ -47,7 +46,7 @@ from loam.core.doubts.values import (
 from loam.core.doubts.without import without
 from loam.core.errors import LoamError
 from loam.core.prior import READER, Priors
-from loam.core.readings import FILM, KINDS, REMOVED, kind_of
+from loam.core.readings import FILM, KINDS, REMOVED
 from loam.core.snapshot import FloatArray, Snapshot
 from loam.core.trial import AFTER, BEFORE
 
@@ -65,11 +64,6 @@ ALPHA: dict[str, float] = {
 """Nominal shares of false alarms. Those of panels and people are set so that all together stay near
 5 % a trial also where panels vary 2.5 and people and days 3 times as much as is usual, with errors
 of heavy tails (measured by `./run bench doubts`)."""
-_DOUBTED = {k.key: k.doubted for k in KINDS if k.doubted is not None}
-_LESS = {m: d.harder for m, d in _DOUBTED.items()}
-_FADE = {m: d.faded for m, d in _DOUBTED.items()}
-_HEAVY = {m: d.heavy for m, d in _DOUBTED.items()}
-_METERED = tuple(m for m, d in _DOUBTED.items() if d.drifts)
 _SPLIT: dict[str, tuple[float, ...]] = {CLASS: (5.0, 1.25), HAND: (4.0, 1.5, 12.0)}
 """Of the false alarms of panels a fifth goes to moves in any proportion and four to the pattern; of
 those of people a quarter and two thirds, and a twelfth to being unlike the others in any way."""
@@ -82,30 +76,6 @@ _LOOK = 3.0
 """Expected false alarms of a kind at a suspect's quick look, below which it is fitted: an odd panel
 still hides behind the spread of panels that it makes, so that this asks for little."""
 MOST = 6
-LEAST_CELLS = 4
-
-
-@dataclass(frozen=True)
-class _Suspect:
-    """A covariate of each measurand's units, and the ways in which it could move them."""
-
-    kind: str
-    subject: str
-    x: Mapping[str, FloatArray]
-    ways: tuple[Mapping[str, float] | None, ...]
-    panels: frozenset[int] = frozenset()
-    cells: frozenset[int] = frozenset()
-    by_day: bool = False
-
-
-@dataclass(frozen=True)
-class _Trial:
-    """A trial that is looked through."""
-
-    snapshot: Snapshot
-    extras: Extras
-    probes: Mapping[str, Probe]
-    cells: Mapping[str, Cells]
 
 
 def doubts(
@@ -148,7 +118,7 @@ def doubts(
 
 def _measurands(snapshot: Snapshot) -> list[str]:
     columns = snapshot.columns
-    found = [k.key for k in KINDS if k.key in _LESS and columns.rows(k.key, AFTER).size]
+    found = [k.key for k in KINDS if k.key in LESS and columns.rows(k.key, AFTER).size]
     if columns.rows(FILM.key, AFTER).size and columns.rows(FILM.key, BEFORE).size:
         found.append(REMOVED.key)
     return found
@@ -160,7 +130,7 @@ def _trial(
     priors: Mapping[str, Priors],
     told: Callable[[float], None] | None = None,
     done: float = 0.0,
-) -> _Trial:
+) -> Looked:
     probes, cells = {}, {}
     for key in _measurands(snapshot):
         if told is not None:
@@ -171,14 +141,14 @@ def _trial(
         except LoamError:
             continue
         cells[key] = Cells.of(snapshot, probes[key].rows)
-    return _Trial(snapshot, extras, probes, cells)
+    return Looked(snapshot, extras, probes, cells)
 
 
 def _tested(
-    trial: _Trial, told: Callable[[float], None] | None = None, done: float = 0.0
+    trial: Looked, told: Callable[[float], None] | None = None, done: float = 0.0
 ) -> Iterable[Doubt]:
     """Yield every doubt that stands, whatever else does; ``told`` may stop it at each suspect."""
-    for kind, suspects in _suspects(trial).items():
+    for kind, suspects in suspects_of(trial).items():
         count = sum(len(s.ways) for s in suspects)
         for suspect in suspects:
             if told is not None:
@@ -188,22 +158,7 @@ def _tested(
                 yield found
 
 
-def _suspects(trial: _Trial) -> dict[str, list[_Suspect]]:
-    found: dict[str, list[_Suspect]] = {}
-    for suspect in (
-        *_panels(trial),
-        *_people(trial),
-        *_readers(trial),
-        *_pads(trial),
-        *_drifts(trial),
-        *_orders(trial),
-    ):
-        if suspect.x:
-            found.setdefault(suspect.kind, []).append(suspect)
-    return found
-
-
-def _judged(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
+def _judged(trial: Looked, suspect: Suspect, count: int) -> Doubt | None:
     """Return a doubt with its p for all suspects of its kind; None where a glance sees nothing."""
     if suspect.kind == HAND:
         return _heavy(trial, suspect, count)
@@ -234,12 +189,12 @@ def _judged(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
         suspect.panels,
         suspect.cells,
         slope=slope,
-        harder=ways[way] is _LESS if suspect.kind == CLASS else None,
+        harder=ways[way] is LESS if suspect.kind == CLASS else None,
         by_day=suspect.by_day,
     )
 
 
-def _odd(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
+def _odd(trial: Looked, suspect: Suspect, count: int) -> Doubt | None:
     """Return a panel unlike its class with its p for all panels; None where it is like it."""
     (panel,) = suspect.panels
     looks = {m: trial.probes[m].glance(x) for m, x in suspect.x.items()}
@@ -258,12 +213,12 @@ def _odd(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
     any_way, pattern = _SPLIT[CLASS]
     for way in ways:
         assert way is not None
-        seed = np.random.default_rng([len(found), panel, way is _LESS])
+        seed = np.random.default_rng([len(found), panel, way is LESS])
         p = min(any_way * tails(found, way), 1.0)
         if p * count < _LOOK:
             p = min(p, pattern * heavy_chance(found, way, seed, PANEL))
         if p < best:
-            best, harder = p, way is _LESS
+            best, harder = p, way is LESS
     if best * count >= ALPHA[CLASS]:
         return None
     moved = {m: v for m in found if (v := trial.probes[m].whole(suspect.x[m])) is not None}
@@ -277,7 +232,7 @@ def _odd(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
     )
 
 
-def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
+def _heavy(trial: Looked, suspect: Suspect, count: int) -> Doubt | None:
     """Return a heavy hand with its p for all people; None where it is nothing unusual."""
     columns = trial.snapshot.columns
     found = {}
@@ -289,8 +244,8 @@ def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
     found = as_here(found)
     seed = [len(found), *suspect.subject.encode()[:8]]
     any_way, pattern, other_way = _SPLIT[HAND]
-    p = pattern * heavy_chance(found, _HEAVY, np.random.default_rng(seed))
-    heavy = min(p, any_way * tails(found, _HEAVY), 1.0 / count) * count
+    p = pattern * heavy_chance(found, HEAVY, np.random.default_rng(seed))
+    heavy = min(p, any_way * tails(found, HEAVY), 1.0 / count) * count
     other = min(other_way * unlike(found), 1.0 / count) * count
     p = min(heavy, other)
     if p >= ALPHA[HAND]:
@@ -306,7 +261,7 @@ def _heavy(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
     )
 
 
-def _reads_apart(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
+def _reads_apart(trial: Looked, suspect: Suspect, count: int) -> Doubt | None:
     """Return a reader who reads high or low, with its p for all readers."""
     columns = trial.snapshot.columns
     found = {}
@@ -325,7 +280,7 @@ def _reads_apart(trial: _Trial, suspect: _Suspect, count: int) -> Doubt | None:
     return Doubt(READS, suspect.subject, p, told, cells=suspect.cells, slope=slope)
 
 
-def _by_cell(trial: _Trial, measurand: str, x: FloatArray) -> dict[int, float]:
+def _by_cell(trial: Looked, measurand: str, x: FloatArray) -> dict[int, float]:
     """Return a covariate by cell, from its mean."""
     cells = trial.cells[measurand].cell
     return dict(zip(cells.tolist(), (x - trial.probes[measurand].mean(x)).tolist(), strict=True))
@@ -363,166 +318,3 @@ def _fisher(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> floa
         total -= 2.0 * math.log(max(p, 1e-15))
         count += 1
     return float(chdtrc(2 * count, total)) if count else 1.0
-
-
-class _OnPanel(Mapping[str, FloatArray]):
-    """The units of one panel, made when they are asked for: many panels would fill the memory."""
-
-    def __init__(self, cells: Mapping[str, Cells], panel: int, keys: Iterable[str]) -> None:
-        self._cells, self._panel, self._keys = cells, panel, tuple(keys)
-
-    def __getitem__(self, key: str) -> FloatArray:
-        return np.asarray(self._cells[key].panel == self._panel, float)
-
-    def __iter__(self) -> Iterator[str]:
-        return iter(self._keys)
-
-    def __len__(self) -> int:
-        return len(self._keys)
-
-
-def _panels(trial: _Trial) -> Iterable[_Suspect]:
-    panels = trial.snapshot.panels
-    of_class = Counter(p.hardness for p in panels)
-    for panel in panels:
-        if of_class[panel.hardness] < 2:
-            continue
-        x = _OnPanel(trial.cells, panel.id, [m for m in trial.cells if m in _LESS])
-        free = [m for m, v in x.items() if trial.probes[m].free(v)]
-        x = _OnPanel(trial.cells, panel.id, free)
-        more = {m: -s for m, s in _LESS.items()}
-        ways = {"soft": (_LESS,), "hard": (more,)}.get(panel.hardness, (_LESS, more))
-        yield _Suspect(CLASS, panel.name, x, ways, panels=frozenset({panel.id}))
-
-
-def _people(trial: _Trial) -> Iterable[_Suspect]:
-    columns = trial.snapshot.columns
-    for code, name in enumerate(columns.operators):
-        if not name:
-            continue
-        x, own = {}, set()
-        for m, probe in trial.probes.items():
-            mine = columns.operator[probe.rows] == code
-            if mine.any() and not mine.all() and probe.free(mine.astype(float)):
-                x[m] = mine.astype(float)
-                own |= set(trial.cells[m].cell[mine].tolist())
-        yield _Suspect(HAND, name, x, (_HEAVY,), cells=frozenset(own))
-
-
-def _readers(trial: _Trial) -> Iterable[_Suspect]:
-    """Who held the meter, where that is not who worked: a loss of film is its own reader's both."""
-    columns = trial.snapshot.columns
-    for code, name in enumerate(columns.readers):
-        if not name:
-            continue
-        x, own = {}, set()
-        for m, probe in trial.probes.items():
-            reader, worker = columns.reader[probe.rows], columns.operator[probe.rows]
-            mine = reader == code
-            if m == REMOVED.key or not mine.any() or mine.all():
-                continue
-            alone = np.unique(worker[mine])
-            if alone.size == 1 and (mine == (worker == alone[0])).all():
-                continue  # who worked and who read cannot be told apart
-            if probe.free(mine.astype(float)):
-                x[m] = mine.astype(float)
-                own |= set(trial.cells[m].cell[mine].tolist())
-        yield _Suspect(READS, name, x, (None,), cells=frozenset(own))
-
-
-def _pads(trial: _Trial) -> Iterable[_Suspect]:
-    extras = trial.extras
-    if (extras.pad >= 0).any():
-        for code, name in enumerate(extras.pads):
-            yield from _fading(trial, code, name)
-        return
-    yield from _off_days(trial)
-
-
-def _fading(trial: _Trial, code: int, name: str) -> Iterable[_Suspect]:
-    """A pad whose cut falls from set to set."""
-    x, own = {}, set()
-    for m, probe in trial.probes.items():
-        rows = probe.rows
-        mine = (trial.extras.pad[rows] == code) & np.isfinite(trial.extras.sets[rows])
-        sets = trial.extras.sets[rows]
-        cells = trial.cells[m].cell[mine]
-        if np.unique(cells).size < LEAST_CELLS or np.unique(sets[mine]).size < 3:
-            continue
-        value = np.where(mine, sets - sets[mine].mean(), 0.0)
-        if probe.free(value):
-            x[m] = value
-            own |= set(cells.tolist())
-    yield _Suspect(PAD, name, x, (_FADE,), cells=frozenset(own))
-
-
-def _off_days(trial: _Trial) -> Iterable[_Suspect]:
-    """Without pads on record: a combination that does less on one day than on the others."""
-    columns = trial.snapshot.columns
-    if sum(bool(d) for d in columns.days) < 2:
-        return
-    for combination in trial.snapshot.combinations:
-        own = frozenset(c.id for c in trial.snapshot.cells if c.combination_id == combination.id)
-        for code, day in enumerate(columns.days):
-            x, there = {}, set()
-            for m, probe in trial.probes.items():
-                mine = np.isin(trial.cells[m].cell, list(own))
-                today = columns.day[probe.rows] == code
-                both = (mine & today).astype(float)
-                if both.any() and (mine & ~today).any() and probe.free(both):
-                    x[m] = both
-                    there |= set(trial.cells[m].cell[both > 0].tolist())
-            if day and x:
-                yield _Suspect(
-                    PAD,
-                    f"{combination.code} on {day}",
-                    x,
-                    (_FADE,),
-                    cells=frozenset(there),
-                    by_day=True,
-                )
-
-
-def _drifts(trial: _Trial) -> Iterable[_Suspect]:
-    columns, order = trial.snapshot.columns, trial.extras.order
-    if not np.isfinite(order).any():
-        return
-    for m, probe in trial.probes.items():
-        if m not in _METERED:
-            continue
-        rows = probe.data.rows
-        assert rows is not None
-        for code in np.unique(columns.day[rows]):
-            today = (columns.day[rows] == code) & np.isfinite(order[rows])
-            if np.unique(columns.cell[rows[today]]).size < LEAST_CELLS:
-                continue
-            own = order[rows]
-            spread = float(own[today].max() - own[today].min())
-            if spread <= 0.0:
-                continue
-            x = np.where(today, (own - own[today].mean()) / spread, 0.0)
-            day = columns.days[int(code)]
-            name = f"{kind_of(m).label} on {day}" if day else kind_of(m).label
-            yield _Suspect(DRIFT, name, {m: probe.by_unit(x)}, (None,))
-
-
-def _orders(trial: _Trial) -> Iterable[_Suspect]:
-    def each(kind: str, subject: str, of: Callable[[Cells], FloatArray]) -> _Suspect:
-        x = {m: of(cells) for m, cells in trial.cells.items()}
-        x = {m: v for m, v in x.items() if np.isfinite(v).all() and trial.probes[m].free(v)}
-        return _Suspect(kind, subject, x, (None,))
-
-    yield each(ORDER, "order of work", lambda c: _within(c.run, c.panel))
-    yield each(POSITION, "rim of the panels", lambda c: c.edge)
-    yield each(POSITION, "top to bottom", lambda c: _within(c.row, c.panel))
-    yield each(POSITION, "left to right", lambda c: _within(c.column, c.panel))
-
-
-def _within(values: FloatArray, groups: np.ndarray) -> FloatArray:
-    """Return values from the middle of their group, by its range."""
-    found = np.array(values, float)
-    for g in np.unique(groups):
-        own = groups == g
-        low, high = values[own].min(), values[own].max()
-        found[own] = (values[own] - 0.5 * (low + high)) / (high - low) if high > low else 0.0
-    return found

@@ -39,16 +39,15 @@ def time_words(seconds: float) -> str:
 
 
 def passes_words(passes: int) -> str:
-    """Say section passes in hatches too: 4 (2 hatches)."""
+    """Say section passes crosswise too: 4 (2 crosswise)."""
     hatches, odd = divmod(passes, 2)
     if not hatches:
         return f"{passes}"
-    both = f"{hatches} hatch{'' if hatches == 1 else 'es'}"
-    return f"{passes} ({both}{' and one' if odd else ''})"
+    return f"{passes} ({hatches} crosswise{' and one' if odd else ''})"
 
 
 PASS_HINT = (
-    "A section pass crosses the whole cell once; a hatch is two, crossing both ways; a set is as"
+    "A section pass crosses the whole cell once; a crosswise pass (a hatch) is two; a set is as"
     " many as a combination says, usually four."
 )
 
@@ -115,7 +114,7 @@ def _help(dose: SectionDose) -> str:
     short = min(s.width_mm, s.height_mm)
     ways = []
     if not s.half_line_shift and s.passes >= 4:
-        ways.append("shifting every second hatch by half a line")
+        ways.append("shifting every second crosswise pass by half a line")
     if short < wanted:
         ways.append(f"a section of {wanted:.0f} mm for this pad")
         ways.append(f"a pad of {max(25.0, 25 * int(short / 2.5 / 25)):.0f} mm")

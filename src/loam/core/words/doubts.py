@@ -75,10 +75,8 @@ def chance_words(p: float) -> str:
 
 
 def luck_words(p: float) -> str:
-    """Say how unlikely it is to be luck."""
-    if p < 0.0001:
-        return "luck: less than once in 10 000 trials"
-    return f"luck: {1000 * p:.2g} of 1000 trials"
+    """Say how unlikely it is to be luck; `chance_words` has the figure."""
+    return "very unlikely to be luck" if p < 0.01 else "unlikely to be luck"
 
 
 _HEADS = {

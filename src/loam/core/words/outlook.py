@@ -43,13 +43,13 @@ def amount(kind: ReadingKind, on_scale: float) -> str:
 
 
 def ahead_words(kind: ReadingKind, one: Outlook) -> str:
-    """Say from which difference on a class is told apart: ahead from 1.7 GU, clearly from 2.8."""
+    """Say what is told apart on a class: differences over 1.7 GU, clearly over 2.8."""
     if one.ahead is None or one.verdicts is None:
         return "nothing to compare"
-    said = f"ahead from {short_amount(kind, one.ahead)}"
+    said = f"differences over {short_amount(kind, one.ahead)}"
     if one.verdicts.clearly is None:
         return f"{said}, clearly never"
-    return f"{said}, clearly from {short_amount(kind, one.verdicts.clearly)}"
+    return f"{said}, clearly over {short_amount(kind, one.verdicts.clearly)}"
 
 
 def ahead_short(kind: ReadingKind, one: Outlook) -> str:
@@ -57,8 +57,8 @@ def ahead_short(kind: ReadingKind, one: Outlook) -> str:
     if one.ahead is None or one.verdicts is None:
         return "nothing to compare"
     if one.verdicts.clearly is None:
-        return f"ahead from {short_amount(kind, one.ahead)}"
-    return f"clearly from {short_amount(kind, one.verdicts.clearly)}"
+        return f"shows over {short_amount(kind, one.ahead)}"
+    return f"clearly over {short_amount(kind, one.verdicts.clearly)}"
 
 
 def _found(kind: ReadingKind, known: Sequence[Outlook]) -> str:
@@ -77,17 +77,18 @@ def outlook_sentence(found: Sequence[Outlook], matters: Matters, kind: ReadingKi
     if not known:
         return "Nothing can be compared yet: each class needs two combinations that are worked."
     if matters.on_scale <= 0.0:
-        return f"For {kind.label} it says {_found(kind, known)}."
+        return f"For {kind.label} it shows {_found(kind, known)}."
     able = [o for o in known if o.answers]
     rest = [o for o in known if not o.answers]
     wanted = f"{amount(kind, matters.on_scale)} matters"
     if not rest:
-        return f"It can answer for {kind.label}: {_found(kind, able)}; {wanted}."
+        return f"It can answer for {kind.label}: it shows {_found(kind, able)}; {wanted}."
+    only = f"it can only show {_found(kind, rest)}"
     if not able:
-        return f"It cannot answer for {kind.label} yet: {_found(kind, rest)}; {wanted}."
+        return f"It cannot answer for {kind.label} yet: {only}; {wanted}."
     return (
-        f"It can answer for {kind.label} on {listed([o.hardness for o in able])}:"
-        f" {_found(kind, able)}; {wanted}. Not yet elsewhere: {_found(kind, rest)}."
+        f"It can answer for {kind.label} on {listed([o.hardness for o in able])}: it shows"
+        f" {_found(kind, able)}; {wanted}. Not yet elsewhere: {only}."
     )
 
 

@@ -14,6 +14,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
+from loam.core.dose.force import kilos_words
 from loam.core.trial import Stage
 from loam.ui.paint.drawing import Drawing
 from loam.ui.theme import look
@@ -165,10 +166,11 @@ class StageDrawing(Drawing):
         x = box.center().x()
         painter.drawLine(QPointF(x, top), QPointF(x, foot - 8))
         _head(painter, QPointF(x, foot), 90.0, pen.color(), 9.0)
-        if self.stage.by_weight:
-            painter.setPen(look.quiet)
-            low = QRectF(x + 10, top, 90, 18)
-            painter.drawText(low, Qt.AlignmentFlag.AlignLeft, "its weight")
+        said = "its weight" if self.stage.by_weight else kilos_words(force) if force else ""
+        painter.setPen(look.quiet)
+        wide = painter.fontMetrics().horizontalAdvance(said)
+        left = QRectF(max(x - wide - 10, 0), (box.top() + foot) / 2 - 16, wide + 2, 18)
+        painter.drawText(left, Qt.AlignmentFlag.AlignRight, said)
 
     def _dial(self, painter: QPainter) -> None:
         """Draw the speed dial, its marks, and where it stands."""
