@@ -6,11 +6,13 @@ from __future__ import annotations
 import contextlib
 import io
 import json
+import re
 import traceback
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from loam.app.advising import advised
 from loam.app.headless import run as run_door
 from loam.app.presenters.outlook import look_ahead
 from loam.app.questions import questions
@@ -19,6 +21,8 @@ from loam.app.questions.all_trials.judging import judge_pool
 from loam.app.questions.doubts.find import doubts_of
 from loam.app.questions.doubts.noticed import noticed
 from loam.app.questions.doubts.residuals import residuals
+from loam.app.questions.next_test.find import NextPicture
+from loam.app.questions.price.find import PricePicture
 from loam.app.questions.priorities.find import Making, find_map
 from loam.app.questions.question import Asked
 from loam.app.questions.ranking.find import has_film_pairs, judge_trial
@@ -86,7 +90,8 @@ class Driven:
             if not one.sentence.strip():
                 self.faults.append("doubts: a doubt without a sentence")
         for m, ranking in rankings.items():
-            asked = Asked(path, trial, rankings, m, combinations, (found, seen))
+            advice = self.ask(f"advice {m}", lambda m=m: advised(rankings, m, None)) or {}
+            asked = Asked(path, trial, rankings, m, combinations, (found, seen), advice=advice)
             for question in questions():
                 if not question.reported:
                     continue
@@ -94,6 +99,7 @@ class Driven:
                 said = self.ask(name, lambda f=finder, a=asked: f.answer(a, lambda _share: None))
                 if said is not None:
                     self._says(name, said)
+                    self._agrees(name, said, advice)
             self.ask(
                 f"residuals {m}",
                 lambda r=ranking: residuals(r, self.draft.panels, self.draft.cells, combinations),
@@ -134,6 +140,27 @@ class Driven:
         table = found.table()
         if any(len(row) != len(table[0]) for row in table):
             self.faults.append(f"{page}: a table with uneven rows")
+
+    def _agrees(self, page: str, found: Any, advice: Any) -> None:
+        """What a price and what a further test is worth say no other than the ranking."""
+        if isinstance(found, PricePicture):
+            for own in found.classes:
+                ranked = found.judgement.on(own.hardness)
+                said = f"{own.advice} {own.sentence}"
+                told = advice.get(own.hardness)
+                if told is not None and own.used and own.used not in told.among:
+                    self.faults.append(f"{page}: {own.used} is on tape, advised is {told.among}")
+                for name in re.findall(r"([^\s:]+)(?:: it)? gives most", own.advice):
+                    rest = [p.name for p in own.priced if p.name != name]
+                    if any(ranked.compare(name, o).verdict in (OPEN, EQUAL) for o in rest):
+                        self.faults.append(f"{page}: {said} beside a tie")
+        if isinstance(found, NextPicture) and found.kind.scale == "identity":
+            for own in found.classes:
+                loses = re.search(r"now loses (\S+) ", own.brief)
+                for tile in own.tiles if loses else ():
+                    saves = tile.saves.split()[0]
+                    if saves != "next" and float(saves) > float(loses.group(1)) + 1e-9:
+                        self.faults.append(f"{page}: {own.brief} saves {tile.saves}")
 
     def _coherent(self, picture: Any) -> None:
         """The picture, its verdicts, chances and figures agree with each other."""

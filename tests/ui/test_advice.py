@@ -9,6 +9,7 @@ from helpers.hands import press
 from loam.app.commands import SetMatters
 from loam.app.report import make_report
 from loam.core.units import percent
+from loam.core.verdicts import EQUAL, OPEN
 from loam.ui.report_out import drawings, write_report
 from loam.ui.views.judge.reporting import told_of
 
@@ -111,6 +112,10 @@ def test_a_report_can_be_handed_on(judging, tmp_path):
     assert (tmp_path / "r.pdf").stat().st_size > 50_000
 
 
+def _leads(ranked, code, other):
+    return ranked.compare(code, other).verdict not in (OPEN, EQUAL)
+
+
 def test_what_it_costs_starts_from_what_is_advised(judging, wait_for):
     window = judging()
     view = window.view
@@ -133,12 +138,16 @@ def test_what_it_costs_starts_from_what_is_advised(judging, wait_for):
                     assert own.advice.startswith(f"{own.used} leads {own.wanted}; in this alone ")
                     continue
                 assert own.used in re.findall(r"\b[A-F]\b", own.advice)
+                ranked = view.rankings[kind].judgement.on(own.hardness)
                 if "gives most" in own.advice:
                     ranked = view.rankings[kind].judgement.on(own.hardness)
                     assert ranked.leader.combination == own.used
-                    assert all(p.behind >= 0.95 for p in own.priced if p.name != own.used)
+                    assert all(
+                        _leads(ranked, own.used, p.name) for p in own.priced if p is not priced
+                    )
                 up = [p for p in own.priced if p.frontier and p.cost[0] > priced.cost[0]]
-                if up and up[0].over_next >= 0.95:
+                ranked = view.rankings[kind].judgement.on(own.hardness)
+                if up and _leads(ranked, up[0].name, own.used):
                     assert own.advice.startswith(f"Go from {own.used} to {up[0].name} only where")
                 elif up:
                     assert own.advice.startswith(f"Stay with {own.used}: whether {up[0].name} ")

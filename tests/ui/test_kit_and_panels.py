@@ -105,6 +105,7 @@ def test_figures_stand_in_the_drawing_and_none_on_another(open_window, wide, hig
             assert drawing.rect().contains(box)
             assert not any(box.intersects(other) for other in boxes[i + 1 :])
         assert drawing.parts.drawn["dial"].width() >= 50
+        assert not window.room.horizontalScrollBar().isVisible()
 
 
 def test_a_figure_that_is_refused_says_so_below_and_moves_nothing(open_window, wait_for):

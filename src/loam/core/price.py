@@ -28,10 +28,6 @@ class Priced:
         By the estimates none gives more for less.
     beaten_by : str
         Who surely gives more for less, and how surely (``beaten``); "" for nobody.
-    over_next : float
-        Chance to give more than the next cheaper one on the frontier.
-    behind : float
-        Chance to give less than the one that gives most by the estimates; 0 of that one.
     """
 
     name: str
@@ -40,8 +36,6 @@ class Priced:
     frontier: bool
     beaten_by: str
     beaten: float
-    over_next: float = 1.0
-    behind: float = 0.0
 
 
 def on_frontier(gain: FloatArray, cost: FloatArray) -> FloatArray:
@@ -81,16 +75,13 @@ def price(names: Sequence[str], gain: FloatArray, cost: FloatArray) -> list[Pric
     middle = gain.mean(axis=0), cost.mean(axis=0)
     ends = [np.quantile(x, (0.05, 0.95), axis=0) for x in (gain, cost)]
     frontier, beaten = on_frontier(*middle), chance_beaten(gain, cost)
-    found, last, most = [], -1, int(middle[0].argmax())
+    found = []
     for k in np.lexsort((-middle[0], middle[1])):
         by = int(beaten[k].argmax())
         sure = float(beaten[k, by])
         own, spent = (
             (float(m[k]), float(e[0, k]), float(e[1, k])) for m, e in zip(middle, ends, strict=True)
         )
-        over = float((gain[:, k] > gain[:, last]).mean()) if frontier[k] and last >= 0 else 1.0
-        last = int(k) if frontier[k] else last
         beaten_by = names[by] if sure >= SURE else ""
-        behind = float((gain[:, k] < gain[:, most]).mean())
-        found.append(Priced(names[k], own, spent, bool(frontier[k]), beaten_by, sure, over, behind))
+        found.append(Priced(names[k], own, spent, bool(frontier[k]), beaten_by, sure))
     return found

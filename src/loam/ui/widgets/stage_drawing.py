@@ -169,7 +169,8 @@ class StageDrawing(Drawing):
         said = "its weight" if self.stage.by_weight else kilos_words(force) if force else ""
         painter.setPen(look.quiet)
         wide = painter.fontMetrics().horizontalAdvance(said)
-        left = QRectF(max(x - wide - 10, 0), (box.top() + foot) / 2 - 16, wide + 2, 18)
+        high = look.px(18)
+        left = QRectF(max(x - wide - 10, 0), box.center().y() - high, wide + 2, high)
         painter.drawText(left, Qt.AlignmentFlag.AlignRight, said)
 
     def _dial(self, painter: QPainter) -> None:

@@ -12,12 +12,10 @@ from loam.ui.theme import look
 from loam.ui.widgets.things import COMPOUND, DISC, GRIT, MACHINE, PAD, pad_size
 
 TOP_LEFT, TOP_RIGHT = ("force_n",), ("dial", "speed")
-SWINGS = ("orbit_mm", "tilt_deg")
-WIPED, ACROSS = ("wipes",), ("pad_mm",)
-SECTION_TOP, SECTION_FOOT = ("arm_mm_s", "overlap"), ("passes", "burst_s", "pad")
-"""Figures by where they stand: over the arrow, over the dial, beside the pad, under the grains,
-under the pad, over the section and under it. Those of `SWINGS` share one place; so do a burst
-and an interface pad."""
+SIDE_FOOT = ("wipes", "pad_mm", "orbit_mm")
+SECTION_TOP, SECTION_FOOT = ("arm_mm_s", "overlap"), ("passes", "burst_s")
+"""Figures by where they stand: over the arrow, over the dial; under grains, pad and swing; over the
+section and under it."""
 _MEANWHILE = {"tilt_deg": "orbit_mm", "pad": "burst_s"}
 """What stands in the place of another: never both are there."""
 
@@ -85,10 +83,8 @@ class StageLayout(QLayout):
 
     def minimumSize(self) -> QSize:
         wants = self._wants()
-        left, right = _side_wide(wants), _row_wide(wants, SECTION_TOP, SECTION_FOOT)
-        high = _row_high(wants, TOP_LEFT, TOP_RIGHT, SECTION_TOP) + _row_high(wants, SWINGS)
-        high += _row_high(wants, WIPED, ACROSS, SECTION_FOOT)
-        return QSize(left + right + 2 * _gap(), high + look.px(140))  # a dial, a swing, a pad
+        wide = _side_wide(wants) + _row_wide(wants, SECTION_TOP, SECTION_FOOT) + 2 * _gap()
+        return QSize(wide, _top(wants) + _foot(wants) + look.px(126))  # between: dial and pad
 
     def setGeometry(self, rect: QRect) -> None:
         super().setGeometry(rect)
@@ -111,33 +107,25 @@ class StageLayout(QLayout):
         gap = _gap()
         right = max(0.38 * width, _row_wide(wants, SECTION_TOP, SECTION_FOOT))
         side = max(width - right - 2 * gap, _side_wide(wants))
-        top = _row_high(wants, TOP_LEFT, TOP_RIGHT, SECTION_TOP)
-        foot = _row_high(wants, WIPED, ACROSS, SECTION_FOOT)
+        top, foot = _top(wants), height - _foot(wants)
+        things, pad_px, film = self._things(wants, side, top, foot)
+        pad = things[PAD]
         figures = _in_row(wants, TOP_RIGHT, side - _row_wide(wants, TOP_RIGHT), 0)
         figures |= _in_row(wants, SECTION_TOP, width - right, 0, right)
-        figures |= _in_row(wants, WIPED, 0, height - foot)
-        things, pad_px, film = self._things(wants, side, top, height - foot)
-        pad = things[PAD]
-        figures |= _in_row(
-            wants,
-            ACROSS,
-            max(pad.center().x() - wants["pad_mm"].width() / 2, wants["wipes"].width() + gap),
-            height - foot,
-        )
-        figures |= _in_row(wants, SECTION_FOOT[:2], width - right, height - foot, right)
-        free = side - pad.right() - gap / 2
-        dial = QRectF(pad.right() + gap / 2, top + look.px(5), free, 0)
-        swing = wants["orbit_mm"]
-        reach = look.px(34)  # of the swing itself, between its figure and the film
-        dial.setHeight(max(film - dial.top() - swing.height() - reach, 10))
-        figures["orbit_mm"] = QRectF(dial.left(), dial.bottom(), swing.width(), swing.height())
+        figures |= _in_row(wants, SECTION_FOOT, width - right, foot, right)
+        figures |= _in_row(wants, SIDE_FOOT, 0, foot, side)
+        middle = pad.center().x() - wants["pad_mm"].width() / 2
+        least = figures["wipes"].right() + gap
+        most = figures["orbit_mm"].left() - gap - wants["pad_mm"].width()
+        figures["pad_mm"].moveLeft(max(min(middle, most), least))
         for name, other in _MEANWHILE.items():
             figures[name] = figures[other]
-        across = min(dial.width(), dial.height(), look.px(104))
-        dial = QRectF(dial.center().x() - across / 2, dial.top(), across, across)
-        held = figures["orbit_mm"]
-        swings = QRectF(held.left(), held.bottom(), side - held.left(), film - held.bottom())
-        area = self._section(QRectF(width - right, top + 4, right, height - top - foot - 26))
+        reach = look.px(34)  # of the swing, over the film
+        first, free = top + look.px(5), side - pad.right() - gap / 2
+        across = max(min(free, film - reach - first, look.px(104)), 10)
+        dial = QRectF(pad.right() + gap / 2 + (free - across) / 2, first, across, across)
+        swings = QRectF(pad.right() + gap / 2, film - reach, free, reach)
+        area = self._section(QRectF(width - right, top + 4, right, foot - top - 26))
         arrow = QRectF(pad.left() - 30, wants["force_n"].height() + 6, 30, 0)
         free = figures["dial"].left() - gap - wants["force_n"].width()
         over = min(arrow.center().x() - look.px(31), free)  # its line over the arrow
@@ -162,8 +150,8 @@ class StageLayout(QLayout):
     ) -> tuple[dict[str, QRectF], float, float]:
         """Place machine, pad and grains; also how wide the pad is drawn, and the film's height."""
         gap = _gap()
-        left = max(wants["force_n"].width(), 0.26 * side)
-        right = max(wants["orbit_mm"].width() + gap, 0.25 * side)
+        left = max(wants["wipes"].width(), 0.26 * side)
+        right = max(wants["orbit_mm"].width(), 0.25 * side)
         middle = max(side - left - right - gap, look.px(64))
         high = min(max(0.46 * (foot - top), look.px(72)), look.px(128))
         pad = QRectF(left + gap / 2, foot - high, middle, high)
@@ -204,11 +192,18 @@ def _row_high(wants: Mapping[str, QSize], *rows: Sequence[str]) -> int:
     return max(wants[n].height() for row in rows for n in row)
 
 
+def _top(wants: Mapping[str, QSize]) -> int:
+    return _row_high(wants, TOP_LEFT, TOP_RIGHT, SECTION_TOP)
+
+
+def _foot(wants: Mapping[str, QSize]) -> int:
+    return _row_high(wants, SIDE_FOOT, SECTION_FOOT)
+
+
 def _side_wide(wants: Mapping[str, QSize]) -> int:
-    """Return the least width of the side view: its upper figures, or grains, pad and swing."""
+    """Return the least width of the side view: that of its figures."""
     upper = _row_wide(wants, TOP_LEFT) + _row_wide(wants, TOP_RIGHT) + _gap()
-    lower = max(wants["wipes"].width(), wants["force_n"].width()) + _gap()
-    return max(upper, lower + look.px(70) + wants["orbit_mm"].width() + _gap())
+    return max(upper, _row_wide(wants, SIDE_FOOT))
 
 
 def _in_row(

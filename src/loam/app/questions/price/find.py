@@ -20,9 +20,10 @@ from loam.core.price import Priced, price
 from loam.core.readings import REMOVED, kind_of
 from loam.core.readings.kind import ReadingKind
 from loam.core.stats.reduce import FloatArray
+from loam.core.text import some
 from loam.core.trial import Combination, Stage
 from loam.core.units import fixed, percent
-from loam.core.verdicts import SURE
+from loam.core.verdicts import EQUAL, OPEN
 from loam.core.words.verdict import about, listed, unit_of
 from loam.store import panels as panel_store
 from loam.store.database import reading_apart
@@ -201,16 +202,21 @@ def find_price(
             named = replace(named, used=_used(told, priced), wanted=told.wanted)
         classes.append(named)
     picture = PricePicture(judged, of, tuple(classes), tuple(sorted(left_out)))
-    said = tuple(
-        replace(
-            c,
-            sentence=_sentence(picture, c),
-            advice=_advice(picture, c),
-            lasts=_lasts(c),
-        )
-        for c in picture.classes
-    )
+    said = tuple(_said(picture, c) for c in picture.classes)
     return PricePicture(judged, of, said, picture.left_out)
+
+
+def _said(picture: PricePicture, own: PriceOf) -> PriceOf:
+    """Say it of a hardness; a sentence stands with what it is made of."""
+    found = picture.judgement.on(own.hardness)
+    assert found is not None
+    sentence, advice = _sentence(picture, own, found), _advice(picture, own, found)
+    return replace(own, sentence=sentence, advice=advice, lasts=_lasts(own))
+
+
+def _open(found: ClassJudgement, a: str, b: str) -> bool:
+    """Whether the ranking leaves two open, or calls them equal: then neither gives more."""
+    return found.compare(a, b).verdict in (OPEN, EQUAL)
 
 
 def values(judged: TrialJudgement, found: ClassJudgement, names: Sequence[str]) -> FloatArray:
@@ -244,12 +250,12 @@ def _least(db: sqlite3.Connection, trial_id: int) -> Mapping[str, Allowed]:
     return found
 
 
-def _sentence(picture: PricePicture, own: PriceOf) -> str:
+def _sentence(picture: PricePicture, own: PriceOf, found: ClassJudgement) -> str:
     """Say who is worth the price, what the last step costs, and who is beaten."""
     front = [p for p in own.priced if p.frontier]
     names = listed([p.name for p in front])
     if len(front) == 1:
-        rivals = _rivals(own, front[0])
+        rivals = _rivals(own, front[0], found)
         gives = f"; whether it gives more than {rivals} is not settled" if rivals else ""
         most = "costs no more than any" if rivals else "gives most and costs no more than any"
         parts = [f"{names} {most}{gives}"]
@@ -260,7 +266,7 @@ def _sentence(picture: PricePicture, own: PriceOf) -> str:
             if whole and len(front) > 2
             else f"nobody gives more for less than {names}"
         ]
-        parts.append(_step(picture, front[-2], front[-1]))
+        parts.append(_step(picture, front[-2], front[-1], found))
     beaten = [p for p in own.priced if p.beaten_by]
     if beaten:
         verb = "is" if len(beaten) == 1 else "are"
@@ -277,7 +283,7 @@ def _used(advice: Advice, priced: Sequence[Priced]) -> str:
     return next((p.name for p in priced if p.name in advice.among), "")
 
 
-def _advice(picture: PricePicture, own: PriceOf) -> str:
+def _advice(picture: PricePicture, own: PriceOf, found: ClassJudgement) -> str:
     """Say in one sentence whether the step up from what is advised is worth it, else the last."""
     front = [p for p in own.priced if p.frontier]
     used = own.of(own.used)
@@ -285,7 +291,7 @@ def _advice(picture: PricePicture, own: PriceOf) -> str:
         by = used.beaten_by
         who = f"{by} gives" if by else f"{_instead(front, used).name} may give"
         return f"{used.name} leads {own.wanted}; in this alone {who} more for less."
-    rivals = _rivals(own, front[-1])
+    rivals = _rivals(own, front[-1], found)
     if len(front) == 1:
         name = front[0].name
         if rivals:
@@ -294,8 +300,8 @@ def _advice(picture: PricePicture, own: PriceOf) -> str:
         return f"Take {name}: it gives most and takes no more than any."
     at = front.index(used) if used in front else len(front) - 2
     cheap, dear = front[at : at + 2] if at + 1 < len(front) else front[-2:]
-    if dear.over_next < SURE:
-        whether = _step(picture, cheap, dear)
+    if _open(found, dear.name, cheap.name):
+        whether = _step(picture, cheap, dear, found)
         return (
             f"Stay with {cheap.name}: {whether}." if dear is not used else f"{_first_up(whether)}."
         )
@@ -306,9 +312,10 @@ def _advice(picture: PricePicture, own: PriceOf) -> str:
     return f"Go from {cheap.name} to {dear.name} only where {amount} are worth {spent}."
 
 
-def _rivals(own: PriceOf, most: Priced) -> str:
+def _rivals(own: PriceOf, most: Priced, found: ClassJudgement) -> str:
     """Name whom the one that gives most does not surely give more than; "" for nobody."""
-    return listed([p.name for p in own.priced if p is not most and p.behind < SURE])
+    others = (p.name for p in own.priced if p is not most)
+    return some([name for name in others if _open(found, most.name, name)], 3)
 
 
 def _instead(front: Sequence[Priced], used: Priced) -> Priced:
@@ -335,10 +342,10 @@ def _lasts(own: PriceOf) -> str:
     )
 
 
-def _step(picture: PricePicture, cheap: Priced, dear: Priced) -> str:
+def _step(picture: PricePicture, cheap: Priced, dear: Priced, found: ClassJudgement) -> str:
     """Say what the last step of the frontier gives for what, where it surely gives something."""
     spent = _spent(picture, cheap, dear)
-    if dear.over_next < SURE:
+    if _open(found, dear.name, cheap.name):
         return f"whether {dear.name} gives more than {cheap.name} for its {spent} is not settled"
     return f"{dear.name} reads {_gained(picture, cheap, dear)} than {cheap.name} for {spent}"
 

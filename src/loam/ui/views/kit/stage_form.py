@@ -114,7 +114,7 @@ class StageForm(QWidget):
             box.addWidget(field.error)  # a refusal has the width of the drawing, and moves nothing
         self.drawer = self._drawer()
         self.shift = Chips(
-            "Every second crosswise pass",
+            "Crosswise passes go",
             "line_shift",
             [(PLAIN, "on the same lines"), (SHIFTED, "half a line aside")],
             columns=1,
