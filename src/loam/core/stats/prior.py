@@ -10,6 +10,8 @@ import numpy as np
 from loam.core.stats.reduce import FloatArray
 
 DEFAULT_DF = 3.0
+QUANTILES = 48
+"""Of each part of a sum of variances."""
 
 
 @dataclass(frozen=True)
@@ -34,16 +36,19 @@ def summed(priors: Sequence[Prior]) -> Prior:
     """Return the prior of a sum of variances that the layout cannot tell apart.
 
     Again a scaled inverse chi-square: with the mean of the sum's logarithm (by quadrature over
-    the quantiles of each part), a tenth wider, and the fewest df of its parts, whose tail the
+    the quantiles of each part; from the fourth on neighbours stand for their block, which moves
+    it by less than a millionth), a tenth wider, and the fewest df of its parts, whose tail the
     sum has. The tenth is for what is assumed about cells being wrong: simulated, it takes 86 %
     to 87 % where they vary 1.7 times as much, and 90 % to 91 % where they do not.
     """
     from scipy.special import chdtri, psi
 
-    middles = (np.arange(48) + 0.5) / 48
+    middles = (np.arange(QUANTILES) + 0.5) / QUANTILES
     total = np.zeros(1)
     for p in priors:
         part = p.df * p.sd**2 / chdtri(p.df, middles)
+        if total.size > QUANTILES**2:
+            total = np.sort(total).reshape(QUANTILES**2, -1).mean(axis=1)
         total = (total[:, None] + part).ravel()
     log = np.log(total)
     df = min(p.df for p in priors)
