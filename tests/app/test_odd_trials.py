@@ -14,7 +14,11 @@ def few_draws(monkeypatch):
     monkeypatch.setattr(drivers, "WARM", 30)
 
 
-@pytest.mark.parametrize("seed", range(60))
+FELL = (1219, 1266)
+"""Seeds that once fell: starts that do not scatter at all."""
+
+
+@pytest.mark.parametrize("seed", [*range(60), *FELL])
 def test_nothing_fails_is_silent_or_contradicts_itself(seed, tmp_path):
     odd = odd_trial(seed)
     driven = Driven(odd.draft, tmp_path)

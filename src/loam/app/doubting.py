@@ -150,7 +150,7 @@ def _measurand_of(doubt: Doubt, judged: Sequence[TrialJudgement]) -> TrialJudgem
     moved = [e for e in doubt.evidence if e.measurand in known]
     if not moved:
         return judged[0] if judged else None
-    most = max(moved, key=lambda e: abs(e.moved.estimate) / max(e.moved.error, 1e-12))
+    most = max(moved, key=lambda e: e.moved.strength)
     return known[most.measurand]
 
 

@@ -36,7 +36,7 @@ def beside(snapshot: Snapshot, doubt: Doubt) -> Beside | None:
     if doubt.kind not in (HAND, READS) or not doubt.evidence:
         return None
     keys = [e.measurand for e in doubt.evidence]
-    surest = max(doubt.evidence, key=lambda e: abs(e.moved.estimate) / max(e.moved.error, 1e-12))
+    surest = max(doubt.evidence, key=lambda e: e.moved.strength)
     key = REMOVED.key if doubt.kind == HAND and REMOVED.key in keys else surest.measurand
     cells, values, who = _read(snapshot, key, reads=doubt.kind == READS)
     group = _groups(snapshot, cells)

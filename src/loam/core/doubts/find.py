@@ -295,7 +295,7 @@ def _joined(moved: Mapping[str, Moved], way: Mapping[str, float] | None) -> floa
 
     if way is None:
         return _fisher(moved, None)
-    weight = {m: way[m] / v.error for m, v in moved.items() if m in way}
+    weight = {m: way[m] / max(v.error, 1e-12) for m, v in moved.items() if m in way}
     total = math.sqrt(sum(w * w for w in weight.values()))
     if total == 0.0:
         return 1.0

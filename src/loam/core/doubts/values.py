@@ -28,6 +28,11 @@ class Moved:
     error: float
     above: float
 
+    @property
+    def strength(self) -> float:
+        """How many errors it moves; readings that do not scatter at all have next to none."""
+        return abs(self.estimate) / max(self.error, 1e-12)
+
 
 @dataclass(frozen=True)
 class Evidence:

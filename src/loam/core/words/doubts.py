@@ -62,8 +62,8 @@ def amount(evidence: Evidence, coat: str = CLEAR) -> str:
 
 def evidence_words(doubt: Doubt, coat: str = CLEAR) -> str:
     """List what moved by more than its error, the surest first."""
-    told = [e for e in doubt.evidence if abs(e.moved.estimate) > _TOLD * e.moved.error]
-    told.sort(key=lambda e: -abs(e.moved.estimate) / e.moved.error)
+    told = [e for e in doubt.evidence if e.moved.strength > _TOLD]
+    told.sort(key=lambda e: -e.moved.strength)
     return listed([amount(e, coat) for e in (told or doubt.evidence[:1])])
 
 
