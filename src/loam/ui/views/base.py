@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol, runtime_checkable
+from typing import TYPE_CHECKING, ClassVar, Protocol, runtime_checkable
 
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QWidget
@@ -145,6 +145,8 @@ class View(QWidget):
     """One step of the path."""
 
     step = ""
+    sometimes: ClassVar[tuple[tuple[str, str], ...]] = ()
+    """Keys that work only at times, and what they do then: for the page of all keys."""
 
     @property
     def writes(self) -> str:

@@ -58,6 +58,7 @@ from loam.ui.views.base import Key, Shell, View
 from loam.ui.widgets.fields import Field, words
 from loam.ui.widgets.scroll_stack import Stack
 
+DONE, FINISH = ("X", "panel is done"), ("E", "finish the car")
 _FIRST_SPOT = ("bonnet", "tank left", "left front door")
 
 
@@ -65,6 +66,10 @@ class ApplyView(View):
     """The car at the left, what to do at the right, the day below; all cars behind J."""
 
     step = "apply"
+    sometimes = (
+        (DONE[0], f"{DONE[1]}, once a combination is taken"),
+        (FINISH[0], f"{FINISH[1]}, once all panels are done"),
+    )
 
     def __init__(self, shell: Shell) -> None:
         super().__init__(shell)
@@ -233,9 +238,9 @@ class ApplyView(View):
             found.append(("R", "read the spot", self.read_spot))
         if job is not None and job.taken:
             if not all(p.done for p in job.working):
-                found.append(("X", "panel is done", self.acts.done))
+                found.append((*DONE, self.acts.done))
             elif not job.finished:
-                found.append(("E", "finish the car", self.acts.finish))
+                found.append((*FINISH, self.acts.finish))
             found.append(("D", "the day", partial(self.turn, DAY)))
         found.append(("C", "cards, sheets", self.show_cards))
         return [*found, ("J", "all cars", self.show_garage)]

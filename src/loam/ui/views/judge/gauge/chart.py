@@ -116,7 +116,15 @@ def _dial(p: QPainter, box: QRectF, found: GaugePicture, half: float) -> None:
         return
     wide = 1.3 * max(half, *(abs(v) for v in by.values()), 1e-9)
     radius = min(0.44 * box.width() / math.sin(math.radians(_SWEEP / 2)), 0.62 * box.height())
-    hub = QPointF(box.center().x(), box.top() + 0.16 * box.height() + radius)
+    p.setFont(look.words(BODY, bold=True))
+    for reader, value in by.items():  # a name has room beside the rim
+        named = p.fontMetrics().horizontalAdvance(_named(found, reader, value)) + 6.0
+        reach = abs(math.sin(math.radians(value / wide * _SWEEP / 2)))
+        if reach > 0.2:
+            radius = min(radius, (0.5 * box.width() - named) / reach - 12.0)
+    radius = max(radius, 20.0)
+    over = max(0.16 * box.height(), 0.5 * (box.height() - radius) - 20)
+    hub = QPointF(box.center().x(), box.top() + over + radius)
 
     def at(value: float, r: float) -> QPointF:
         turn = math.radians(value / wide * _SWEEP / 2)
@@ -153,6 +161,10 @@ def _dial(p: QPainter, box: QRectF, found: GaugePicture, half: float) -> None:
     fitted(p, row, told, at=MIDDLE)
 
 
+def _named(found: GaugePicture, reader: str, value: float) -> str:
+    return f"{reader} {signed(value, max(found.kind.decimals + 1, 1))}"
+
+
 def _needles(
     p: QPainter,
     box: QRectF,
@@ -171,7 +183,7 @@ def _needles(
         end = at(value, radius + 12)
         p.setFont(look.words(BODY, bold=True))
         p.setPen(look.ink)
-        text = f"{reader} {signed(value, max(found.kind.decimals + 1, 1))}"
+        text = _named(found, reader, value)
         room = p.fontMetrics().horizontalAdvance(text) + 6.0
         side = RIGHT if value < -0.05 * wide else LEFT if value > 0.05 * wide else MIDDLE
         left = end.x() - (room if side == RIGHT else 0 if side == LEFT else room / 2)
