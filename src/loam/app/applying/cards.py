@@ -18,7 +18,7 @@ from loam.core.film.budget import CLEAR_UM
 from loam.core.ladder import Prices
 from loam.core.readings import kind_of
 from loam.core.text import listed
-from loam.core.trial import Combination, Stage
+from loam.core.trial import HARDNESSES, Combination, Stage
 from loam.core.units import fixed, percent
 from loam.core.vehicle.job import Job
 from loam.core.vehicle.particles import CLEAR_TAKEN, particles
@@ -130,7 +130,7 @@ def wall_cards(
     """
     wanted = dict.fromkeys((*MEASURED, *(w.measurand for w in job.aim)))
     cards = []
-    for hardness in ("soft", "medium", "hard"):
+    for hardness in HARDNESSES:
         try:
             rests = rests_on(path, job.trial, tuple(wanted), {hardness: 1.0})
             card = _wall_card(rests, job, others, hardness, foot, prices)

@@ -15,6 +15,7 @@ from loam.core.errors import ValueRefused
 from loam.core.film.build import SUBSTRATES
 from loam.core.readings import kind_of
 from loam.core.record.fields import INTEGER, NUMBER, TEXT, Field
+from loam.core.trial import HARDNESSES
 from loam.core.vehicle.shapes import SHAPES
 
 FACTORY, AGAIN, SINGLE, FRESH, UNKNOWN = "factory", "again", "single", "fresh", "unknown"
@@ -219,7 +220,7 @@ def checked(sort: str, facts: Mapping[str, Any]) -> dict[str, Any]:
         raise ValueRefused(f"A note of {sort} has no {sorted(unknown)[0][:40]!r}.")
     for f in fields:
         f.check(facts.get(f.name))
-    if sort == "hardness" and not sum(facts[h] for h in ("soft", "medium", "hard")) > 0.0:
+    if sort == "hardness" and not sum(facts[h] for h in HARDNESSES) > 0.0:
         raise ValueRefused("No class has a chance above 0.", todo="Give one of them more.")
     if sort in ("photo", "measured") and facts.get("image") and not _is_jpeg(facts["image"]):
         raise ValueRefused("This is no photograph that can be kept.", todo="Give a JPEG.")
