@@ -155,3 +155,24 @@ def test_what_it_costs_starts_from_what_is_advised(judging, wait_for):
         press(window, K.Key_G)
         wait_for(window)
     assert len(uses) > len(view.ranking.judgement.classes), "another aim starts elsewhere"
+
+
+def test_a_heading_on_paper_stays_with_what_it_heads(judging, tmp_path):
+    from PyQt6.QtPdf import QPdfDocument
+
+    window = judging()
+    report = make_report(told_of(window.view))
+    path = tmp_path / "report.pdf"
+    write_report(report, list(drawings(report, window.session.combinations(), ".pdf")), path)
+    document = QPdfDocument(None)
+    document.load(str(path))
+    pages = [document.getAllText(i).text() for i in range(document.pageCount())]
+    document.close()
+    heads = {s.head for s in report.sections} | {t.title for t in report.tables()}
+    seen = 0
+    for page in pages:
+        lines = [line.strip() for line in page.splitlines() if line.strip()]
+        own = [line for line in lines if not re.search(r"\d+ of \d+$|^Cut and finish, 2026", line)]
+        assert not own or own[-1] not in heads, own[-1]
+        seen += sum(line in heads for line in own)
+    assert seen > 20

@@ -38,6 +38,8 @@ from loam.ui.worker import Jobs
 WIDE = 1120.0
 MOST_LINES = 400
 PAGE = "page-break-before: always"
+HELD = 110.0
+"""What a heading needs below it on its page, px: its table's own heading and some lines."""
 ALT = "@alt@"
 """Stands in a picture's mark-up for what is told of it."""
 _STYLE = """
@@ -192,10 +194,11 @@ def _write_pdf(
         for part in _body(report, marks):  # laid out part by part: the window may breathe between
             cursor.movePosition(QTextCursor.MoveOperation.End)
             if document.characterCount() > 1:
-                block = QTextBlockFormat()
-                if PAGE in part[:80]:
+                cursor.insertBlock(QTextBlockFormat(), QTextCharFormat())
+                if PAGE in part[:80] or _left(document, cursor, high) < HELD:
+                    block = QTextBlockFormat()
                     block.setPageBreakPolicy(QTextBlockFormat.PageBreakFlag.PageBreak_AlwaysBefore)
-                cursor.insertBlock(block, QTextCharFormat())
+                    cursor.setBlockFormat(block)
             cursor.insertHtml(part)
             document.pageCount()
             tell(0.85)
@@ -214,6 +217,13 @@ def _write_pdf(
         painter.end()
         if not beside.stat().st_size:
             raise OSError(0, "the report could not be drawn there")
+
+
+def _left(document: QTextDocument, cursor: QTextCursor, high: float) -> float:
+    """Return how much of its page lies below a block that was just begun, px."""
+    layout = document.documentLayout()
+    assert layout is not None
+    return high - layout.blockBoundingRect(cursor.block()).top() % high
 
 
 def _numbered(painter: QPainter, report: Report, page: int, count: int, foot: QRectF) -> None:

@@ -36,7 +36,8 @@ def drivers_sentence(
     else:
         rivals = [lv for lv in sorted(levers, key=lambda lv: -lv.first) if lv.first >= 0.1][:3]
         named = [_called(lv.label) for lv in rivals]
-        parts.append(f"not settled between {listed(named)}")
+        few = not drivers.told.all() and len(named) > 1
+        parts.append(briefly_driven(levers, few) if few else f"not settled between {listed(named)}")
     if top.first >= FIRST and not top.together:
         parts.append(_together(levers, drivers))
     return "; ".join(parts) + "."

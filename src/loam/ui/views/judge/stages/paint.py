@@ -12,6 +12,7 @@ from loam.core.stages import BELOW, LOST, SEEN, UNSETTLED
 from loam.ui.paint.lamp import draw_reflection
 from loam.ui.paint.words import LEFT, fitted
 from loam.ui.theme import look
+from loam.ui.theme.look import LEAD
 from loam.ui.widgets.drawn import Figure, Target
 from loam.ui.widgets.tape import paint_tape
 
@@ -121,12 +122,22 @@ def _link(painter: QPainter, box: QRectF, link: Link, most: float, *, seed: int)
     painter.drawText(QRectF(box.left(), bar.bottom() + 1, box.width(), words), LEFT, link.price)
 
 
+HEADED = 26.0
+
+
 def figures(found: StagesPicture) -> list[Figure]:
     """Return the pictures of its part of the report: how high, and what draws it."""
     return [
-        (130.0 * len(own.rows), partial(_of_class, own=own)) for own in found.classes if own.rows
+        (HEADED + 130.0 * len(own.rows), partial(_of_class, own=own))
+        for own in found.classes
+        if own.rows
     ]
 
 
 def _of_class(painter: QPainter, area: QRectF, own: StagesOf) -> list[Target]:
-    return draw_stages(painter, area, own)
+    """Draw one hardness under its name: the page has a lead for that, the report has not."""
+    painter.setFont(look.words(LEAD, bold=True))
+    painter.setPen(look.ink)
+    head = QRectF(area.left(), area.top(), area.width(), HEADED)
+    painter.drawText(head, LEFT, own.ground.capitalize())
+    return draw_stages(painter, area.adjusted(0, HEADED, 0, 0), own)
