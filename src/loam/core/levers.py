@@ -261,13 +261,14 @@ def untried_of(
             for k in range(n)
         }
     known = {c.words() for c in own}
+    leader = drivers.means[:, lead]
     found = []
     for levels in sorted(all_of - there):
         made = _made(drivers.found, levels, own)
         if made is None or made.words() in known:
             continue
         drawn = drivers.predict(levels, rng)
-        p = float((sign * (drawn - drivers.means[:, lead]) > 0).mean())
+        p = float((sign * (drawn - leader) > 0).mean())
         if p >= LIKELY:
             low, high = np.quantile(drawn, (0.05, 0.95))
             short = _short(drivers.found, levels, own, lead)
