@@ -6,12 +6,12 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from loam.app.commands import EditCombination
 from loam.core.trial import Stage
-from loam.ui.widgets.stage_drawing import dial_angle, line_count
-from loam.ui.widgets.things import Thing
+from loam.ui.widgets.stage_drawing import Seen, StageDrawing, dial_angle, line_count
+from loam.ui.widgets.things import COMPOUND, DISC, GRIT, MACHINE, PAD, Thing
 
 K, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -106,6 +106,26 @@ def test_figures_stand_in_the_drawing_and_none_on_another(open_window, wide, hig
             assert not any(box.intersects(other) for other in boxes[i + 1 :])
         assert drawing.parts.drawn["dial"].width() >= 50
         assert not window.room.horizontalScrollBar().isVisible()
+
+
+def test_a_setting_that_the_drawing_has_no_place_for_stands_below_it(qtbot):
+    figures = {}
+    names = ("force_n", "dial", "speed", "orbit_mm", "tilt_deg", "pad_mm", "arm_mm_s", "overlap")
+    for name in (*names, "passes", "burst_s", "pad", "wipes", *(f"new {i}" for i in range(8))):
+        figures[name] = QWidget()
+        figures[name].setMinimumSize(100, 40)
+    drawing = StageDrawing({w: Thing(w, w) for w in (PAD, COMPOUND, MACHINE, DISC, GRIT)}, figures)
+    qtbot.addWidget(drawing)
+    drawing.resize(drawing.stands.minimumSize())
+    drawing.show()
+    drawing.show_stage(Stage("", "", ""), Seen())
+    QApplication.processEvents()
+    shown = [f for n, f in figures.items() if n not in ("tilt_deg", "pad")]  # in others' places
+    for i, one in enumerate(shown):
+        assert drawing.rect().contains(one.geometry())
+        assert not any(one.geometry().intersects(o.geometry()) for o in shown[i + 1 :])
+    lowest = max(figures[n].geometry().bottom() for n in names)
+    assert all(figures[f"new {i}"].y() > lowest for i in range(8))
 
 
 def test_a_figure_that_is_refused_says_so_below_and_moves_nothing(open_window, wait_for):

@@ -16,6 +16,7 @@ SIDE_FOOT = ("wipes", "pad_mm", "orbit_mm")
 SECTION_TOP, SECTION_FOOT = ("arm_mm_s", "overlap"), ("passes", "burst_s")
 """Figures by where they stand: over the arrow, over the dial; under grains, pad and swing; over the
 section and under it."""
+_PLACED = frozenset((*TOP_LEFT, *TOP_RIGHT, *SIDE_FOOT, *SECTION_TOP, *SECTION_FOOT))
 _MEANWHILE = {"tilt_deg": "orbit_mm", "pad": "burst_s"}
 """What stands in the place of another: never both are there."""
 
@@ -84,7 +85,8 @@ class StageLayout(QLayout):
     def minimumSize(self) -> QSize:
         wants = self._wants()
         wide = _side_wide(wants) + _row_wide(wants, SECTION_TOP, SECTION_FOOT) + 2 * _gap()
-        return QSize(wide, _top(wants) + _foot(wants) + look.px(126))  # between: dial and pad
+        high = _top(wants) + _foot(wants) + self._below(wants, wide)[1]
+        return QSize(wide, high + look.px(126))  # between: dial and pad
 
     def setGeometry(self, rect: QRect) -> None:
         super().setGeometry(rect)
@@ -101,10 +103,28 @@ class StageLayout(QLayout):
                 found[name] = found[other]
         return found
 
+    def _below(
+        self, wants: Mapping[str, QSize], width: float
+    ) -> tuple[dict[str, tuple[float, float]], int]:
+        """Put figures that the drawing has no place for in lines below; also how high those are."""
+        others = [n for n in self.names if n not in _PLACED and n not in _MEANWHILE]
+        found: dict[str, tuple[float, float]] = {}
+        x, y, line = 0, 0, 0
+        for name in others:
+            size = wants[name]
+            if x and x + size.width() > width:
+                x, y, line = 0, y + line, 0
+            found[name] = (float(x), float(y))
+            x += size.width() + _gap()
+            line = max(line, size.height())
+        return found, y + line
+
     def parts(self, width: float, height: float) -> Parts:
         """Return where everything stands in a drawing of that size, px."""
         wants = self._wants()
         gap = _gap()
+        below, high = self._below(wants, width)
+        height -= high
         right = max(0.38 * width, _row_wide(wants, SECTION_TOP, SECTION_FOOT))
         side = max(width - right - 2 * gap, _side_wide(wants))
         top, foot = _top(wants), height - _foot(wants)
@@ -120,6 +140,9 @@ class StageLayout(QLayout):
         figures["pad_mm"].moveLeft(max(min(middle, most), least))
         for name, other in _MEANWHILE.items():
             figures[name] = figures[other]
+        for name, (x, y) in below.items():
+            size = wants[name]
+            figures[name] = QRectF(x, height + y, size.width(), size.height())
         reach = look.px(34)  # of the swing, over the film
         first, free = top + look.px(5), side - pad.right() - gap / 2
         across = max(min(free, film - reach - first, look.px(104)), 10)
