@@ -71,6 +71,25 @@ class PriorityChart(Drawing):
             head = QRectF(left, spare, wide, look.px(24))
             painter.drawText(head, MIDDLE, found.ground(hardness).capitalize())
             self._triangle(painter, own, left + (wide - side) / 2, spare + above, side)
+        if spare - room.top() >= look.px(24):
+            self._key(painter, QRectF(room.left(), room.top(), room.width(), look.px(22)))
+
+    def _key(self, painter: QPainter, row: QRectF) -> None:
+        """Say above the maps what their shades are, where there is room."""
+        painter.setFont(look.words(13))
+        metrics, x = painter.fontMetrics(), row.left()
+        step = 1.1 * look.px(16)
+        for said, shades in (("surely wins", (1.0, 0.85, 0.7, 0.55, 0.4)), ("hardly ahead", ())):
+            painter.setPen(look.quiet)
+            wide = float(metrics.horizontalAdvance(said))
+            painter.drawText(QRectF(x, row.top(), wide + 4, row.height()), MIDDLE, said)
+            x += wide + look.px(10)
+            for sure in shades:
+                box = QRectF(x, row.center().y() - step / 2, step, step)
+                painter.fillRect(box, look.panel)
+                self._shade(painter, box.center(), step, sure)
+                x += step
+            x += look.px(8)
 
     def _place(
         self, weights: tuple[float, float, float], left: float, top: float, side: float
