@@ -77,7 +77,7 @@ class PricePage(Aside):
             told += " What may go is half of an assumed or recorded coat, never below the floor."
         used = {c.used: c for c in found.classes if c.used}
         if used:
-            told = f"Tape: {next(iter(used.values())).wanted}. {told}"
+            told = f"Tape: advised {next(iter(used.values())).wanted}. {told}"
         if found.left_out:
             told += f" Not priced, for want of settings: {listed(found.left_out)}."
         self.small.setText(unbroken(told))
