@@ -3,7 +3,9 @@
 import ast
 import importlib
 import importlib.util
+import json
 import os
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -59,3 +61,29 @@ def test_what_tools_take_from_loam_is_there(tool):
     for line, module, name in _imports(tool):
         there = hasattr(importlib.import_module(module), name)
         assert there or importlib.util.find_spec(f"{module}.{name}"), f"{tool.name}:{line} {name}"
+
+
+def test_the_page_for_a_fresh_reader_needs_nothing_and_gives_nothing_away():
+    """Pictures first, words only at the end; what is told of a screen cannot break out of it."""
+    found = subprocess.run(
+        [
+            sys.executable,
+            "-c",
+            "import sys; sys.path.insert(0, 'tools'); import glance;"
+            "shown = [(n, b'PNG', '</script>' + n) for n in glance.MEANT];"
+            "sys.stdout.write(glance.page(shown, 3))",
+        ],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=True,
+    ).stdout
+    assert found.count("</script>") == 1
+    assert "seconds = 3" in found
+    assert not re.search(r"https?://|src=\"|@\w+@", found), "it needs no network"
+    body, script = found.split("<script>")
+    shown = re.search(r"const screens = (\[.*?\]), seconds = ", script, re.DOTALL).group(1)
+    told = json.loads(shown)
+    assert len(told) == 15
+    assert all(one["meant"] and one["says"].endswith(one["name"]) for one in told)
+    assert not any(one["meant"] in body for one in told)
