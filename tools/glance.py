@@ -19,7 +19,7 @@ sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tools")]
 SECONDS = 5
 MEANT = {
     "judge": "What to use on each hardness, and how surely.",
-    "drivers": "What makes the difference: pad, compound, machine, passes; or that it cannot be told.",
+    "drivers": "What makes the difference (pad, compound, machine, passes), if it can be told.",
     "doubts": "What to check before the ranking is trusted, and what to do about each.",
     "price": "How deep each combination bites for what it gives, and where no more may go.",
     "gauge": "Whether the meter is good enough, and who reads high or low.",
