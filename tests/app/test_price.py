@@ -226,3 +226,21 @@ def test_what_a_clear_bears_is_said_of_what_is_used(demo):
     assert find._lasts(replace(own, priced=(replace(own.priced[0], cost=(0.0, 0.0, 0.0)),))) == ""
     assert find._lasts(replace(own, budget=None)) == ""
     assert find.sets_words(replace(own, budget=None), own.priced[0]) == ""
+
+
+def test_what_is_used_is_what_is_advised_and_the_table_says_what_is_drawn(demo):
+    advice = advised(demo.rankings, "gloss20", AIMS[0], AIMS, demo.making)
+    found = priced(demo, "gloss20")
+    _, *rows = found.table()
+    told = {(row[0], row[1]): row for row in rows}
+    for own in found.classes:
+        assert own.used == advice[own.hardness].use
+        for p in own.priced:
+            row = told[own.hardness, p.name]
+            assert near(row[2], reads(found.judgement, own.hardness, p.name))
+            assert [float(cell.split()[0]) for cell in row[3:6]] == [round(v, 1) for v in p.cost]
+            assert (row[6] == "yes") == p.frontier
+            assert row[7].startswith(p.beaten_by)
+        beaten = [p.name for p in own.priced if p.beaten_by]
+        if beaten:
+            assert f" {'is' if len(beaten) == 1 else 'are'} beaten in both" in own.sentence

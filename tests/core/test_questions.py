@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy.stats import kendalltau
+from scipy.stats import kendalltau, norm
 
 from helpers.questions import crossing, parts, two_level
 from loam.core.drivers import factors, take_apart
@@ -145,6 +145,12 @@ def test_who_is_surely_beaten_is_said_with_its_chance():
     assert not found["C"].beaten_by, "it costs more but may give more"
     assert chance_beaten(gain, cost).diagonal().max() == 0.0
     assert [p.name for p in price(["A", "B", "C"], gain, cost)] == ["B", "C", "A"]
+    for i, name in enumerate("ABC"):
+        for shown, drawn in ((found[name].gain, gain), (found[name].cost, cost)):
+            ends = np.quantile(drawn[:, i], (0.05, 0.95))
+            assert shown == pytest.approx((drawn[:, i].mean(), *ends))
+    alike = price(["C", "D"], gain[:, [1, 2]], np.tile([2.0, 2.0], (4000, 1)))
+    assert [p.name for p in alike] == ["D", "C"], "of equal cost who gives more stands first"
 
 
 # what next
@@ -256,6 +262,26 @@ def test_no_more_is_saved_than_is_lost(seed):
         if {c.combination for c in one.cells} == set(own.open_pair):
             lost = float(np.maximum(own.draws[:, other] - own.draws[:, lead], 0.0).mean())
             assert one.gain + one.left == pytest.approx(lost, rel=1e-9)
+
+
+def test_what_is_saved_is_the_share_of_what_is_lost_that_a_normal_loses_less():
+    """m (phi(u) - u Phi(-u)) of s (phi(v) - v Phi(-v)), u = |mean| / m, v = |mean| / s."""
+    found, foot = _unsettled()
+    lead, other = (found.columns[c] for c in found.open_pair)
+    d = found.draws[:, lead] - found.draws[:, other]
+    lost, mean, sd = float(np.maximum(-d, 0.0).mean()), abs(float(d.mean())), float(d.std())
+
+    def usual(s):
+        return s * norm.pdf(mean / s) - mean * norm.cdf(-mean / s)
+
+    _, panel, trial = advise(foot, found, {}, 12, Minutes(dict.fromkeys("ABC", 5.0), 30.0))
+    for one in (panel, trial):
+        assert 0.0 < one.ratio < 1.0
+        share = usual(sd * np.sqrt(1.0 - one.ratio)) / usual(sd)
+        assert one.gain == pytest.approx(lost * share, rel=1e-9)
+        assert 0.0 < one.gain < lost
+        assert one.left == pytest.approx(lost - one.gain, rel=1e-9)
+        assert one.per_minute == pytest.approx(one.gain / one.minutes)
 
 
 def test_the_count_of_further_cells_is_one_number():
