@@ -15,7 +15,7 @@ from loam.ui.window import MainWindow
 
 K = Qt.Key
 LETTERS = "VSCPEDNA"
-SEEDS = (*range(12), 20, 21, 54, 70)
+SEEDS = (*range(8), 20, 21, 54, 70)
 
 
 def shown(window: MainWindow) -> str:
