@@ -85,7 +85,8 @@ def test_a_press_on_the_drawing_goes_to_the_figure_of_that_place(open_window):
 
 
 @pytest.mark.parametrize(
-    ("wide", "high", "text"), [(1280, 800, 100), (1024, 640, 100), (1024, 640, 150)]
+    ("wide", "high", "text"),
+    [(1280, 800, 100), (1024, 640, 100), (1024, 640, 150), (1280, 800, 200)],
 )
 def test_figures_stand_in_the_drawing_and_none_on_another(open_window, wide, high, text):
     window = open_window(demo=True)

@@ -195,7 +195,7 @@ class StageLayout(QLayout):
 
 
 def _gap() -> int:
-    return look.px(10)
+    return min(look.px(10), 12)  # large text needs the room itself
 
 
 def _pad_high(pad_px: float, pad: QRectF) -> float:
