@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt
-from PyQt6.QtWidgets import QLayout, QLayoutItem
+from PyQt6.QtWidgets import QLayoutItem
+
+from loam.ui.widgets.listed import Listed
 
 
-class Flow(QLayout):
+class Flow(Listed):
     """Items in lines; each keeps the size it wants, up to the width of the line.
 
     A widget with the property "tight" (a full stop, say) follows closely on the one before.
@@ -14,22 +16,7 @@ class Flow(QLayout):
 
     def __init__(self, across: int = 8, down: int = 8) -> None:
         super().__init__()
-        self._items: list[QLayoutItem] = []
         self._across, self._down = across, down
-        self.setContentsMargins(0, 0, 0, 0)
-
-    def addItem(self, item: QLayoutItem | None) -> None:
-        if item is not None:
-            self._items.append(item)
-
-    def count(self) -> int:
-        return len(self._items)
-
-    def itemAt(self, index: int) -> QLayoutItem | None:
-        return self._items[index] if 0 <= index < len(self._items) else None
-
-    def takeAt(self, index: int) -> QLayoutItem | None:
-        return self._items.pop(index) if 0 <= index < len(self._items) else None
 
     def expandingDirections(self) -> Qt.Orientation:
         return Qt.Orientation(0)

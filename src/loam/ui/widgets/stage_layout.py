@@ -6,9 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QRect, QRectF, QSize, Qt
-from PyQt6.QtWidgets import QLayout, QLayoutItem, QWidget
+from PyQt6.QtWidgets import QLayoutItem, QWidget
 
 from loam.ui.theme import look
+from loam.ui.widgets.listed import Listed
 from loam.ui.widgets.things import COMPOUND, DISC, GRIT, MACHINE, PAD, pad_size
 
 TOP_LEFT, TOP_RIGHT = ("force_n",), ("dial", "speed")
@@ -43,38 +44,26 @@ class Parts:
     pad_px: float
 
 
-class StageLayout(QLayout):
+class StageLayout(Listed):
     """The figures of a stage, each beside what it is of; names are those of `Stage`."""
 
     def __init__(self) -> None:
         super().__init__()
-        self._items: list[QLayoutItem] = []
         self.names: list[str] = []
         self.section_mm = (375.0, 375.0)
         self.pad_mm: float | None = None
         self.sands = False
-        self.setContentsMargins(0, 0, 0, 0)
 
     def add(self, name: str, widget: QWidget) -> None:
         """Take the widget in which a figure is typed."""
         self.names.append(name)
         self.addWidget(widget)
 
-    def addItem(self, item: QLayoutItem | None) -> None:
-        if item is not None:
-            self._items.append(item)
-
-    def count(self) -> int:
-        return len(self._items)
-
-    def itemAt(self, index: int) -> QLayoutItem | None:
-        return self._items[index] if 0 <= index < len(self._items) else None
-
     def takeAt(self, index: int) -> QLayoutItem | None:
-        if not 0 <= index < len(self._items):
-            return None
-        self.names.pop(index)
-        return self._items.pop(index)
+        taken = super().takeAt(index)
+        if taken is not None:
+            self.names.pop(index)
+        return taken
 
     def expandingDirections(self) -> Qt.Orientation:
         return Qt.Orientation.Horizontal | Qt.Orientation.Vertical
